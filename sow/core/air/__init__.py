@@ -1,0 +1,1 @@
+"""Light and air."""

@@ -1,0 +1,181 @@
+"""Low plants: shrubs, grasses, ferns and flowers, built of single stems and blades."""
+import numpy as np
+
+from .draw import add_cards, empty_sheet
+from .kind import Kind, Shape, kinds
+from .leaf import LEAF_BOX, finish, lay, sprig
+from .mesh import Mesh, card, far_card, frame
+
+
+def blade(base, azimuth, length, lean, breadth, low, high, segments=3) -> Mesh:
+    """A blade that bends over: `lean` is the angle from upright at its tip, in radians; colours from foot to tip."""
+    t = np.linspace(0, 1, segments + 1)
+    bend = lean * t**1.3
+    d = np.array([np.cos(azimuth), np.sin(azimuth), 0])
+    side = np.array([-d[1], d[0], 0])
+    step = length / segments
+    out = np.concatenate([[0], np.cumsum(np.sin(bend[1:]) * step)])
+    up = np.concatenate([[0], np.cumsum(np.cos(bend[1:]) * step)])
+    path = np.asarray(base) + out[:, None] * d + up[:, None] * (0, 0, 1)
+    wide = breadth / 2 * (1 - t) ** 0.7
+    pos = np.concatenate([path[:-1] - wide[:-1, None] * side, path[:-1] + wide[:-1, None] * side, path[-1:]])
+    n = segments
+    faces = [f for i in range(n - 1) for f in ((i, n + i, n + i + 1), (i, n + i + 1, i + 1))] + [(n - 1, 2 * n - 1, 2 * n)]
+    low, high = np.asarray(low), np.asarray(high)
+    tone = low + (high - low) * t[:, None]
+    normal = np.array([0.35 * d[0], 0.35 * d[1], 0.9])
+    return Mesh.of(pos, faces, np.concatenate([tone[:-1], tone[:-1], tone[-1:]]), np.broadcast_to(normal, (len(pos), 3)))
+
+
+def tuft(seed, count, length, radius, lean, breadth, low, high, dry=None, dry_share=0.0):
+    """Blades about a foot."""
+    rng = np.random.default_rng(seed)
+    parts = []
+    for _ in range(count):
+        a, r = rng.uniform(0, 2 * np.pi), radius * np.sqrt(rng.uniform())
+        tone = rng.uniform(0.7, 1.25)
+        end = np.asarray(dry if dry is not None and rng.uniform() < dry_share else high) * tone
+        parts.append(blade((r * np.cos(a), r * np.sin(a), -0.01), a + rng.normal(0, 0.7), length * rng.uniform(0.55, 1.05),
+                           lean * rng.uniform(0.25, 1.15), breadth * rng.uniform(0.7, 1.2), np.asarray(low) * tone, end))
+    return parts
+
+
+def tuftlet(p, size, colour, rng, n=5) -> Mesh:
+    """A soft ball of crossing diamonds: cotton heads, small flowers."""
+    parts = []
+    for _ in range(n):
+        d = rng.normal(size=3)
+        d /= np.linalg.norm(d)
+        a, b = frame(d)
+        pos = [p + a * size, p + b * size * 0.7, p - a * size, p - b * size * 0.7]
+        parts.append(Mesh.of(pos, [(0, 1, 2), (0, 2, 3)], np.asarray(colour) * rng.uniform(0.8, 1.1), np.broadcast_to((0, 0, 1), (4, 3))))
+    return Mesh.joined(parts)
+
+
+def _register(name, label, family, height, reach, cover, colour, build, far, sheet=None, variants=3):
+    """`build(seed, share)` gives a mesh with about that share of its parts."""
+
+    def make():
+        page = sheet() if sheet else empty_sheet()
+        near = [build(31 * v + 3, 1.0) for v in range(variants)]
+        width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
+        top = max(m.positions[:, 2].max() for m in near) * 1.02
+        add_cards(page, near, width, top)
+        return Shape([[near[v], build(31 * v + 3, 0.4), far_card(v, width, top)] for v in range(variants)], page, far)
+
+    kinds[name] = Kind(name, label, family, height, reach, cover, colour, range(variants), make)
+
+
+def grass(name, label, height, count, radius, lean, breadth, low, high, dry=None, dry_share=0.0, cover=0.05, far=(7, 16),
+          heads=None):
+    def build(seed, share):
+        parts = tuft(seed, max(5, int(count * share)), height, radius, lean, breadth / share**0.6, low, high, dry, dry_share)
+        if heads:
+            rng = np.random.default_rng(seed + 9)
+            colour, size, number, stem = heads
+            for _ in range(max(2, int(number * (0.5 + share / 2)))):
+                a, r = rng.uniform(0, 2 * np.pi), radius * 1.2 * np.sqrt(rng.uniform())
+                tall, bend = height * rng.uniform(1.0, 1.35), rng.uniform(0.1, 0.55)
+                stalk = blade((r * np.cos(a), r * np.sin(a), 0), a, tall, bend, 0.006, low, stem)
+                parts += [stalk, tuftlet(stalk.positions[-1] + (0, 0, -size * 0.4), size * rng.uniform(0.7, 1.15), colour, rng)]
+        return Mesh.joined(parts)
+
+    mean = tuple(0.35 * a + 0.5 * b for a, b in zip(low, high))
+    _register(name, label, "flower" if heads and name != "cotton-grass" else "grass", height, radius * 2, cover, mean, build, far)
+
+
+grass("turf-grass", "Short grass", 0.16, 26, 0.09, 0.9, 0.012, (0.03, 0.045, 0.012), (0.14, 0.175, 0.045),
+      (0.3, 0.26, 0.12), 0.2, cover=0.05, far=(5, 12))
+grass("moor-grass", "Moor grass", 0.48, 46, 0.11, 1.25, 0.011, (0.05, 0.06, 0.02), (0.25, 0.215, 0.09),
+      (0.46, 0.37, 0.18), 0.5, cover=0.2, far=(9, 22))
+grass("cotton-grass", "Cotton grass", 0.32, 24, 0.12, 0.8, 0.009, (0.035, 0.05, 0.016), (0.17, 0.17, 0.06),
+      (0.24, 0.13, 0.06), 0.3, cover=0.1, far=(9, 24), heads=((0.85, 0.83, 0.77), 0.026, 8, (0.14, 0.12, 0.05)))
+grass("harebell", "Harebell", 0.22, 9, 0.06, 0.7, 0.007, (0.03, 0.05, 0.015), (0.09, 0.13, 0.04), cover=0.02, far=(6, 14),
+      heads=((0.16, 0.17, 0.62), 0.021, 6, (0.07, 0.1, 0.03)))
+grass("tormentil", "Tormentil", 0.09, 16, 0.1, 1.3, 0.016, (0.03, 0.05, 0.015), (0.08, 0.13, 0.03), cover=0.03, far=(5, 11),
+      heads=((0.78, 0.6, 0.03), 0.014, 9, (0.08, 0.1, 0.03)))
+
+
+def _bracken(seed, share):
+    """Fronds that arch from a crown, each a midrib with pinnae narrowing to the tip."""
+    rng = np.random.default_rng(seed)
+    parts = []
+    for k in range(max(3, int(7 * (0.45 + 0.55 * share)))):
+        a = k * 2.4 + rng.normal(0, 0.3)
+        length, rise = rng.uniform(0.7, 1.05), rng.uniform(0.9, 1.35)
+        t = np.linspace(0, 1, 11 if share > 0.5 else 6)
+        d = np.array([np.cos(a), np.sin(a), 0])
+        side = np.array([-d[1], d[0], 0])
+        spine = (t * length * 0.62)[:, None] * d + (rise * 0.62 * t - 0.38 * t**2.6)[:, None] * (0, 0, 1.0)
+        rust = rng.uniform() < 0.32
+        low = np.array((0.05, 0.04, 0.015))
+        high = np.array((0.3, 0.145, 0.035) if rust else (0.105, 0.155, 0.03)) * rng.uniform(0.75, 1.2)
+        for i in range(1, len(t) - 1):
+            reach = 0.27 * np.sin(np.pi * (0.12 + 0.88 * t[i])) ** 0.8 * (1.12 - t[i])
+            wide = length / (len(t) - 1) * 0.44
+            along = (spine[i + 1] - spine[i - 1]) / np.linalg.norm(spine[i + 1] - spine[i - 1])
+            for s in (-1, 1):
+                tip = spine[i] + s * side * reach + along * reach * 0.4 - (0, 0, reach * 0.25)
+                pos = [spine[i] - along * wide, tip, spine[i] + along * wide]
+                parts.append(Mesh.of(pos, [(0, 1, 2)], [low + (high - low) * 0.6, high, low + (high - low) * 0.8],
+                                     np.broadcast_to(np.array((0.2 * d[0], 0.2 * d[1], 0.95)), (3, 3))))
+        parts.append(blade((0, 0, -0.02), a, rise * 0.5, 0.5, 0.014, low, low * 2))
+    return Mesh.joined(parts)
+
+
+_register("bracken", "Bracken", "fern", 0.75, 0.55, 0.75, (0.13, 0.115, 0.03), _bracken, (16, 45))
+
+
+def _shrub(seed, share, height, reach, sprays, leaf_m, tip, tip_share, body):
+    """A mound of upright sprays; `tip` colours the outermost, in flower."""
+    rng = np.random.default_rng(seed)
+    parts = []
+    count = max(10, int(sprays * share))
+    size = leaf_m / share**0.45
+    for _ in range(count):
+        a, r = rng.uniform(0, 2 * np.pi), np.sqrt(rng.uniform())
+        up = np.sqrt(max(0.0, 1 - r * r)) * rng.uniform(0.35, 1)
+        p = np.array([r * np.cos(a) * reach, r * np.sin(a) * reach, up * height * 0.78])
+        d = np.array([np.cos(a) * r * 0.8, np.sin(a) * r * 0.8, 0.9]) + rng.normal(0, 0.25, 3)
+        d /= np.linalg.norm(d)
+        side, other = frame(d)
+        w = rng.uniform(0, np.pi)
+        shade = 0.42 + 0.58 * np.clip(p[2] / (height * 0.78), 0, 1)
+        tone = shade * rng.uniform(0.75, 1.2)
+        colour = np.asarray(tip if rng.uniform() < tip_share * shade else body) * tone
+        normal = np.array([np.cos(a) * r * 0.6, np.sin(a) * r * 0.6, 0.8])
+        parts.append(card(p, (side * np.cos(w) + other * np.sin(w)) * size * 0.5, d * size * 0.5, LEAF_BOX, colour,
+                          normal / np.linalg.norm(normal)))
+    return Mesh.joined(parts)
+
+
+def _spray(seed, needle, number):
+    """Upright shoots thick with short leaves, in white to be tinted: uint8 (384, 384, 4)."""
+    rng = np.random.default_rng(seed)
+    import cv2
+    n = 768
+    canvas = np.zeros((n, n, 4), np.float32)
+    for k in range(9):
+        x0, x1 = n * rng.uniform(0.35, 0.65), n * rng.uniform(0.06, 0.94)
+        y1 = n * rng.uniform(0.02, 0.3)
+        cv2.line(canvas, (int(x0), n - 2), (int(x1), int(y1)), (0.35, 0.28, 0.22, 1), 6)
+        for j in range(number):
+            t = rng.uniform(0.12, 1) ** 0.8
+            x, y = x0 + (x1 - x0) * t, n - (n - y1) * t
+            a, l = rng.uniform(0, 2 * np.pi), needle * rng.uniform(0.5, 1.1)
+            tone = rng.uniform(0.45, 1.15) * (0.55 + 0.45 * t)
+            cv2.line(canvas, (int(x), int(y)), (int(x + l * np.cos(a)), int(y + l * np.sin(a))), (tone, tone, tone, 1), 6)
+    return finish(canvas, 2)
+
+
+def shrub(name, label, height, reach, sprays, leaf_m, body, tip, tip_share, needle=26, number=60, far=(10, 32), cover=None):
+    mean = tuple(0.62 * (b + (t - b) * tip_share * 0.8) for b, t in zip(body, tip))
+    _register(name, label, "shrub", height, reach, cover or 2.6 * reach * reach, mean,
+              lambda seed, share: _shrub(seed, share, height, reach, sprays, leaf_m, tip, tip_share, body), far,
+              lambda: lay(empty_sheet(), _spray(5, needle, number)))
+
+
+shrub("heather", "Heather", 0.42, 0.42, 78, 0.3, (0.115, 0.105, 0.045), (0.36, 0.13, 0.26), 0.62, far=(12, 34))
+shrub("gorse", "Gorse", 1.2, 0.85, 130, 0.5, (0.07, 0.1, 0.03), (0.75, 0.5, 0.03), 0.3, needle=34, far=(22, 60))
+shrub("bilberry", "Bilberry", 0.28, 0.36, 60, 0.24, (0.11, 0.18, 0.045), (0.3, 0.1, 0.05), 0.16, needle=30, far=(9, 26))
+__all__ = ["sprig"]

@@ -1,0 +1,127 @@
+"""Triangle meshes of the cabinet: metres, east north up, standing on the origin."""
+from dataclasses import dataclass
+
+import numpy as np
+
+
+@dataclass
+class Mesh:
+    """float32 positions (n, 3), normals (n, 3), uv (n, 2), colour (n, 3, a linear multiplier) and uint32 faces (m, 3).
+
+    `uv` points into the kind's sheet, its origin at the upper left; u < 0 means plain colour without the sheet.
+    `rough` is "leaf", "stone" or "plain" and tells how light is scattered.
+    """
+
+    positions: np.ndarray
+    normals: np.ndarray
+    uv: np.ndarray
+    colour: np.ndarray
+    faces: np.ndarray
+
+    @staticmethod
+    def joined(parts: list["Mesh"]) -> "Mesh":
+        shift = np.cumsum([0] + [len(p.positions) for p in parts[:-1]])
+        cat = lambda name: np.concatenate([getattr(p, name) for p in parts]).astype(np.float32)
+        return Mesh(cat("positions"), cat("normals"), cat("uv"), cat("colour"),
+                    np.concatenate([p.faces + s for p, s in zip(parts, shift)]).astype(np.uint32))
+
+    @staticmethod
+    def of(positions, faces, colour, normals=None, uv=None) -> "Mesh":
+        positions = np.asarray(positions, np.float32)
+        faces = np.asarray(faces, np.uint32).reshape(-1, 3)
+        n = len(positions)
+        if normals is None:
+            normals = smooth_normals(positions, faces)
+        if uv is None:
+            uv = np.full((n, 2), -1, np.float32)
+        return Mesh(positions, np.asarray(normals, np.float32), np.asarray(uv, np.float32),
+                    np.broadcast_to(np.asarray(colour, np.float32), (n, 3)).copy(), faces)
+
+    def moved(self, matrix=None, shift=(0, 0, 0)) -> "Mesh":
+        m = np.eye(3) if matrix is None else np.asarray(matrix)
+        return Mesh((self.positions @ m.T + shift).astype(np.float32), (self.normals @ m.T).astype(np.float32),
+                    self.uv, self.colour, self.faces)
+
+
+def smooth_normals(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:
+    a, b, c = (positions[faces[:, k]] for k in range(3))
+    flat = np.cross(b - a, c - a)
+    out = np.zeros_like(positions)
+    for k in range(3):
+        np.add.at(out, faces[:, k], flat)
+    return out / np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-12)
+
+
+def turned(angle: float) -> np.ndarray:
+    """Rotation about the upright axis, radians."""
+    c, s = np.cos(angle), np.sin(angle)
+    return np.array([[c, -s, 0], [s, c, 0], [0, 0, 1.0]])
+
+
+def frame(direction: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Two unit vectors square to a unit direction."""
+    side = np.cross(direction, (0, 0, 1.0) if abs(direction[2]) < 0.9 else (1.0, 0, 0))
+    side /= np.linalg.norm(side)
+    return side, np.cross(side, direction)
+
+
+def tube(path: np.ndarray, radii: np.ndarray, sides: int, colour, uv_box, repeat_m=1.0) -> Mesh:
+    """A tapered tube along a path; its skin is the `uv_box` (u0, v0, u1, v1) of the sheet, mirrored along it."""
+    rings, uvs = [], []
+    along = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1))])
+    for i, p in enumerate(path):
+        d = path[min(i + 1, len(path) - 1)] - path[max(i - 1, 0)]
+        side, other = frame(d / np.linalg.norm(d))
+        a = np.linspace(0, 2 * np.pi, sides + 1)
+        rings.append(p + radii[i] * (np.cos(a)[:, None] * side + np.sin(a)[:, None] * other))
+        t = abs((along[i] / repeat_m + 1) % 2 - 1)
+        uvs.append(np.c_[uv_box[0] + (uv_box[2] - uv_box[0]) * np.linspace(0, 1, sides + 1),
+                         np.full(sides + 1, uv_box[1] + (uv_box[3] - uv_box[1]) * t)])
+    pos = np.concatenate(rings)
+    centre = np.repeat(path, sides + 1, axis=0)
+    normals = (pos - centre) / np.maximum(np.repeat(radii, sides + 1)[:, None], 1e-6)
+    n = sides + 1
+    faces = []
+    for i in range(len(path) - 1):
+        for k in range(sides):
+            a, b = i * n + k, i * n + k + 1
+            faces += [(a, b, b + n), (a, b + n, a + n)]
+    return Mesh.of(pos, faces, colour, normals, np.concatenate(uvs))
+
+
+def card(centre, right, up, uv_box, colour, normal) -> Mesh:
+    """A flat quad with half-extents `right` and `up` about its centre."""
+    centre, right, up = map(np.asarray, (centre, right, up))
+    pos = [centre - right - up, centre + right - up, centre + right + up, centre - right + up]
+    u0, v0, u1, v1 = uv_box
+    return Mesh.of(pos, [(0, 1, 2), (0, 2, 3)], colour, np.broadcast_to(normal, (4, 3)),
+                   [(u0, v1), (u1, v1), (u1, v0), (u0, v0)])
+
+
+def far_card(variant: int, width: float, height: float) -> Mesh:
+    """The card that faces the eye: x is across, z is up, and its picture is the variant's place in the sheet."""
+    u0, v0 = 0.5 + 0.25 * (variant % 2), 0.5 * (variant // 2)
+    e = 1 / 512
+    return card((0, 0, height / 2), (width / 2, 0, 0), (0, 0, height / 2), (u0 + e, v0 + e, u0 + 0.25 - e, v0 + 0.5 - e),
+                (1, 1, 1), (0, -0.4, 0.9))
+
+
+def icosphere(times: int) -> tuple[np.ndarray, np.ndarray]:
+    """Unit sphere directions (n, 3) and faces."""
+    g = (1 + 5**0.5) / 2
+    v = np.array([(-1, g, 0), (1, g, 0), (-1, -g, 0), (1, -g, 0), (0, -1, g), (0, 1, g), (0, -1, -g), (0, 1, -g),
+                  (g, 0, -1), (g, 0, 1), (-g, 0, -1), (-g, 0, 1)])
+    v /= np.linalg.norm(v[0])
+    f = np.array([(0, 11, 5), (0, 5, 1), (0, 1, 7), (0, 7, 10), (0, 10, 11), (1, 5, 9), (5, 11, 4), (11, 10, 2), (10, 7, 6),
+                  (7, 1, 8), (3, 9, 4), (3, 4, 2), (3, 2, 6), (3, 6, 8), (3, 8, 9), (4, 9, 5), (2, 4, 11), (6, 2, 10),
+                  (8, 6, 7), (9, 8, 1)])
+    for _ in range(times):
+        edges = np.sort(np.concatenate([f[:, [0, 1]], f[:, [1, 2]], f[:, [2, 0]]]), axis=1)
+        unique, back = np.unique(edges, axis=0, return_inverse=True)
+        back = back.reshape(-1)
+        mid = v[unique].mean(1)
+        mid /= np.linalg.norm(mid, axis=1, keepdims=True)
+        ab, bc, ca = (len(v) + back.reshape(3, -1))
+        v = np.concatenate([v, mid])
+        f = np.concatenate([np.c_[f[:, 0], ab, ca], np.c_[f[:, 1], bc, ab], np.c_[f[:, 2], ca, bc], np.c_[ab, bc, ca]])
+    return v, f

@@ -1,0 +1,106 @@
+"""Stones: balls cut by planes and roughened, alone or stacked into a tor."""
+import numpy as np
+
+from .draw import add_cards, empty_sheet
+from .kind import Kind, Shape, kinds
+from .mesh import Mesh, far_card, icosphere, smooth_normals
+
+
+def _ripple(points, rng, waves, frequency):
+    """Smooth noise in space as a sum of plane waves, about -1..1."""
+    k = rng.normal(size=(waves, 3)) * frequency
+    phase = rng.uniform(0, 2 * np.pi, waves)
+    return np.sin(points @ k.T + phase).sum(1) / np.sqrt(waves) * 0.7
+
+
+def boulder(seed, detail, stretch, cuts, sharp, rough=0.05, centre=(0, 0, 0), turn=None) -> Mesh:
+    """A stone within half-extents `stretch` (m). `cuts` planes shape it; a greater `sharp` gives harder edges."""
+    rng = np.random.default_rng(seed)
+    d, faces = icosphere(detail)
+    planes = rng.normal(size=(cuts, 3))
+    planes /= np.linalg.norm(planes, axis=1, keepdims=True)
+    far = rng.uniform(0.66, 1.0, cuts)
+    lean = np.maximum(d @ planes.T, 0.05) / far
+    radius = (lean**sharp).sum(1) ** (-1 / sharp)
+    radius *= 1 + rough * (_ripple(d, rng, 12, 3.2) + 0.5 * _ripple(d, rng, 16, 8) + 0.25 * _ripple(d, rng, 20, 17))
+    pos = d * radius[:, None]
+    pos = pos / np.abs(pos).max(0) * np.asarray(stretch)
+    if turn is not None:
+        pos = pos @ np.asarray(turn).T
+    normals = smooth_normals(pos.astype(np.float32), faces)
+    pale = 0.9 + 0.12 * _ripple(d, rng, 10, 4)
+    shade = pale * (0.72 + 0.28 * np.clip((normals[:, 2] + 0.6) / 1.2, 0, 1))
+    lichen = np.clip(_ripple(d, rng, 14, 9) * 1.3 + normals[:, 2] * 0.5 - 0.75, 0, 1)[:, None] * 0.55
+    rock = np.array((0.36, 0.345, 0.325))
+    colour = shade[:, None] * (rock * (1 - lichen) + np.array((0.36, 0.385, 0.25)) * lichen)
+    return Mesh.of(pos + np.asarray(centre), faces, colour, normals)
+
+
+def _darkened_foot(mesh: Mesh, height: float) -> Mesh:
+    foot = np.clip(mesh.positions[:, 2:3] / (0.3 * height), 0, 1)
+    mesh.colour *= (0.62 + 0.38 * foot) * (1 - (1 - foot) * np.array([[0.0, 0.0, 0.12]]))
+    return mesh
+
+
+def _block(seed, detail, half, centre, turn) -> Mesh:
+    """A block with rounded edges, dented: what two sets of joints leave of granite."""
+    rng = np.random.default_rng(seed)
+    d, faces = icosphere(detail)
+    pos = d / ((np.abs(d) ** 5.5).sum(1) ** (1 / 5.5))[:, None]
+    pos = pos * (1 + 0.055 * _ripple(pos, rng, 12, 2.0) + 0.028 * _ripple(pos, rng, 16, 6) + 0.012 * _ripple(pos, rng, 20, 15))[:, None]
+    pos = pos * np.asarray(half) @ np.asarray(turn).T
+    normals = smooth_normals(pos.astype(np.float32), faces)
+    pale = 0.86 + 0.1 * _ripple(d, rng, 10, 4)
+    shade = pale * (0.5 + 0.5 * np.clip((normals[:, 2] + 0.75) / 1.2, 0, 1))
+    lichen = np.clip(_ripple(d, rng, 14, 9) + normals[:, 2] * 0.6 - 0.6, 0, 1)[:, None] * 0.5
+    colour = shade[:, None] * (np.array((0.35, 0.335, 0.31)) * (1 - lichen) + np.array((0.33, 0.36, 0.22)) * lichen)
+    return Mesh.of(pos + np.asarray(centre), faces, colour, normals)
+
+
+def _tor(seed, detail):
+    """Rounded blocks in courses, split by upright joints: how granite weathers on a hilltop."""
+    rng = np.random.default_rng(seed)
+    parts, z, wide, deep = [], -0.7, 3.0, 2.3
+    for course in range(7):
+        tall = rng.uniform(0.7, 1.45)
+        split = int(rng.choice((1, 2, 3), p=(0.3, 0.45, 0.25))) if course < 5 else 1
+        edges = np.linspace(-wide, wide, split + 1) + np.r_[0, rng.normal(0, 0.25, split - 1), 0]
+        for s in range(split):
+            half = (edges[s + 1] - edges[s]) / 2
+            a = rng.normal(0, 0.07)
+            turn = np.array([[np.cos(a), -np.sin(a), 0], [np.sin(a), np.cos(a), 0], [rng.normal(0, 0.035), rng.normal(0, 0.03), 1]])
+            parts.append(_block(seed * 50 + course * 3 + s, detail, (half * 1.03, deep * rng.uniform(0.8, 1.1), tall * 0.56),
+                                ((edges[s] + edges[s + 1]) / 2 + 0.2 * rng.normal(), 0.25 * rng.normal(), z + tall * 0.5), turn))
+        z += tall * 0.97
+        wide *= rng.uniform(0.74, 0.97)
+        deep *= rng.uniform(0.8, 0.97)
+    return Mesh.joined(parts)
+
+
+def stone(name, label, height, reach, levels, far, colour=(0.27, 0.26, 0.235), variants=4):
+    """`levels(seed, detail)` gives one mesh; detail falls with distance."""
+
+    def make():
+        meshes = [[_darkened_foot(levels(17 * v + 2, d), height) for d in (3, 2, 1)] for v in range(variants)]
+        sheet = empty_sheet()
+        width = 2 * max(np.abs(m[0].positions[:, :2]).max() for m in meshes) * 1.02
+        top = max(m[0].positions[:, 2].max() for m in meshes) * 1.02
+        add_cards(sheet, [m[0] for m in meshes], width, top)
+        return Shape([m + [far_card(v, width, top)] for v, m in enumerate(meshes)], sheet, far)
+
+    kinds[name] = Kind(name, label, "stone", height, reach, 3.1 * reach * reach, colour, range(variants), make)
+
+
+def _loose(stretch, cuts, sharp, lift):
+    def levels(seed, detail):
+        rng = np.random.default_rng(seed + 1)
+        half = np.asarray(stretch) * rng.uniform(0.85, 1.15, 3)
+        return boulder(seed, detail, half, cuts, sharp, centre=(0, 0, half[2] * lift))
+    return levels
+
+
+stone("boulder", "Boulder", 1.0, 0.7, _loose((0.78, 0.64, 0.56), 18, 9, 0.72), (12, 35, 90))
+stone("slab", "Slab", 0.5, 0.9, _loose((1.05, 0.7, 0.3), 11, 16, 0.6), (12, 35, 90))
+stone("cobble", "Cobble", 0.2, 0.16, _loose((0.17, 0.14, 0.11), 20, 8, 0.6), (3, 7, 18))
+stone("standing-stone", "Standing stone", 2.3, 0.45, _loose((0.5, 0.3, 1.35), 15, 14, 0.62), (25, 60, 140))
+stone("tor", "Tor", 6.5, 3.2, _tor, (45, 110, 260), variants=3)

@@ -1,0 +1,115 @@
+"""Reading heightmaps and masks, and writing grids, as PNG and TIFF."""
+import io
+import warnings
+from pathlib import Path
+
+import cv2
+import numpy as np
+import tifffile
+from PIL import Image, UnidentifiedImageError
+
+from ..errors import SceneError
+
+MOST_PIXELS, MOST_SIDE, LEAST_SIDE = 100_000_000, 20_000, 2
+
+
+def _check_size(width: int, height: int, name: str) -> None:
+    if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
+        raise SceneError(f"“{name}” is {width:,} × {height:,} pixels; at most {MOST_SIDE:,} a side and {MOST_PIXELS // 10**6} "
+                         "million in all can be read.", "file", "Make it smaller, or cut it into parts.")
+    if min(width, height) < LEAST_SIDE:
+        raise SceneError(f"“{name}” is {width} × {height} pixels; a heightmap needs at least {LEAST_SIDE} rows and columns.",
+                         "file", "Give a picture with an area.")
+
+
+def read_raster(data: bytes, name: str = "the file") -> np.ndarray:
+    """One-channel raster from a PNG of 8 or 16 bits or a TIFF of 8 or 16 bits or floats.
+
+    Gives uint8, uint16 or float32 (ny, nx), row 0 at the top. A colour picture is read as its luminance (Rec. 709).
+    Sizes are checked before anything is decoded. Raises SceneError with what is wrong.
+    """
+    try:
+        if data[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"):
+            values = _read_tiff(data, name)
+        elif data[:8] == b"\x89PNG\r\n\x1a\n":
+            values = _read_png(data, name)
+        else:
+            raise SceneError(f"“{name}” is neither a PNG nor a TIFF, whatever its name says.", "file",
+                             "Save the heightmap as PNG (8 or 16 bits) or TIFF (16 bits or floats).")
+    except SceneError:
+        raise
+    except Exception as e:  # a decoder's complaint about a broken file
+        raise SceneError(f"“{name}” is damaged or of a kind that can't be read ({type(e).__name__}: {str(e)[:120]}).", "file",
+                         "Save it again as PNG or TIFF.") from None
+    if values.ndim == 3:
+        rgb = values[..., :3].astype(np.float32)
+        grey = rgb[..., 0] if values.shape[2] < 3 else rgb @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+        values = grey if values.dtype.kind == "f" else np.rint(grey).astype(values.dtype)
+    if values.dtype.kind == "f":
+        bad = int((~np.isfinite(values)).sum())
+        if bad:
+            raise SceneError(f"“{name}” has {bad:,} posts that are not a number.", "file", "Fill its gaps before bringing it in.")
+    return np.ascontiguousarray(values)
+
+
+def _read_png(data: bytes, name: str) -> np.ndarray:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        Image.MAX_IMAGE_PIXELS = None
+        try:
+            with Image.open(io.BytesIO(data)) as picture:
+                _check_size(*picture.size, name)
+        except UnidentifiedImageError:
+            raise SceneError(f"“{name}” is damaged: its picture can't be read.", "file", "Save it again as PNG.") from None
+    values = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+    if values is None:
+        raise SceneError(f"“{name}” is damaged: its picture ends too soon or its sums are wrong.", "file", "Save it again as PNG.")
+    return values[..., 2::-1] if values.ndim == 3 and values.shape[2] >= 3 else values
+
+
+def _read_tiff(data: bytes, name: str) -> np.ndarray:
+    with tifffile.TiffFile(io.BytesIO(data)) as file:
+        page = file.pages[0]
+        _check_size(page.imagewidth, page.imagelength, name)
+        nodata = page.tags.get(42113)
+        values = page.asarray()
+    if values.dtype.kind == "f":
+        values = values.astype(np.float32)
+    elif values.dtype not in (np.uint8, np.uint16):
+        if values.dtype.kind not in "iu" or values.dtype.itemsize > 4:
+            raise SceneError(f"“{name}” holds {values.dtype} values.", "file", "Save it with 8 or 16 bits, or floats.")
+        values = values.astype(np.float32)
+    if nodata is not None:
+        try:
+            gap = float(str(nodata.value).strip("\0 "))
+        except ValueError:
+            gap = np.nan
+        missing = int((values == gap).sum())
+        if missing:
+            raise SceneError(f"“{name}” has {missing:,} posts without data ({gap:g}).", "file", "Fill its gaps before bringing it in.")
+    return values
+
+
+def png_bytes(picture: np.ndarray) -> bytes:
+    """uint8 or uint16 grey (ny, nx), RGB or RGBA to PNG."""
+    if picture.ndim == 3:
+        order = [2, 1, 0] + ([3] if picture.shape[2] == 4 else [])
+        picture = picture[..., order]
+    ok, data = cv2.imencode(".png", np.ascontiguousarray(picture))
+    assert ok
+    return data.tobytes()
+
+
+def height_png(heights: np.ndarray) -> tuple[bytes, float, float]:
+    """16 bit grey PNG with the lowest and highest height (m) at 0 and 65535."""
+    low, high = float(heights.min()), float(heights.max())
+    scale = 65535 / (high - low) if high > low else 0.0
+    return png_bytes(np.rint((heights.astype(np.float64) - low) * scale).astype(np.uint16)), low, high
+
+
+def write_tiff(path: Path, heights: np.ndarray, spacing: float) -> None:
+    """float32 metres, deflate, with the spacing told in the GeoTIFF pixel scale (posts are points)."""
+    top = (heights.shape[0] - 1) * spacing
+    tifffile.imwrite(path, heights.astype(np.float32), compression="zlib", predictor=3, metadata=None, software="Sow",
+                     extratags=[(33550, "d", 3, (spacing, spacing, 0.0), False), (33922, "d", 6, (0, 0, 0, 0.0, top, 0.0), False),
+                                (34735, "H", 8, (1, 1, 0, 1, 1025, 0, 1, 2), False)])

@@ -1,0 +1,18 @@
+"""Process: exaggerate vertically."""
+from typing import Literal
+
+import numpy as np
+
+from ..fields import setting
+from .base import Below, Process, processes
+
+
+class Exaggerate(Process):
+    kind: Literal["exaggerate"] = "exaggerate"
+    times: float = setting(1.5, "Times", "×", lo=0, hi=20, slider=(0, 5), step=0.05)
+    about_m: float = setting(0, "About height", "m", lo=-12000, hi=12000, slider=(-200, 1000), help="The height that stays.")
+
+
+@processes.add(Exaggerate)
+def rework(p: Exaggerate, below: Below) -> np.ndarray:
+    return (below.heights - np.float32(p.about_m)) * np.float32(p.times) + np.float32(p.about_m)

@@ -1,0 +1,106 @@
+"""The ground plan: the size of the land, its grid, and the one convention for axes, rows and posts."""
+from dataclasses import dataclass, replace
+
+import numpy as np
+from pydantic import Field
+
+from .entry import Strict
+from .fields import setting
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Posts that span a rectangle edge to edge at one spacing.
+
+    Row 0 is north, column 0 west. (`east_m`, `north_m`) is the south-west corner of the whole grid;
+    a window of it keeps `row0`, `col0` and the row count of the whole, so that a tile's posts have
+    bit for bit the coordinates that they have in the whole.
+    """
+
+    nx: int
+    ny: int
+    spacing: float
+    east_m: float = 0.0
+    north_m: float = 0.0
+    col0: int = 0
+    row0: int = 0
+    whole_ny: int = 0
+
+    @property
+    def width_m(self) -> float:
+        return (self.nx - 1) * self.spacing
+
+    @property
+    def depth_m(self) -> float:
+        return (self.ny - 1) * self.spacing
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        return self.ny, self.nx
+
+    def xs(self) -> np.ndarray:
+        """East of each column in m, float64 (nx,)."""
+        return self.east_m + (self.col0 + np.arange(self.nx)) * self.spacing
+
+    def ys(self) -> np.ndarray:
+        """North of each row in m, float64 (ny,), falling."""
+        return self.north_m + ((self.whole_ny or self.ny) - 1 - self.row0 - np.arange(self.ny)) * self.spacing
+
+    def window(self, row0: int, col0: int, ny: int, nx: int) -> "Grid":
+        return replace(self, nx=nx, ny=ny, row0=self.row0 + row0, col0=self.col0 + col0,
+                       whole_ny=self.whole_ny or self.ny)
+
+    def rows_of(self, north) -> np.ndarray:
+        """Fractional row of a place given in metres north."""
+        return (self.north_m + ((self.whole_ny or self.ny) - 1 - self.row0) * self.spacing - np.asarray(north)) / self.spacing
+
+    def cols_of(self, east) -> np.ndarray:
+        return (np.asarray(east) - self.east_m - self.col0 * self.spacing) / self.spacing
+
+
+DRAFT_POSTS, VIEW_POSTS = 129, 513
+
+
+class Plot(Strict):
+    width_m: float = setting(1000.0, "Width", "m", lo=2, hi=64000, slider=(10, 20000), scale="log", help="West to east.")
+    depth_m: float = setting(1000.0, "Depth", "m", lo=2, hi=64000, slider=(10, 20000), scale="log", help="South to north.")
+    posts: int = setting(1025, "Grid", "posts", lo=33, hi=4097, slider=(129, 4097), scale="log",
+                         help="Posts along the longer side of the full grid, used for files.")
+    seed: int = Field(1, ge=0, le=2**31 - 1, title="Seed")
+    runs_on: bool = Field(True, title="Land runs on beyond the plot",
+                          description="A coarse far land from the same landforms hides the plot's edge.")
+
+    @property
+    def longer_m(self) -> float:
+        return max(self.width_m, self.depth_m)
+
+    @property
+    def area_m2(self) -> float:
+        return self.width_m * self.depth_m
+
+    def grid(self, posts: int | None = None) -> Grid:
+        """The grid with `posts` along the longer side (default: the full grid).
+
+        The shorter side takes the nearest whole number of spacings.
+        """
+        posts = posts or self.posts
+        spacing = self.longer_m / (posts - 1)
+        side = lambda metres: max(2, round(metres / spacing) + 1)
+        return Grid(side(self.width_m), side(self.depth_m), spacing)
+
+    def view_grid(self) -> Grid:
+        return self.grid(min(self.posts, VIEW_POSTS))
+
+    def draft_grid(self) -> Grid:
+        return self.grid(min(self.posts, DRAFT_POSTS))
+
+    @property
+    def support_m(self) -> float:
+        """The length over which slope and its like are measured: twice the view grid's spacing."""
+        return 2 * self.view_grid().spacing
+
+    def beyond_grid(self, posts: int = 193, times: float = 6.0) -> Grid:
+        """A coarse grid around the plot, `times` as long as its longer side."""
+        spacing = self.longer_m * times / (posts - 1)
+        margin = (posts - 1) * spacing
+        return Grid(posts, posts, spacing, (self.width_m - margin) / 2, (self.depth_m - margin) / 2)

@@ -1,0 +1,92 @@
+"""Reading a grid between its posts, and carrying it to another grid."""
+import numpy as np
+from numba import njit, prange
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _cubic(p0, p1, p2, p3, t):
+    return p1 + 0.5 * t * (p2 - p0 + t * (2 * p0 - 5 * p1 + 4 * p2 - p3 + t * (3 * (p1 - p2) + p3 - p0)))
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _bicubic(src, rows, cols, out):
+    ny, nx = src.shape
+    for r in prange(len(rows)):
+        y = min(max(rows[r], 0.0), ny - 1.0)
+        iy = min(int(y), ny - 2) if ny > 1 else 0
+        ty = y - iy
+        for c in range(len(cols)):
+            x = min(max(cols[c], 0.0), nx - 1.0)
+            ix = min(int(x), nx - 2) if nx > 1 else 0
+            tx = x - ix
+            v = np.empty(4, np.float64)
+            for k in range(4):
+                yy = min(max(iy + k - 1, 0), ny - 1)
+                v[k] = _cubic(src[yy, max(ix - 1, 0)], src[yy, ix], src[yy, min(ix + 1, nx - 1)],
+                              src[yy, min(ix + 2, nx - 1)], tx)
+            out[r, c] = _cubic(v[0], v[1], v[2], v[3], ty)
+
+
+def bicubic(src: np.ndarray, rows: np.ndarray, cols: np.ndarray) -> np.ndarray:
+    """Catmull-Rom (1974) interpolation at the crossings of fractional `rows` and `cols`; edges are held."""
+    out = np.empty((len(rows), len(cols)), np.float32)
+    _bicubic(np.ascontiguousarray(src, np.float32), np.asarray(rows, np.float64), np.asarray(cols, np.float64), out)
+    return out
+
+
+def resample(src: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
+    """A grid of posts carried edge to edge to another count of posts."""
+    if src.shape == tuple(shape):
+        return src.astype(np.float32, copy=True)
+    return bicubic(src, np.linspace(0, src.shape[0] - 1, shape[0]), np.linspace(0, src.shape[1] - 1, shape[1]))
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _corner(rows, cols, ny, nx):
+    r = min(max(rows, 0.0), ny - 1.0)
+    c = min(max(cols, 0.0), nx - 1.0)
+    iy, ix = min(int(r), ny - 2), min(int(c), nx - 2)
+    return iy, ix, r - iy, c - ix
+
+
+@njit(cache=True, nogil=True)
+def bilinear_at(src, row, col):
+    """One value between four posts; edges are held."""
+    iy, ix, fy, fx = _corner(row, col, src.shape[0], src.shape[1])
+    top = src[iy, ix] + fx * (src[iy, ix + 1] - src[iy, ix])
+    low = src[iy + 1, ix] + fx * (src[iy + 1, ix + 1] - src[iy + 1, ix])
+    return top + fy * (low - top)
+
+
+@njit(cache=True, nogil=True)
+def triangle_at(src, row, col):
+    """Height on the drawn surface: each square is cut from its north-west to its south-east post."""
+    iy, ix, fy, fx = _corner(row, col, src.shape[0], src.shape[1])
+    nw, se = src[iy, ix], src[iy + 1, ix + 1]
+    if fx > fy:
+        ne = src[iy, ix + 1]
+        return nw + fx * (ne - nw) + fy * (se - ne)
+    sw = src[iy + 1, ix]
+    return nw + fy * (sw - nw) + fx * (se - sw)
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _many(src, rows, cols, out, flat):
+    for i in prange(len(rows)):
+        out[i] = triangle_at(src, rows[i], cols[i]) if flat else bilinear_at(src, rows[i], cols[i])
+
+
+def heights_at(heights, grid, east, north) -> np.ndarray:
+    """Height in m of the drawn ground at places given in metres, float32 (n,)."""
+    rows, cols = np.atleast_1d(grid.rows_of(north)), np.atleast_1d(grid.cols_of(east))
+    out = np.empty(len(rows), np.float32)
+    _many(heights, rows, cols, out, True)
+    return out
+
+
+def values_at(field, grid, east, north) -> np.ndarray:
+    """Bilinear value of any field at places given in metres, float32 (n,)."""
+    rows, cols = np.atleast_1d(grid.rows_of(north)), np.atleast_1d(grid.cols_of(east))
+    out = np.empty(len(rows), np.float32)
+    _many(field, rows, cols, out, False)
+    return out

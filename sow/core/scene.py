@@ -1,0 +1,118 @@
+"""The scene document: plain values, one model per kind of entry."""
+import json
+import sys
+from typing import Annotated, Literal, Union
+
+from pydantic import Field, ValidationError, field_validator, model_validator
+
+from . import land as _land
+from .air.light import Light
+from .cabinet import known
+from .entry import Entry, Strict, load_folder
+from .errors import SceneError
+from .fields import file_setting, setting
+from .land.base import landforms, processes
+from .planting.sowing import Sowing
+from .plot import Plot
+from .shots.shot import Shot
+from .surface.material import MOST, Material
+from .water.standing import Water
+
+load_folder(_land)
+LandEntry = Annotated[Union[tuple({**landforms.models, **processes.models}.values())], Field(discriminator="kind")]
+
+
+class Piece(Entry):
+    """One thing placed by hand; it stands on the ground always."""
+
+    kind: str = Field(title="Kind", json_schema_extra={"sow": {"drawer": "kind"}})
+    east_m: float = setting(0, "East", "m", lo=-200000, hi=200000, slider=(0, "width"))
+    north_m: float = setting(0, "North", "m", lo=-200000, hi=200000, slider=(0, "depth"))
+    turn: float = setting(0, "Turn", "°", lo=0, hi=360)
+    size: float = setting(100, "Size", "%", lo=1, hi=5000, slider=(10, 400), scale="log")
+    sink_cm: float = setting(0, "Sink", "cm", lo=-10000, hi=10000, slider=(0, 200))
+    variant: int = setting(0, "Variant", "", lo=0, hi=15, slider=(0, 3), step=1)
+
+    @field_validator("kind")
+    @classmethod
+    def _in_cabinet(cls, name):
+        return known("kind", name)
+
+
+class Mask(Entry):
+    kind: Literal["mask"] = "mask"
+    raster: str = file_setting("Mask picture", "White is present. It is stretched over the plot.")
+
+
+class Scene(Strict):
+    format: Literal["sow-scene-1"] = "sow-scene-1"
+    name: str = Field("Untitled", min_length=1, max_length=80)
+    plot: Plot = Field(default_factory=Plot)
+    land: list[LandEntry] = Field(default_factory=list, max_length=64)
+    water: list[Water] = Field(default_factory=list, max_length=16)
+    ground: list[Material] = Field(default_factory=list, max_length=MOST)
+    planting: list[Sowing] = Field(default_factory=list, max_length=64)
+    pieces: list[Piece] = Field(default_factory=list, max_length=2000)
+    light: Light = Field(default_factory=Light)
+    shots: list[Shot] = Field(default_factory=list, max_length=64)
+    marks: list[Mask] = Field(default_factory=list, max_length=64)
+
+    @model_validator(mode="after")
+    def _distinct(self):
+        seen = set()
+        for entry in self.entries():
+            if entry.id in seen:
+                raise ValueError(f"the id '{entry.id}' is used twice; every entry needs its own")
+            seen.add(entry.id)
+        return self
+
+    def entries(self) -> list[Entry]:
+        return [*self.land, *self.water, *self.ground, *self.planting, *self.pieces, *self.shots, *self.marks]
+
+
+def read_scene(document: dict | str | bytes) -> Scene:
+    """A checked scene from JSON. Raises SceneError with the path of the first field that is wrong."""
+    if not isinstance(document, dict):
+        try:
+            document = json.loads(document)
+        except (json.JSONDecodeError, UnicodeDecodeError) as e:
+            raise SceneError(f"This is not JSON: {e}.", "", "Give the scene.json that Sow wrote.") from None
+    try:
+        return Scene.model_validate(document)
+    except ValidationError as e:
+        raise SceneError(*_plain(e.errors()[0], document)) from None
+
+
+def _plain(error: dict, document) -> tuple[str, str, str]:
+    """The first error in plain words: what, where, what to do. The union's tag is left out of the path."""
+    path, here = [], document
+    for part in error["loc"]:
+        if isinstance(here, dict) and part not in here and here.get("kind") == part:
+            continue
+        path.append(str(part))
+        try:
+            here = here[part]
+        except (KeyError, IndexError, TypeError):
+            here = None
+    context, kind = error.get("ctx", {}), error["type"]
+    place = ".".join(path)
+    if kind == "union_tag_invalid":
+        return f"There is no kind '{context['tag']}' here.", f"{place}.kind", f"Kinds: {context['expected_tags']}."
+    if kind == "union_tag_not_found":
+        return "The entry names no kind.", f"{place}.kind", "Add a field 'kind'."
+    if kind == "extra_forbidden":
+        return f"'{path[-1]}' is not known here.", place, "Take it out, or see ./sow schema for the names."
+    if kind in ("greater_than_equal", "less_than_equal"):
+        limit = context.get("ge", context.get("le"))
+        word = "at least" if kind.startswith("greater") else "at most"
+        return f"{error['input']} is not possible; it must be {word} {limit:g}.", place, "Give a value within the limits."
+    text = error["msg"].removeprefix("Value error, ")
+    return text[0].upper() + text[1:] + ("" if text.endswith(".") else "."), place, "See ./sow schema for what is allowed."
+
+
+def schema() -> dict:
+    """JSON Schema of a scene (2020-12)."""
+    return Scene.model_json_schema()
+
+
+__all__ = ["Scene", "Piece", "Mask", "read_scene", "schema", "sys"]

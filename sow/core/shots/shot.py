@@ -1,0 +1,24 @@
+"""A shot: a viewpoint with its lens, kept at its height above the ground when the land changes."""
+import numpy as np
+
+from ..entry import Entry
+from ..fields import setting
+
+
+class Shot(Entry):
+    east_m: float = setting(500, "East", "m", lo=-200000, hi=200000, slider=(0, "width"))
+    north_m: float = setting(500, "North", "m", lo=-200000, hi=200000, slider=(0, "depth"))
+    eye_m: float = setting(1.7, "Above ground", "m", lo=0.05, hi=20000, slider=(0.2, 200), scale="log")
+    bearing: float = setting(0, "Bearing", "°", lo=0, hi=360)
+    tilt: float = setting(0, "Tilt", "°", lo=-90, hi=90, slider=(-45, 45), help="Above the horizon.")
+    focal_mm: float = setting(28, "Focal length", "mm", lo=8, hi=1200, slider=(12, 200), scale="log",
+                              help="On a frame 36 mm wide.")
+    width_px: int = setting(1920, "Width", "px", lo=64, hi=8192, slider=(320, 4096), step=1)
+    height_px: int = setting(1080, "Height", "px", lo=64, hi=8192, slider=(240, 4096), step=1)
+
+
+def field_of_view(shot: Shot) -> tuple[float, float]:
+    """Angles of view across and up, in degrees, of a 36 mm wide frame."""
+    across = 2 * np.arctan(18 / shot.focal_mm)
+    up = 2 * np.arctan(np.tan(across / 2) * shot.height_px / shot.width_px)
+    return float(np.rad2deg(across)), float(np.rad2deg(up))

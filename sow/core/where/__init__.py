@@ -1,0 +1,94 @@
+"""Conditions that answer 0..1 at each place. Land, ground and planting all ask the same ones.
+
+One file per condition. A condition says from which stage on it may be used ("land", "water"), so no circle arises.
+"""
+from dataclasses import dataclass, field
+from typing import Annotated, Any, Callable
+
+import numpy as np
+from pydantic import Field
+
+from ..entry import Register, Strict, load_folder
+from ..errors import SceneError
+from ..fields import setting
+from ..plot import Grid, Plot
+
+STAGES = ("land", "water", "ground", "planting")
+
+
+class Condition(Strict):
+    """`invert` turns the answer round."""
+
+    on: bool = True
+    invert: bool = Field(False, title="Invert")
+
+
+class Band(Condition):
+    """A condition that holds between two values with soft edges."""
+
+    def band(self, field: np.ndarray, path: str, low: float, high: float, soft: float) -> np.ndarray:
+        if low > high:
+            raise SceneError(f"The band runs backwards: from {low:g} to {high:g}.", f"{path}.low",
+                             "Put the lower value first, or use Invert to take what lies outside.")
+        half = np.float32(max(soft, 1e-6) / 2)
+        lower = ramp((field - np.float32(low)) / half)
+        upper = ramp((np.float32(high) - field) / half)
+        return lower * upper
+
+
+def ramp(t: np.ndarray) -> np.ndarray:
+    """-1..1 to 0..1 with level ends (smoothstep)."""
+    t = np.clip(t * np.float32(0.5) + np.float32(0.5), 0, 1)
+    return t * t * (3 - 2 * t)
+
+
+conditions = Register("condition")
+stage_of: dict[str, str] = {}
+
+
+def condition(model, stage: str = "land"):
+    stage_of[model.model_fields["kind"].default] = stage
+    return conditions.add(model)
+
+
+@dataclass
+class Site:
+    """What a condition sees: heights (m) on their grid, the plot, and, later on, water and marks."""
+
+    heights: np.ndarray
+    grid: Grid
+    plot: Plot
+    stage: str = "land"
+    water_m: np.ndarray | None = None  # level of water over each post, NaN where dry for good
+    mark: Callable[[str, str], np.ndarray] | None = None
+    _kept: dict = field(default_factory=dict)
+
+    def measure(self, name: str, make: Callable[[], np.ndarray]) -> np.ndarray:
+        """A survey field, computed once for this site."""
+        if name not in self._kept:
+            self._kept[name] = make()
+        return self._kept[name]
+
+
+def mask(where: list, site: Site, path: str = "") -> np.ndarray | None:
+    """All conditions together (their product), float32 0..1, or None when there are none."""
+    total = None
+    for index, item in enumerate(where):
+        if not item.on:
+            continue
+        place = f"{path}.{index}"
+        needs = stage_of[item.kind]
+        if STAGES.index(needs) > STAGES.index(site.stage):
+            raise SceneError(f"The condition '{item.kind}' needs the {needs}, which is made later.", place,
+                             "Use it in the ground or the planting.")
+        answer = conditions.functions[item.kind](item, site, place)
+        answer = 1 - answer if item.invert else answer
+        total = answer if total is None else total * answer
+    return None if total is None else total.astype(np.float32, copy=False)
+
+
+import sys as _sys  # noqa: E402
+
+load_folder(_sys.modules[__name__])
+Conditions = Annotated[list[conditions.union()], Field(max_length=16)]
+__all__ = ["Conditions", "Condition", "Site", "mask", "conditions", "Any"]

@@ -1,0 +1,22 @@
+"""Where: by steepness."""
+from typing import Literal
+
+from ..fields import setting
+from ..survey.slope import slope as measure
+from . import Band, condition
+
+
+class Slope(Band):
+    kind: Literal["slope"] = "slope"
+    low: float = setting(0, "From", "°", lo=0, hi=90, slider=(0, 70))
+    high: float = setting(30, "To", "°", lo=0, hi=90, slider=(0, 70))
+    soft: float = setting(6, "Softness", "°", lo=0, hi=90, slider=(0, 30))
+
+
+@condition(Slope)
+def answer(p: Slope, site, path):
+    """1 within the band of slope, measured over the plot's support length."""
+    field = site.measure("slope", lambda: measure(site.heights, site.grid.spacing, site.plot.support_m))
+    low = p.low if p.low > 0 else -180.0
+    high = p.high if p.high < 70 else 270.0
+    return p.band(field, path, p.low if p.low > p.high else low, p.high if p.low > p.high else high, p.soft)
