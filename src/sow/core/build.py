@@ -1,7 +1,7 @@
 """Scene to products, each made once for its content key."""
 import threading
 import time
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Callable
 
 import numpy as np
@@ -14,7 +14,7 @@ from .planting.sowing import Plants, forecast, ground_mask, refuse_too_many, sow
 from .plot import Grid
 from .sample import heights_at, resample
 from .scene import Scene
-from .surface.material import weights
+from .surface.material import tint_of, weights
 from .survey.slope import normals, slope
 from .water.standing import levels
 from .where import Site, mask
@@ -141,6 +141,16 @@ class Build:
             inside = (away == 0)
             return np.where(inside, edge, far + step * (1 - t * t * (3 - 2 * t))).astype(np.float32)
         return self._once("beyond", key_of("beyond", self.land_key, self.land_keys(grid)[-1]), make), grid
+
+    def beyond_colour(self) -> np.ndarray:
+        """What clothes the far land, seen from afar: square root of linear colour, uint8 (ny, nx, 4)."""
+        far = replace(self, grid=self.scene.plot.beyond_grid())
+        shares = far.ground()
+        means = [grounds[m.ground].mean() * tint_of(m) for m in self.scene.ground]
+        colour = np.einsum("nyx,nc->yxc", shares, np.array(means)) if means else np.full(far.grid.shape + (3,), 0.2)
+        cover = far.cover()
+        colour = colour + cover[..., 3:] * (cover[..., :3] - colour)
+        return np.dstack([np.rint(np.sqrt(np.clip(colour, 0, 1)) * 255), np.full(far.grid.shape, 255)]).astype(np.uint8)
 
     # ---- survey, water, ground
     def normals(self) -> np.ndarray:

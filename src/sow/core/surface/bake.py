@@ -7,12 +7,7 @@ from ..cabinet import grounds
 from ..cabinet.kind import linear, srgb_bytes
 from ..sample import bicubic
 from ..survey.slope import normals
-
-
-def tint_of(material) -> np.ndarray:
-    """Linear multiplier of a material's own tint and brightness."""
-    code = material.tint.lstrip("#")
-    return linear(np.array([int(code[i:i + 2], 16) for i in (0, 2, 4)])) * np.float32(material.bright / 100)
+from .material import tint_of
 
 
 def ground_picture(build: Build, px: int) -> np.ndarray:

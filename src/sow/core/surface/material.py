@@ -3,6 +3,7 @@ import numpy as np
 from pydantic import Field, field_validator
 
 from ..cabinet import known
+from ..cabinet.kind import linear
 from ..entry import Entry
 from ..fields import setting
 from ..where import Conditions, Site, mask
@@ -24,6 +25,12 @@ class Material(Entry):
     @classmethod
     def _in_cabinet(cls, name):
         return known("ground", name)
+
+
+def tint_of(material) -> np.ndarray:
+    """Linear multiplier of a material's own tint and brightness."""
+    code = material.tint.lstrip("#")
+    return linear(np.array([int(code[i:i + 2], 16) for i in (0, 2, 4)])) * np.float32(material.bright / 100)
 
 
 def weights(materials: list[Material], site: Site, path: str = "ground") -> np.ndarray:

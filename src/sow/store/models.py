@@ -1,0 +1,64 @@
+"""The tables."""
+import datetime
+
+from peewee import (BigIntegerField, BlobField, CharField, DatabaseProxy, DateTimeField, ForeignKeyField, IntegerField, Model)
+from playhouse.postgres_ext import BinaryJSONField
+
+database = DatabaseProxy()
+
+
+def now() -> datetime.datetime:
+    return datetime.datetime.now(datetime.timezone.utc).replace(tzinfo=None)
+
+
+class Table(Model):
+    class Meta:
+        database = database
+        legacy_table_names = False
+
+
+class SceneRow(Table):
+    """A scene: `head` is the revision shown, `tip` the newest of its line (redo goes towards it)."""
+
+    name = CharField(80)
+    head = BigIntegerField(null=True)
+    tip = BigIntegerField(null=True)
+    sample = CharField(40, null=True, unique=True)
+    made = DateTimeField(default=now)
+
+    class Meta:
+        table_name = "scene"
+
+
+class Revision(Table):
+    """One state of a scene's document; never changed once written."""
+
+    scene = ForeignKeyField(SceneRow, index=True, on_delete="CASCADE")
+    parent = BigIntegerField(null=True)
+    label = CharField(120)
+    snapshot = CharField(80, null=True)
+    document = BinaryJSONField(index=False)
+    made = DateTimeField(default=now)
+
+
+class Raster(Table):
+    """A raster under the hash of its content; `tiles` lists the hashes of its tiles, row by row."""
+
+    hash = CharField(64, primary_key=True)
+    name = CharField(200)
+    rows = IntegerField()
+    columns = IntegerField()
+    dtype = CharField(10)
+    tiles = BinaryJSONField(index=False)
+
+
+class Tile(Table):
+    """256 x 256 posts, differences and then zstd; kept once however many rasters hold it."""
+
+    hash = CharField(64, primary_key=True)
+    data = BlobField()
+
+
+class Migration(Table):
+    number = IntegerField(primary_key=True)
+    made = DateTimeField(default=now)

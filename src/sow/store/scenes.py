@@ -1,0 +1,160 @@
+"""Scenes and their history. One edit is one transaction and one revision; nothing is overwritten."""
+from dataclasses import dataclass
+
+from playhouse.db_url import connect
+from playhouse.pool import PooledPostgresqlDatabase
+
+from .migrations import migrate
+from .models import Revision, SceneRow, database
+
+
+class Missing(KeyError):
+    """No such scene or revision."""
+
+
+class Stale(Exception):
+    """The edit was made on a revision that is no longer the head."""
+
+
+def open_store(url: str) -> None:
+    """Connects the tables to the database at `url` and brings them up to date."""
+    parts = connect(url, unquote_password=True)
+    pool = PooledPostgresqlDatabase(parts.database, max_connections=24, stale_timeout=60, timeout=10, **parts.connect_params)
+    database.initialize(pool)
+    with database.connection_context():
+        migrate()
+
+
+@dataclass
+class State:
+    """What a page needs to know of a scene."""
+
+    id: int
+    name: str
+    revision: int
+    document: dict
+    label: str
+    kept: str
+    undo: str | None
+    redo: str | None
+    steps: int
+
+    @staticmethod
+    def of(row: SceneRow) -> "State":
+        head = Revision.get_by_id(row.head)
+        after = _after(row)
+        return State(row.id, row.name, head.id, head.document, head.label, head.made.isoformat() + "Z",
+                     head.label if head.parent else None, after.label if after else None,
+                     Revision.select().where(Revision.scene == row.id).count())
+
+
+def _after(row: SceneRow) -> Revision | None:
+    """The revision that redo goes to: on the way from the head to the tip."""
+    if row.tip == row.head:
+        return None
+    found = Revision.raw("""WITH RECURSIVE up AS (SELECT * FROM revision WHERE id = %s UNION ALL
+        SELECT r.* FROM revision r JOIN up ON r.id = up.parent WHERE r.id > %s)
+        SELECT * FROM up WHERE parent = %s LIMIT 1""", row.tip, row.head, row.head)
+    return next(iter(found), None)
+
+
+def _locked(scene_id: int) -> SceneRow:
+    row = SceneRow.select().where(SceneRow.id == scene_id).for_update().first()
+    if row is None:
+        raise Missing(scene_id)
+    return row
+
+
+def create(document: dict, label: str = "New scene", sample: str | None = None) -> State:
+    with database.atomic():
+        row = SceneRow.create(name=document["name"], sample=sample)
+        first = Revision.create(scene=row, label=label, document=document)
+        row.head = row.tip = first.id
+        row.save()
+        return State.of(row)
+
+
+def listed() -> list[dict]:
+    rows = (SceneRow.select(SceneRow, Revision.made.alias("kept")).join(Revision, on=(Revision.id == SceneRow.head))
+            .order_by(Revision.made.desc()).dicts())
+    return [{"id": r["id"], "name": r["name"], "kept": r["kept"].isoformat() + "Z", "sample": r["sample"]} for r in rows]
+
+
+def sample_id(sample: str) -> int | None:
+    row = SceneRow.get_or_none(SceneRow.sample == sample)
+    return row.id if row else None
+
+
+def state(scene_id: int) -> State:
+    row = SceneRow.get_or_none(SceneRow.id == scene_id)
+    if row is None:
+        raise Missing(scene_id)
+    return State.of(row)
+
+
+def edit(scene_id: int, base: int, document: dict, label: str) -> State:
+    """A new revision on `base`, which must be the head. Raises Stale when another edit came first."""
+    with database.atomic():
+        row = _locked(scene_id)
+        if row.head != base:
+            raise Stale(row.head)
+        new = Revision.create(scene=row, parent=row.head, label=label[:120], document=document)
+        row.head = row.tip = new.id
+        row.name = document["name"]
+        row.save()
+        return State.of(row)
+
+
+def _go(scene_id: int, choose) -> State:
+    with database.atomic():
+        row = _locked(scene_id)
+        target = choose(row)
+        if target is not None:
+            row.head = target.id
+            row.name = target.document["name"]
+            row.save()
+        return State.of(row)
+
+
+def undo(scene_id: int) -> State:
+    """The head moves to its parent; at the first revision it stays."""
+    return _go(scene_id, lambda row: Revision.get_or_none(Revision.id == Revision.get_by_id(row.head).parent))
+
+
+def redo(scene_id: int) -> State:
+    return _go(scene_id, _after)
+
+
+def go_to(scene_id: int, revision: int) -> State:
+    """Any revision of the scene becomes the head; the line to it becomes the one that redo follows."""
+    def choose(row):
+        target = Revision.get_or_none((Revision.id == revision) & (Revision.scene == row.id))
+        if target is None:
+            raise Missing(revision)
+        line, r = set(), Revision.get_by_id(row.tip)
+        while r:
+            line.add(r.id)
+            r = Revision.get_or_none(Revision.id == r.parent) if r.parent else None
+        if target.id not in line:
+            row.tip = target.id
+        return target
+    return _go(scene_id, choose)
+
+
+def snapshot(scene_id: int, revision: int, name: str) -> None:
+    """Gives a revision a name to find it by."""
+    done = Revision.update(snapshot=name[:80]).where((Revision.id == revision) & (Revision.scene == scene_id)).execute()
+    if not done:
+        raise Missing(revision)
+
+
+def history(scene_id: int, most: int = 60) -> list[dict]:
+    rows = (Revision.select(Revision.id, Revision.parent, Revision.label, Revision.snapshot, Revision.made)
+            .where(Revision.scene == scene_id).order_by(Revision.id.desc()).limit(most))
+    return [{"id": r.id, "parent": r.parent, "label": r.label, "snapshot": r.snapshot, "made": r.made.isoformat() + "Z"} for r in rows]
+
+
+def delete(scene_id: int) -> None:
+    with database.atomic():
+        if not SceneRow.delete().where(SceneRow.id == scene_id).execute():
+            raise Missing(scene_id)

@@ -1,0 +1,127 @@
+"""Routes with their shapes, from which Flask's rules and the OpenAPI description both come."""
+import json
+import re
+from dataclasses import dataclass
+
+from flask import Flask, Response, jsonify, request
+from peewee import InterfaceError, OperationalError
+from pydantic import BaseModel, TypeAdapter, ValidationError
+from werkzeug.exceptions import HTTPException
+
+from ..core.errors import Cancelled, SceneError
+from ..store import scenes
+from .shapes import Problem
+
+
+@dataclass
+class Route:
+    method: str
+    path: str
+    call: object
+    body: type[BaseModel] | None
+    answer: object | None
+    doc: str
+
+
+ROUTES: list[Route] = []
+
+
+def route(method: str, path: str, body=None, answer=None):
+    """Registers a handler. It is called with the path's values and, when `body` is given, the checked body."""
+    def keep(call):
+        ROUTES.append(Route(method, path, call, body, answer, (call.__doc__ or call.__name__).strip()))
+        return call
+    return keep
+
+
+def problem(status: int, title: str, detail: str, path: str = "", advice: str = "") -> Response:
+    body = Problem(title=title, status=status, detail=detail, path=path, advice=advice).model_dump()
+    return Response(json.dumps(body), status, content_type="application/problem+json")
+
+
+def _handler(r: Route):
+    def handle(**values):
+        if r.body is not None:
+            try:
+                values["body"] = r.body.model_validate_json(request.get_data() or b"null")
+            except ValidationError as e:
+                first = e.errors()[0]
+                return problem(422, "The request is not as it should be", first["msg"], ".".join(map(str, first["loc"])),
+                               "Nothing was changed.")
+        result = r.call(**values)
+        if isinstance(result, Response):
+            return result
+        if isinstance(result, BaseModel):
+            return Response(result.model_dump_json(), content_type="application/json")
+        return jsonify(result)
+    handle.__name__ = r.call.__name__
+    return handle
+
+
+def install(app: Flask) -> None:
+    for r in ROUTES:
+        app.add_url_rule(r.path, r.call.__name__, _handler(r), methods=[r.method])
+
+    @app.before_request
+    def only_this_page():
+        host = (request.host or "").rsplit(":", 1)[0].strip("[]")
+        if host not in ("127.0.0.1", "localhost", "::1") and host not in app.config.get("HOSTS", ()):
+            return problem(403, "Another host", f"This server does not answer as “{host}”.", advice="Open it by its loopback address.")
+        origin = request.headers.get("Origin")
+        if origin is not None and origin != request.host_url.rstrip("/"):
+            return problem(403, "Another origin", f"A page from {origin} may not use this server.", advice="Open Sow's own page.")
+        return None
+
+    @app.errorhandler(SceneError)
+    def scene_error(e):
+        return problem(422, "The scene can't be built so", e.message, e.path, e.advice)
+
+    @app.errorhandler(Cancelled)
+    def cancelled(e):
+        return problem(409, "Stopped", "A newer edit took this build's place.")
+
+    @app.errorhandler(scenes.Missing)
+    def missing(e):
+        return problem(404, "Not here", f"There is no {e.args[0]} here.", advice="It may have been deleted in another tab.")
+
+    @app.errorhandler(scenes.Stale)
+    def stale(e):
+        return problem(409, "Changed elsewhere", "This scene was changed in another tab since.", advice="Nothing was lost: reload to see it.")
+
+    @app.errorhandler(OperationalError)
+    @app.errorhandler(InterfaceError)
+    def lost(e):
+        scenes.database.close_all() if hasattr(scenes.database, "close_all") else None
+        return problem(503, "The store is not to be reached", "The database does not answer; nothing was changed.",
+                       advice="Run ./sow start; the page tries again by itself.")
+
+    @app.errorhandler(HTTPException)
+    def plain(e):
+        return problem(e.code, e.name, e.description or e.name)
+
+
+def openapi() -> dict:
+    """OpenAPI 3.1, from the routes and the pydantic models."""
+    paths, adapters = {}, {}
+    for r in ROUTES:
+        for shape in (r.body, r.answer):
+            if shape is not None:
+                adapters[(repr(shape), "serialization" if shape is r.answer else "validation")] = TypeAdapter(shape)
+    inputs = [(key, key[1], adapter) for key, adapter in adapters.items()]
+    found, definitions = TypeAdapter.json_schemas(inputs, ref_template="#/components/schemas/{model}")
+    problem_schema = Problem.model_json_schema()
+    for r in ROUTES:
+        path = re.sub(r"<(?:\w+:)?(\w+)>", r"{\1}", r.path)
+        entry = {"summary": r.doc.split("\n")[0], "operationId": r.call.__name__, "parameters": [
+            {"name": n, "in": "path", "required": True, "schema": {"type": "string"}} for n in re.findall(r"\{(\w+)\}", path)],
+            "responses": {"200": {"description": "Done"},
+                          "4XX": {"description": "A problem", "content": {"application/problem+json": {
+                              "schema": {"$ref": "#/components/schemas/Problem"}}}}}}
+        if r.body is not None:
+            entry["requestBody"] = {"content": {"application/json": {"schema": found[(repr(r.body), "validation"), "validation"]}}}
+        if r.answer is not None:
+            entry["responses"]["200"]["content"] = {"application/json": {"schema": found[(repr(r.answer), "serialization"), "serialization"]}}
+        paths.setdefault(path, {})[r.method.lower()] = entry
+    schemas = definitions.get("$defs", {})
+    schemas.setdefault("Problem", problem_schema)
+    return {"openapi": "3.1.0", "info": {"title": "Sow", "version": "0.1.0"}, "paths": paths, "components": {"schemas": schemas}}

@@ -1,0 +1,324 @@
+"""The Flask application: every route of Sow's API, and the page."""
+import io
+import json
+import os
+import struct
+import zipfile
+from dataclasses import asdict
+from pathlib import Path
+from urllib.parse import unquote
+
+import numpy as np
+from flask import Flask, Response, request, send_file, send_from_directory
+
+from ..core.cabinet import grounds, kind_of, kinds
+from ..core.cabinet.draw import picture
+from ..core.errors import SceneError
+from ..core.formats.raster import height_png, png_bytes, read_raster
+from ..core.planting.sowing import ASK
+from ..core.scene import Scene, read_scene
+from ..core.scene import schema as scene_schema
+from ..core.where import stage_of
+from ..store import rasters, scenes
+from . import builds, jobs
+from .api import install, openapi, problem, route
+from .live import announce, listen
+from .shapes import BuildOrder, Edit, GoTo, HandOver, Job, Manifest, NewScene, RasterInfo, SceneLine, SceneState, Snapshot, Step
+
+MOST_UPLOAD = 512 << 20
+PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
+IMMUTABLE = "private, max-age=31536000, immutable"
+
+
+def _state(state) -> SceneState:
+    return SceneState.model_validate(asdict(state))
+
+
+@route("GET", "/api/health")
+def health():
+    """Whether page, store and core are there."""
+    scenes.database.execute_sql("SELECT 1")
+    return {"ok": True}
+
+
+@route("GET", "/api/openapi.json")
+def openapi_description():
+    """This description."""
+    return openapi()
+
+
+@route("GET", "/api/schema")
+def schema():
+    """JSON Schema of a scene; the page makes its panels from it."""
+    return {"scene": scene_schema(), "stages": stage_of}
+
+
+@route("GET", "/api/cabinet")
+def cabinet():
+    """What the drawers of the cabinet hold."""
+    return {"kinds": [{"name": k.name, "label": k.label, "family": k.family, "height_m": k.height_m, "reach_m": k.reach_m,
+                       "variants": len(k.variants), "colour": k.colour} for k in kinds.values()],
+            "grounds": [{"name": g.name, "label": g.label} for g in grounds.values()]}
+
+
+def _known(drawer: dict, name: str):
+    if name not in drawer:
+        raise scenes.Missing(f"“{name}” in the cabinet")
+    return drawer[name]
+
+
+def _fixed(data: bytes, kind: str) -> Response:
+    return Response(data, content_type=kind, headers={"Cache-Control": "private, max-age=3600"})
+
+
+@route("GET", "/api/cabinet/kinds/<name>.png")
+def kind_picture(name):
+    """A small picture of a kind."""
+    _known(kinds, name)
+    shape = kind_of(name).shape()
+    mesh = shape.levels[0][0]
+    side = max(2.08 * float(np.abs(mesh.positions[:, :2]).max()), 1.04 * float(mesh.positions[:, 2].max()))
+    return _fixed(png_bytes(picture(mesh, shape.sheet, 96, side, side)), "image/png")
+
+
+@route("GET", "/api/cabinet/kinds/<name>/sheet.png")
+def kind_sheet(name):
+    """A kind's sheet of leaves, bark and far cards."""
+    _known(kinds, name)
+    return _fixed(png_bytes(kind_of(name).shape().sheet), "image/png")
+
+
+@route("GET", "/api/cabinet/kinds/<name>/shape")
+def kind_shape(name):
+    """A kind's meshes: uint32 length of a JSON head, the head, then the arrays it lists."""
+    _known(kinds, name)
+    shape = kind_of(name).shape()
+    head, parts, at = {"far_m": shape.far_m, "family": kind_of(name).family, "levels": []}, [], 0
+    for variant in shape.levels:
+        row = []
+        for mesh in variant:
+            entry = {"vertices": len(mesh.positions), "indices": int(mesh.faces.size), "at": at}
+            for values in (mesh.positions, mesh.normals, mesh.uv, mesh.colour, mesh.faces):
+                parts.append(np.ascontiguousarray(values).tobytes())
+                at += len(parts[-1])
+            row.append(entry)
+        head["levels"].append(row)
+    text = json.dumps(head).encode()
+    text += b" " * (-len(text) % 4)
+    return _fixed(struct.pack("<I", len(text)) + text + b"".join(parts), "application/octet-stream")
+
+
+@route("GET", "/api/cabinet/grounds/<name>.png")
+def ground_picture(name):
+    """A small picture of a ground."""
+    return _fixed(png_bytes(_known(grounds, name).maps()[0][::4, ::4, :3]), "image/png")
+
+
+@route("GET", "/api/cabinet/grounds/<name>/maps")
+def ground_maps(name):
+    """Colour with height, then detail: two RGBA pictures of 512 x 512, raw."""
+    return _fixed(b"".join(m.tobytes() for m in _known(grounds, name).maps()), "application/octet-stream")
+
+
+@route("GET", "/api/scenes", answer=list[SceneLine])
+def list_scenes():
+    """Every scene, newest edit first."""
+    return scenes.listed()
+
+
+@route("POST", "/api/scenes", body=NewScene, answer=SceneState)
+def new_scene(body):
+    """A new scene from a document."""
+    return _state(scenes.create(body.document.model_dump(mode="json")))
+
+
+@route("GET", "/api/scenes/<int:scene>", answer=SceneState)
+def get_scene(scene):
+    """A scene at its head."""
+    return _state(scenes.state(scene))
+
+
+@route("DELETE", "/api/scenes/<int:scene>")
+def delete_scene(scene):
+    """A scene with all its history."""
+    scenes.delete(scene)
+    return {"deleted": scene}
+
+
+@route("POST", "/api/scenes/<int:scene>/edits", body=Edit, answer=SceneState)
+def edit_scene(scene, body):
+    """One edit: checked, forecast and kept as a new revision, or refused whole."""
+    document = read_scene(body.document)
+    upper = sum(s.density / 100 * document.plot.area_m2 for s in document.planting if s.on)
+    if upper > ASK:
+        build = builds.Build(document, document.plot.draft_grid(), builds.WORK, builds.Stored())
+        total = sum(build.forecasts())
+        if total > ASK and not body.accept_plants:
+            return problem(409, "Many plants", f"The scene will hold {total:,.0f} plants.", "planting",
+                           "Say yes to go on; it will take long to build.")
+    state = scenes.edit(scene, body.base, document.model_dump(mode="json"), body.label)
+    announce(scene, "revision", {"revision": state.revision})
+    return _state(state)
+
+
+@route("POST", "/api/scenes/<int:scene>/undo", answer=SceneState)
+def undo_scene(scene):
+    """One step back."""
+    return _state(scenes.undo(scene))
+
+
+@route("POST", "/api/scenes/<int:scene>/redo", answer=SceneState)
+def redo_scene(scene):
+    """One step forward again."""
+    return _state(scenes.redo(scene))
+
+
+@route("POST", "/api/scenes/<int:scene>/go-to", body=GoTo, answer=SceneState)
+def go_to(scene, body):
+    """Any revision becomes the head."""
+    return _state(scenes.go_to(scene, body.revision))
+
+
+@route("POST", "/api/scenes/<int:scene>/snapshots", body=Snapshot)
+def snapshot(scene, body):
+    """Names a revision."""
+    scenes.snapshot(scene, body.revision, body.name)
+    return {"kept": body.name}
+
+
+@route("GET", "/api/scenes/<int:scene>/history", answer=list[Step])
+def history(scene):
+    """The newest revisions."""
+    return scenes.history(scene)
+
+
+@route("POST", "/api/rasters", answer=RasterInfo)
+def new_raster():
+    """Keeps a PNG or TIFF; the body is the file, the header X-Name its name."""
+    name = unquote(request.headers.get("X-Name", "heightmap"))[:200]
+    values = read_raster(request.get_data(cache=False), name)
+    row = rasters.keep(values, name)
+    return RasterInfo(raster=row.hash, name=row.name, rows=row.rows, columns=row.columns, dtype=str(values.dtype),
+                      lowest=float(values.min()), highest=float(values.max()))
+
+
+@route("POST", "/api/scenes/<int:scene>/builds", body=BuildOrder, answer=Manifest)
+def build_scene(scene, body):
+    """Builds the head, or a document that is not kept yet, and tells where its products are."""
+    document = read_scene(body.document if body.document is not None else scenes.state(scene).document)
+    return builds.order(scene, body.client, document, body.grid == "draft")
+
+
+@route("DELETE", "/api/scenes/<int:scene>/builds/<client>")
+def stop_build(scene, client):
+    """Stops the build under way for this page."""
+    builds.stop(scene, client)
+    return {"stopped": True}
+
+
+@route("GET", "/api/products/<key>")
+def get_product(key):
+    """A product's bytes; its key is the hash of all that it depends on."""
+    if request.headers.get("If-None-Match", "").strip('"') == key:
+        return Response(status=304)
+    data = builds.product(key)
+    if data is None:
+        return problem(410, "Gone", "This product has left the cache.", advice="Build again.")
+    kind = "image/png" if data[:4] == b"\x89PNG" else "application/octet-stream"
+    return Response(data, content_type=kind, headers={"Cache-Control": IMMUTABLE, "ETag": f'"{key}"'})
+
+
+@route("GET", "/api/scenes/<int:scene>/events")
+def events(scene):
+    """The live channel (server-sent events)."""
+    return Response(listen(scene), content_type="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"})
+
+
+@route("POST", "/api/scenes/<int:scene>/hand-overs", body=HandOver, answer=Job)
+def hand_over(scene, body):
+    """Starts to grow the scene into files."""
+    return jobs.start(scene, read_scene(scenes.state(scene).document), body.posts, body.ground_px)
+
+
+@route("GET", "/api/hand-overs/<job>", answer=Job)
+def get_hand_over(job):
+    """How far a hand-over is."""
+    found = jobs.get(job)
+    if found is None:
+        raise scenes.Missing("such hand-over")
+    return found
+
+
+@route("DELETE", "/api/hand-overs/<job>")
+def stop_hand_over(job):
+    """Stops a hand-over."""
+    jobs.stop(job)
+    return {"stopped": True}
+
+
+@route("GET", "/api/hand-overs/<job>/files.zip")
+def hand_over_files(job):
+    """The grown files."""
+    if jobs.get(job) is None or not jobs.file_of(job).exists():
+        raise scenes.Missing("such hand-over")
+    return send_file(jobs.file_of(job), "application/zip", as_attachment=True, download_name="sow-files.zip")
+
+
+@route("GET", "/api/scenes/<int:scene>/scene.zip")
+def scene_zip(scene):
+    """The scene itself: scene.json with its rasters beside it; `./sow grow` takes it."""
+    document = read_scene(scenes.state(scene).document)
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        written = {}
+        for entry in [*document.land, *document.marks]:
+            source = getattr(entry, "raster", "")
+            if not source:
+                continue
+            if source not in written:
+                values = builds.Stored().load(source)
+                written[source] = f"rasters/{source[:16]}.{'tif' if values.dtype == np.float32 else 'png'}"
+                archive.writestr(written[source], _tiff_bytes(values) if values.dtype == np.float32 else png_bytes(values))
+            entry.raster = written[source]
+        archive.writestr("scene.json", document.model_dump_json(indent=1))
+    name = "".join(c if c.isalnum() else "-" for c in document.name)
+    return Response(out.getvalue(), content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{name}.zip"'})
+
+
+def _tiff_bytes(values: np.ndarray) -> bytes:
+    import tifffile
+    out = io.BytesIO()
+    tifffile.imwrite(out, values, compression="zlib", metadata=None)
+    return out.getvalue()
+
+
+def create_app(database_url: str) -> Flask:
+    """The application on a store. Connections are opened for each request and given back after it."""
+    scenes.open_store(database_url)
+    app = Flask("sow", static_folder=None)
+    app.config["MAX_CONTENT_LENGTH"] = MOST_UPLOAD
+    app.config["HOSTS"] = tuple(filter(None, os.environ.get("SOW_HOSTS", "").split(",")))
+
+    @app.before_request
+    def connect():
+        if request.path.startswith("/api/") and not request.path.endswith("/events"):
+            scenes.database.connect(reuse_if_open=True)
+
+    @app.teardown_request
+    def give_back(error):
+        if not scenes.database.is_closed():
+            scenes.database.close()
+
+    install(app)
+
+    @app.get("/", defaults={"path": "index.html"})
+    @app.get("/<path:path>")
+    def page(path):
+        if path.startswith("api/"):
+            return problem(404, "Not here", f"There is no {path}.")
+        return send_from_directory(PAGE, path, max_age=31536000 if path.startswith("assets/") else 0)
+
+    return app
+
+
+__all__ = ["create_app", "Scene", "SceneError", "height_png"]

@@ -1,0 +1,75 @@
+"""Hand-over jobs: grow a scene into a zip in the background, with progress and cancel."""
+import shutil
+import tempfile
+import threading
+import uuid
+import zipfile
+from pathlib import Path
+
+from ..core.errors import Cancelled, SceneError
+from ..core.grow import grow
+from ..core.scene import Scene
+from ..store.models import database
+from .builds import WORK, Stored
+from .live import announce
+from .shapes import Job, Problem
+
+_jobs: dict[str, Job] = {}
+_stopped: set[str] = set()
+_folder = Path(tempfile.mkdtemp(prefix="sow-hand-over-"))
+KEEP = 4  # finished zips that stay for download
+
+
+def start(scene_id: int, scene: Scene, posts: int, ground_px: int) -> Job:
+    job = _jobs[uuid.uuid4().hex] = Job(id="", state="running", step="", share=0)
+    job.id = next(k for k, v in _jobs.items() if v is job)
+    threading.Thread(target=_run, args=(scene_id, job, scene, posts, ground_px), daemon=True).start()
+    return job
+
+
+def _run(scene_id: int, job: Job, scene: Scene, posts: int, ground_px: int) -> None:
+    def check():
+        if job.id in _stopped:
+            raise Cancelled
+
+    def tell(step, share):
+        job.step, job.share = step, share
+        announce(scene_id, "job", job.model_dump())
+
+    out = _folder / job.id
+    try:
+        with database.connection_context():
+            job.report = grow(scene, Stored(), out, posts, ground_px, tell, check, WORK)
+        part = _folder / f"{job.id}.part"
+        with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
+            for file in sorted(p for p in out.rglob("*") if p.is_file()):
+                compress = zipfile.ZIP_STORED if file.suffix == ".png" else zipfile.ZIP_DEFLATED
+                archive.write(file, file.relative_to(out), compress, 3)
+        part.rename(_folder / f"{job.id}.zip")
+        job.state, job.share = "done", 1
+    except Cancelled:
+        job.state = "stopped"
+    except SceneError as e:
+        job.state, job.problem = "failed", Problem(title="The scene can't be built so", status=422, detail=e.message, path=e.path, advice=e.advice)
+    except Exception as e:  # told to the page: a thread has no one else to tell
+        job.state, job.problem = "failed", Problem(title="The files could not be written", status=500, detail=str(e)[:400],
+                                                   advice="The scene itself is untouched.")
+    finally:
+        shutil.rmtree(out, ignore_errors=True)
+        old = [k for k, v in _jobs.items() if v.state != "running"][:-KEEP]
+        for key in old:
+            _jobs.pop(key)
+            (_folder / f"{key}.zip").unlink(missing_ok=True)
+        announce(scene_id, "job", job.model_dump())
+
+
+def get(job_id: str) -> Job | None:
+    return _jobs.get(job_id)
+
+
+def stop(job_id: str) -> None:
+    _stopped.add(job_id)
+
+
+def file_of(job_id: str) -> Path:
+    return _folder / f"{job_id}.zip"

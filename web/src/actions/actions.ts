@@ -1,0 +1,101 @@
+/** Everything that a person can do: buttons, the command finder and the shortcut sheet all come from this list. */
+import { Box, Camera, Copy, Crosshair, Download, Eye, FilePlus2, FolderOpen, History, Image, Keyboard, Map as MapIcon, Maximize, MoveDown, MoveUp, PersonStanding, Redo2, Search, Trash2, Undo2, type LucideIcon } from "lucide-react";
+import type { Scene } from "../api/client";
+import { edit, engine, freshId, get, set, step, type Section } from "../state";
+import { heightAt } from "../view/products";
+
+export interface Action { id: string; name: string; keys?: string; icon?: LucideIcon; can?: () => boolean; run: () => void }
+
+const LISTS = ["land", "water", "ground", "planting", "pieces", "shots", "marks"] as const;
+export type ListName = (typeof LISTS)[number];
+
+export function find(doc: Scene | null, id: string | null): { list: ListName; index: number; entry: any } | null {
+  if (doc && id) for (const list of LISTS) {
+    const index = (doc[list] as { id: string }[]).findIndex((e) => e.id === id);
+    if (index >= 0) return { list, index, entry: doc[list][index] };
+  }
+  return null;
+}
+const chosen = () => find(get().doc, get().chosen);
+
+function move(by: number) {
+  const c = chosen();
+  if (!c) return;
+  void edit(`${c.entry.name}: ${by < 0 ? "earlier" : "later"}`, (d) => { const l = d[c.list] as unknown[]; l.splice(c.index + by, 0, ...l.splice(c.index, 1)); });
+}
+
+export function keepShot() {
+  const v = engine.view, doc = get().doc;
+  if (!v?.products || !doc) return;
+  const id = freshId("shot"), p = v.pose, ground = heightAt(v.products.field, p.east, p.north), size = v.canvas;
+  void edit(`Shot ${doc.shots.length + 1}`, (d) => d.shots.push({ id, name: `Shot ${d.shots.length + 1}`, on: true, east_m: +p.east.toFixed(2), north_m: +p.north.toFixed(2), eye_m: +Math.max(0.05, p.up - ground).toFixed(2),
+    bearing: +p.bearing.toFixed(2), tilt: +p.tilt.toFixed(2), focal_mm: +p.focal.toFixed(1), width_px: 1920, height_px: Math.round((1920 * size.height) / size.width / 2) * 2 }));
+  set({ open: "shots", chosen: id, insetShot: id });
+}
+
+/** Goes to an entry that has a place, or over the whole plot. */
+function goToChosen() {
+  const v = engine.view, c = chosen(), doc = get().doc;
+  if (!v?.products || !doc) return;
+  if (c?.list === "shots") v.pose = v.poseOf(c.entry);
+  else {
+    const place = c && "east_m" in c.entry && "north_m" in c.entry ? { e: c.entry.east_m as number, n: c.entry.north_m as number } : get().place ? { e: get().place!.east, n: get().place!.north } : null;
+    if (place) {
+      const back = c?.list === "pieces" ? 9 : 120, b = (v.pose.bearing * Math.PI) / 180, east = place.e - Math.sin(b) * back, north = place.n - Math.cos(b) * back;
+      const up = Math.max(heightAt(v.products.field, east, north) + 1.7, heightAt(v.products.field, place.e, place.n) + back * 0.25);
+      v.pose = { ...v.pose, east, north, up, tilt: (Math.atan2(heightAt(v.products.field, place.e, place.n) + 1 - up, back) * 180) / Math.PI };
+    } else overview();
+  }
+  v.changed(true);
+  set({ pose: v.pose });
+}
+
+function overview() {
+  const v = engine.view!, doc = get().doc!, m = get().manifest!, w = doc.plot.width_m, d = doc.plot.depth_m, reach = Math.max(w, d);
+  v.pose = { east: w / 2, north: -reach * 0.3, up: m.highest + reach * 0.32, bearing: 0, tilt: -24, focal: 28 };
+  v.changed(true);
+  set({ pose: v.pose });
+}
+
+const SECTIONS: [Section, string][] = [["land", "Land"], ["water", "Water"], ["ground", "Ground"], ["planting", "Planting"], ["light", "Light and air"], ["shots", "Shots"], ["handover", "Hand over"], ["marks", "Marks"]];
+
+export const ACTIONS: Action[] = [
+  { id: "undo", name: "Undo", keys: "Ctrl+Z", icon: Undo2, can: () => !!get().state?.undo, run: () => void step("undo") },
+  { id: "redo", name: "Redo", keys: "Ctrl+Shift+Z", icon: Redo2, can: () => !!get().state?.redo, run: () => void step("redo") },
+  { id: "commands", name: "Find a command", keys: "Ctrl+K", icon: Search, run: () => set({ dialog: "commands" }) },
+  { id: "map", name: "Swap map and view", keys: "M", icon: MapIcon, run: () => set((s) => ({ mapOnFace: !s.mapOnFace })) },
+  { id: "figure", name: "Stand a person on the ground", keys: "P", icon: PersonStanding, can: () => !!get().products, run: () => set((s) => ({ tool: s.tool === "figure" ? null : "figure" })) },
+  { id: "shot", name: "Keep this view as a shot", keys: "F", icon: Camera, can: () => !!get().products, run: keepShot },
+  { id: "still", name: "Save a still", keys: "Ctrl+P", icon: Image, can: () => !!get().products, run: () => set({ dialog: "still" }) },
+  { id: "goto", name: "Go to what is chosen", keys: "G", icon: Crosshair, can: () => !!get().products, run: goToChosen },
+  { id: "overview", name: "See the whole plot", keys: "O", icon: Maximize, can: () => !!get().products, run: overview },
+  { id: "clean", name: "Clean view", keys: "C", icon: Eye, run: () => set((s) => ({ clean: !s.clean })) },
+  { id: "duplicate", name: "Duplicate with a new seed", keys: "Ctrl+D", icon: Copy, can: () => !!chosen(), run: () => {
+    const c = chosen()!, id = freshId(c.list);
+    void edit(`${c.entry.name}: duplicate`, (d) => { const copy = structuredClone(c.entry); copy.id = id; copy.name = `${copy.name.slice(0, 70)} 2`; if ("seed" in copy) copy.seed = (copy.seed + 1) % 1000; if (c.list === "pieces") copy.east_m += 2; (d[c.list] as unknown[]).splice(c.index + 1, 0, copy); });
+    set({ chosen: id });
+  } },
+  { id: "remove", name: "Remove what is chosen", keys: "Delete", icon: Trash2, can: () => !!chosen(), run: () => { const c = chosen()!; void edit(`${c.entry.name}: removed`, (d) => { (d[c.list] as unknown[]).splice(c.index, 1); }); set({ chosen: null }); } },
+  { id: "earlier", name: "Move earlier in the key", keys: "Alt+ArrowUp", icon: MoveUp, can: () => (chosen()?.index ?? 0) > 0, run: () => move(-1) },
+  { id: "later", name: "Move later in the key", keys: "Alt+ArrowDown", icon: MoveDown, can: () => { const c = chosen(); return !!c && c.index < (get().doc![c.list] as unknown[]).length - 1; }, run: () => move(1) },
+  { id: "history", name: "History", keys: "H", icon: History, can: () => !!get().state, run: () => set({ dialog: "history" }) },
+  { id: "new", name: "New scene", keys: "Ctrl+Alt+N", icon: FilePlus2, run: () => set({ dialog: "new" }) },
+  { id: "scenes", name: "Open a scene", keys: "Ctrl+O", icon: FolderOpen, run: () => set({ dialog: "scenes" }) },
+  { id: "keys", name: "Keys and moves", keys: "?", icon: Keyboard, run: () => set({ dialog: "keys" }) },
+  { id: "escape", name: "Leave a tool or dialog", keys: "Escape", run: () => set((s) => ({ tool: null, dialog: null, clean: false, pinned: s.dialog || s.tool ? s.pinned : false })) },
+  ...SECTIONS.map(([section, label], i): Action => ({ id: `section-${section}`, name: `Unfold ${label}`, keys: String(i + 1), icon: section === "handover" ? Download : Box, run: () => set((s) => ({ open: s.open === section ? null : section })) })),
+];
+
+export const action = (id: string) => ACTIONS.find((a) => a.id === id)!;
+
+/** The action whose keys were pressed, unless the person is typing. */
+export function onKey(e: KeyboardEvent) {
+  const typing = (e.target as HTMLElement).closest?.("input:not([type=checkbox]):not([type=color]), textarea, select, [role=menu]");
+  const name = [e.ctrlKey || e.metaKey ? "Ctrl" : "", e.altKey ? "Alt" : "", e.shiftKey && e.key !== "?" ? "Shift" : "", e.key.length === 1 ? e.key.toUpperCase() : e.key].filter(Boolean).join("+");
+  const found = ACTIONS.find((a) => a.keys === name);
+  if (!found || (typing && found.id !== "escape" && !name.startsWith("Ctrl"))) return;
+  if (typing && (name === "Ctrl+Z" || name === "Ctrl+Shift+Z")) return;
+  if (get().dialog && !["escape", "undo", "redo"].includes(found.id)) return;
+  e.preventDefault();
+  if (!found.can || found.can()) found.run();
+}

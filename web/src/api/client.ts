@@ -1,0 +1,50 @@
+/** The API, typed from its OpenAPI description. */
+import type { components } from "./types";
+
+type Schemas = components["schemas"];
+export type Scene = Required<Schemas["Scene"]> & { plot: Required<Schemas["Plot"]>; light: Required<Schemas["Light"]> };
+export type SceneState = Schemas["SceneState"];
+export type SceneLine = Schemas["SceneLine"];
+export type Manifest = Schemas["Manifest"];
+export type Problem = Schemas["Problem"];
+export type RasterInfo = Schemas["RasterInfo"];
+export type Job = Schemas["Job"];
+export type Step = Schemas["Step"];
+export type Light = Required<Schemas["Light"]>;
+export type Shot = Required<Schemas["Shot"]>;
+export interface Cabinet {
+  kinds: { name: string; label: string; family: string; height_m: number; reach_m: number; variants: number; colour: number[] }[];
+  grounds: { name: string; label: string }[];
+}
+
+/** An error told in plain words. `lost` means that the server was not reached. */
+export class Trouble extends Error {
+  constructor(readonly problem: Problem, readonly lost = false) { super(problem.detail); }
+}
+
+async function send(method: string, path: string, body?: unknown, headers: Record<string, string> = {}, signal?: AbortSignal): Promise<Response> {
+  let answer: Response;
+  try {
+    const raw = body instanceof Blob || body === undefined;
+    answer = await fetch(path, { method, signal, headers: raw ? headers : { "Content-Type": "application/json", ...headers },
+      body: raw ? (body as Blob | undefined) : JSON.stringify(body) });
+  } catch (e) {
+    if ((e as Error).name === "AbortError") throw e;
+    throw new Trouble({ type: "about:blank", title: "Lost touch with the server", status: 0, detail: "The server does not answer. Nothing that was kept is lost.", path: "", advice: "Run ./sow start; the page goes on by itself." }, true);
+  }
+  if (!answer.ok) {
+    const text = await answer.text();
+    let problem: Problem;
+    try { problem = JSON.parse(text); } catch { problem = { type: "about:blank", title: "Trouble", status: answer.status, detail: text.slice(0, 200), path: "", advice: "" }; }
+    throw new Trouble(problem, answer.status === 503);
+  }
+  return answer;
+}
+
+export async function ask<T>(method: string, path: string, body?: unknown, headers?: Record<string, string>, signal?: AbortSignal): Promise<T> {
+  return (await send(method, path, body, headers, signal)).json();
+}
+
+export async function bytesOf(path: string): Promise<ArrayBuffer> {
+  return (await send("GET", path)).arrayBuffer();
+}

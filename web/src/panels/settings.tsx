@@ -1,0 +1,140 @@
+/** Settings of an entry, made from the schema of its kind: label, unit, limits and help come with it. */
+import { Slider } from "radix-ui";
+import { useEffect, useRef, useState } from "react";
+import type { Scene } from "../api/client";
+import { drag, edit, get, usePage } from "../state";
+import { dropRaster } from "./drop";
+
+export type Path = (string | number)[];
+interface Prop { title?: string; description?: string; type?: string; enum?: string[]; const?: string; minimum?: number; maximum?: number; default?: unknown; items?: any; $ref?: string;
+  sow?: { unit?: string; slider?: (number | string | null)[]; scale?: string; step?: number; labels?: Record<string, string>; only?: Record<string, string>; file?: string; drawer?: string; mark?: string; colour?: boolean } }
+
+export function at(doc: any, path: Path): any { return path.reduce((v, k) => v?.[k], doc); }
+export function put(doc: any, path: Path, value: unknown) { at(doc, path.slice(0, -1))[path[path.length - 1]] = value; }
+
+export function modelOf(schema: any, kind: string, family?: string): any {
+  for (const [name, def] of Object.entries<any>(schema.scene.$defs))
+    if (def.properties?.kind?.const === kind && (!family || name.toLowerCase().includes(family) || true)) return def;
+  return null;
+}
+
+export function shown(value: number): string {
+  const a = Math.abs(value);
+  return a >= 10000 ? Math.round(value).toLocaleString("en") : a >= 100 ? String(Math.round(value)) : a >= 10 ? value.toFixed(1).replace(/\.0$/, "") : value.toFixed(2).replace(/\.?0+$/, "");
+}
+
+function limit(v: number | string | null | undefined, fallback: number): number {
+  const { doc, manifest } = get();
+  if (typeof v === "number") return v;
+  if (v === "width") return doc!.plot.width_m;
+  if (v === "depth") return doc!.plot.depth_m;
+  if (v === "lowest") return Math.floor(manifest?.lowest ?? 0);
+  if (v === "highest") return Math.ceil(manifest?.highest ?? 100);
+  return fallback;
+}
+
+export function Range({ label, value, unit, min, max, low, high, log, step, help, onDrag, onKeep }: { label: string; value: number; unit: string; min: number; max: number; low: number; high: number; log: boolean;
+  step?: number; help?: string; onDrag: (v: number) => void; onKeep: (v: number) => void }) {
+  const to = (v: number) => (log ? (Math.log(Math.max(v, low) / low) / Math.log(high / low)) * 1000 : ((v - low) / (high - low || 1)) * 1000);
+  const from = (t: number) => {
+    const v = log ? low * Math.pow(high / low, t / 1000) : low + ((high - low) * t) / 1000;
+    const grain = step ?? (log ? Math.pow(10, Math.floor(Math.log10(Math.max(v, 1e-6))) - 2) : Math.pow(10, Math.floor(Math.log10(Math.max(high - low, 1e-6))) - 2.5 | 0));
+    return Math.min(max, Math.max(min, +(Math.round(v / grain) * grain).toPrecision(7)));
+  };
+  const [text, setText] = useState<string | null>(null);
+  const timer = useRef(0);
+  const keepText = () => {
+    if (text === null) return;
+    const v = parseFloat(text.replace(",", "."));
+    setText(null);
+    if (Number.isFinite(v) && v !== value) onKeep(Math.min(max, Math.max(min, v)));
+  };
+  return (
+    <div className="mt-1" title={help}>
+      <div className="flex items-baseline justify-between gap-2"><span>{label}</span>
+        <span className="flex items-baseline gap-[3px]">
+          <input className="num" style={{ width: `${Math.max(3, (text ?? shown(value)).length + 0.6)}ch` }} aria-label={`${label} in ${unit || "steps"}`} value={text ?? shown(value)}
+            onFocus={(e) => { setText(String(+value.toFixed(4))); e.target.select(); }} onChange={(e) => setText(e.target.value)} onBlur={keepText}
+            onKeyDown={(e) => { if (e.key === "Enter") (e.target as HTMLInputElement).blur(); if (e.key === "Escape") { setText(null); (e.target as HTMLInputElement).blur(); } e.stopPropagation(); }} />
+          <span className="text-soft text-[11.5px]">{unit}</span>
+        </span>
+      </div>
+      <Slider.Root className="relative flex h-[15px] touch-none items-center select-none" min={0} max={1000} step={1} value={[Math.min(1000, Math.max(0, to(value)))]}
+        onValueChange={([t]) => { window.clearTimeout(timer.current); onDrag(from(t)); }} onValueCommit={([t]) => onKeep(from(t))}>
+        <Slider.Track className="relative h-[1.5px] grow bg-rule"><Slider.Range className="absolute h-full bg-moss" /></Slider.Track>
+        <Slider.Thumb aria-label={label} className="block h-[11px] w-[11px] rounded-full border-2 border-moss bg-paper hover:bg-paper2" />
+      </Slider.Root>
+    </div>
+  );
+}
+
+/** One field of the document at a path. */
+export function Setting({ path, name, prop, owner }: { path: Path; name: string; prop: Prop; owner: string }) {
+  const value = usePage((s) => at(s.doc, [...path, name]) ?? prop.default) as any;
+  const s = prop.sow ?? {}, label = prop.title ?? name;
+  const change = (v: unknown) => (d: Scene) => put(d, [...path, name], v);
+  const keep = (v: unknown) => void edit(`${owner}: ${label.toLowerCase()}`, change(v));
+  const only = s.only && Object.entries(s.only)[0];
+  const holds = usePage((p) => !only || at(p.doc, [...path, only[0]]) === only[1]);
+  if (!holds) return null;
+  if (s.colour) return <Line label={label} help={prop.description}><input type="color" aria-label={label} value={value} className="h-[18px] w-9 border border-ink bg-paper p-0"
+    onChange={(e) => drag(change(e.target.value))} onBlur={(e) => keep(e.target.value)} /></Line>;
+  if (s.drawer) return <Drawer drawer={s.drawer} value={value} label={label} onKeep={keep} />;
+  if (s.mark) return <MarkChoice value={value} onKeep={keep} />;
+  if (s.file) return <FileLine value={value} label={label} path={[...path, name]} help={prop.description} />;
+  if (prop.enum) return <Line label={label} help={prop.description}><span className="flex">{prop.enum.map((o) => (
+    <button key={o} className={`btn -ml-px ${o === value ? "on" : ""}`} aria-pressed={o === value} onClick={() => keep(o)}>{s.labels?.[o] ?? o}</button>))}</span></Line>;
+  if (prop.type === "boolean") return <label className="mt-1 flex items-center gap-2" title={prop.description}><input type="checkbox" className="accent-moss" checked={!!value} onChange={(e) => keep(e.target.checked)} />{label}</label>;
+  if (prop.type === "number" || prop.type === "integer") {
+    const whole = prop.type === "integer", min = prop.minimum ?? -1e9, max = prop.maximum ?? 1e9, low = limit(s.slider?.[0], min), high = limit(s.slider?.[1], max);
+    return <Range label={label} value={value} unit={s.unit ?? ""} min={min} max={max} low={low} high={Math.max(high, low + 1e-3)} log={s.scale === "log" && low > 0} step={s.step ?? (whole ? 1 : undefined)} help={prop.description}
+      onDrag={(v) => drag(change(whole ? Math.round(v) : v))} onKeep={(v) => keep(whole ? Math.round(v) : v)} />;
+  }
+  return null;
+}
+
+export function Line({ label, help, children }: { label: string; help?: string; children: React.ReactNode }) {
+  return <div className="mt-[5px] flex items-center justify-between gap-2" title={help}><span>{label}</span>{children}</div>;
+}
+
+/** All plain fields of a model, in the schema's order. */
+export function Settings({ path, model, owner, skip = [] }: { path: Path; model: any; owner: string; skip?: string[] }) {
+  const hide = ["id", "name", "on", "kind", "where", "mix", "stance", "format", "invert", ...skip];
+  return <>{Object.entries<Prop>(model.properties).filter(([n]) => !hide.includes(n)).map(([n, p]) => <Setting key={n} path={path} name={n} prop={p} owner={owner} />)}</>;
+}
+
+export function Drawer({ drawer, value, label, onKeep }: { drawer: string; value: string; label: string; onKeep: (v: string) => void }) {
+  const cabinet = usePage((s) => s.cabinet), [open, setOpen] = useState(false), ref = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (!open) return;
+    const away = (e: PointerEvent) => { if (!ref.current?.contains(e.target as Node)) setOpen(false); };
+    window.addEventListener("pointerdown", away);
+    return () => window.removeEventListener("pointerdown", away);
+  }, [open]);
+  const items = drawer === "kind" ? cabinet?.kinds ?? [] : cabinet?.grounds ?? [], url = (n: string) => `/api/cabinet/${drawer === "kind" ? "kinds" : "grounds"}/${n}.png`;
+  const now = items.find((i) => i.name === value);
+  return (
+    <div className="relative mt-[5px]" ref={ref}>
+      <button className="flex w-full items-center gap-2 border border-rule bg-[#fffdf7] pr-2 text-left" aria-expanded={open} aria-label={`${label}: ${now?.label}`} onClick={() => setOpen(!open)}>
+        <img src={url(value)} alt="" className="h-[26px] w-[34px] bg-paper2 object-cover" /><span className="grow">{now?.label ?? value}</span><span className="text-soft">▾</span>
+      </button>
+      {open && <div className="menu absolute right-0 left-0 grid max-h-[270px]! grid-cols-3 gap-1 p-1!">{items.map((i) => (
+        <button key={i.name} className={`flex flex-col items-center border p-[2px] text-[11px] leading-tight ${i.name === value ? "border-moss bg-paper2" : "border-transparent hover:bg-paper2"}`}
+          onClick={() => { setOpen(false); onKeep(i.name); }}><img src={url(i.name)} alt="" className="h-[54px] w-full bg-[#e6dfce] object-contain" />{i.label}</button>))}</div>}
+    </div>
+  );
+}
+
+function MarkChoice({ value, onKeep }: { value: string; onKeep: (v: string) => void }) {
+  const marks = usePage((s) => s.doc?.marks ?? []);
+  if (!marks.length) return <div className="mt-1 text-soft">No mask yet: drop a picture on the section Marks.</div>;
+  return <Line label="Mask"><select className="text" aria-label="Mask" value={value} onChange={(e) => onKeep(e.target.value)}>
+    {!value && <option value="">choose…</option>}{marks.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}</select></Line>;
+}
+
+function FileLine({ value, label, path, help }: { value: string; label: string; path: Path; help?: string }) {
+  const input = useRef<HTMLInputElement>(null);
+  return <Line label={label} help={help}><span className="flex items-center gap-2"><span className="text-soft">{value ? "kept" : "none yet"}</span>
+    <button className="btn" onClick={() => input.current?.click()}>{value ? "Replace…" : "Choose file…"}</button>
+    <input ref={input} type="file" accept=".png,.tif,.tiff" className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void dropRaster(f, path); e.target.value = ""; }} /></span></Line>;
+}

@@ -1,0 +1,69 @@
+/** Where an entry acts: its conditions, with bands dragged over the land's own histogram. */
+import { X } from "lucide-react";
+import { useRef } from "react";
+import { drag, edit, usePage } from "../state";
+import { AddMenu } from "./menu";
+import { at, put, Settings, shown, type Path } from "./settings";
+
+const LABELS: Record<string, string> = { slope: "slope", height: "height", patches: "noise patches", hollows: "hollows and ridges", shore: "height above water", mask: "mask picture" };
+
+export function Where({ path, stage, owner }: { path: Path; stage: "land" | "ground" | "planting"; owner: string }) {
+  const list = usePage((s) => (at(s.doc, [...path, "where"]) ?? []) as any[]), schema = usePage((s) => s.schema), stages = usePage((s) => s.stages), manifest = usePage((s) => s.manifest);
+  const defs = schema.scene.$defs, model = (kind: string) => Object.values<any>(defs).find((d) => d.properties?.kind?.const === kind && d.properties?.invert);
+  const order = ["land", "water", "ground", "planting"];
+  const kinds = Object.keys(stages).filter((k) => order.indexOf(stages[k]) <= order.indexOf(stage));
+  const fresh = (kind: string) => {
+    const m = manifest, span = m ? m.highest - m.lowest : 100;
+    const extra = kind === "height" && m ? { low: Math.round(m.lowest + span * 0.4), high: Math.ceil(m.highest), soft: Math.max(1, Math.round(span * 0.08)) } : kind === "slope" ? (stage === "planting" ? { low: 0, high: 28, soft: 6 } : { low: 26, high: 90, soft: 6 }) : {};
+    return { kind, ...extra };
+  };
+  return (
+    <div className="mt-2 border-t border-rule pt-1">
+      <div className="flex items-center justify-between"><span className="font-semibold">Where{list.length ? "" : <span className="font-normal text-soft">: everywhere</span>}</span>
+        <AddMenu label="rule" items={kinds.map((k) => ({ key: k, label: LABELS[k] ?? k }))} onPick={(k) => void edit(`${owner}: where ${LABELS[k] ?? k}`, (d) => at(d, path).where.push(fresh(k)))} /></div>
+      {list.map((c, i) => {
+        const here = [...path, "where", i], name = LABELS[c.kind] ?? c.kind;
+        return (
+          <div key={i} className="mt-1 border-l-2 border-gold/60 pl-2" data-where={c.kind}>
+            <div className="flex items-center justify-between"><label className="flex items-center gap-1 text-soft"><input type="checkbox" className="accent-moss" aria-label={`${name} on`} checked={c.on !== false} onChange={(e) => void edit(`${owner}: ${name}`, (d) => put(d, [...here, "on"], e.target.checked))} />{name}</label>
+              <span className="flex items-center gap-2"><label className="flex items-center gap-1 text-soft"><input type="checkbox" className="accent-moss" checked={!!c.invert} onChange={(e) => void edit(`${owner}: invert ${name}`, (d) => put(d, [...here, "invert"], e.target.checked))} />invert</label>
+                <button className="icon" aria-label={`Remove ${name}`} onClick={() => void edit(`${owner}: no ${name}`, (d) => at(d, path).where.splice(i, 1))}><X size={13} /></button></span></div>
+            {c.kind === "slope" || c.kind === "height" ? <Band path={here} kind={c.kind} owner={owner} /> : null}
+            <Settings path={here} model={model(c.kind)} owner={owner} skip={c.kind === "slope" || c.kind === "height" ? ["low", "high"] : []} />
+          </div>);
+      })}
+    </div>
+  );
+}
+
+/** A band over the histogram of slope or height; its ends are dragged or stepped with the arrow keys. */
+function Band({ path, kind, owner }: { path: Path; kind: "slope" | "height"; owner: string }) {
+  const c = usePage((s) => at(s.doc, path)), manifest = usePage((s) => s.manifest), plot = usePage((s) => s.doc!.plot), svg = useRef<SVGSVGElement>(null);
+  if (!manifest || !c) return null;
+  const bins = kind === "slope" ? manifest.slope_bins : manifest.height_bins, min = kind === "slope" ? 0 : manifest.lowest, max = kind === "slope" ? 70 : manifest.highest;
+  const top = Math.max(...bins, 1e-6), x = (v: number) => ((Math.min(Math.max(v, min), max) - min) / (max - min || 1)) * 256, unit = kind === "slope" ? "°" : "m";
+  const share = bins.reduce((sum, b, i) => { const v = min + ((i + 0.5) / 64) * (max - min); return sum + (v >= c.low && (v <= c.high || c.high >= max) ? b : 0); }, 0), taken = c.invert ? 1 - share : share;
+  const outline = `M0 34 ${bins.map((b, i) => `L${i * 4} ${34 - 30 * Math.sqrt(b / top)} L${i * 4 + 4} ${34 - 30 * Math.sqrt(b / top)}`).join(" ")} L256 34Z`;
+  const move = (end: "low" | "high", v: number) => (d: any) => {
+    const b = at(d, path), other = end === "low" ? b.high : b.low;
+    b[end] = +(end === "low" ? Math.min(v, other) : Math.max(v, other)).toFixed(kind === "slope" ? 1 : 2);
+  };
+  const handle = (end: "low" | "high") => ({
+    role: "slider", tabIndex: 0, "aria-label": `${kind} ${end === "low" ? "from" : "to"}`, "aria-valuenow": c[end], "aria-valuemin": min, "aria-valuemax": max,
+    onPointerDown: (e: React.PointerEvent) => { e.preventDefault(); (e.target as Element).setPointerCapture(e.pointerId); },
+    onPointerMove: (e: React.PointerEvent) => { if (!(e.target as Element).hasPointerCapture(e.pointerId)) return; const r = svg.current!.getBoundingClientRect(); drag(move(end, min + ((e.clientX - r.left) / r.width) * (max - min))); },
+    onPointerUp: (e: React.PointerEvent) => { (e.target as Element).releasePointerCapture(e.pointerId); void edit(`${owner}: ${kind} band`); },
+    onKeyDown: (e: React.KeyboardEvent) => { const s = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0; if (s) { e.preventDefault(); e.stopPropagation(); void edit(`${owner}: ${kind} band`, move(end, c[end] + (s * (max - min)) / 70)); } },
+  });
+  return (
+    <div className="mt-1">
+      <svg ref={svg} viewBox="0 0 256 38" className="block h-[38px] w-full touch-none overflow-visible" preserveAspectRatio="none">
+        <path d={outline} fill="#c9c0ab" />
+        <clipPath id={`band-${path.join("-")}`}><rect x={x(c.low)} width={Math.max(0, x(c.high) - x(c.low))} y="0" height="38" /></clipPath>
+        <path d={outline} fill="#b9812a" clipPath={`url(#band-${path.join("-")})`} />
+        {(["low", "high"] as const).map((end) => <g key={end} {...handle(end)} className="cursor-ew-resize"><rect x={x(c[end]) - 7} width="14" y="0" height="38" fill="transparent" /><path d={`M${x(c[end])} 0V38`} stroke="#7c520f" strokeWidth="2.4" vectorEffect="non-scaling-stroke" /></g>)}
+      </svg>
+      <div className="flex justify-between text-soft"><span>{shown(c.low)} to {c.high >= max && kind === "slope" ? "90" : shown(c.high)} {unit}</span><span>takes {Math.round(taken * 100)} %, {shown((taken * plot.width_m * plot.depth_m) / 1e4)} ha</span></div>
+    </div>
+  );
+}

@@ -1,0 +1,118 @@
+/** Products as they come from the core, decoded once and kept by key. */
+import * as THREE from "three";
+import { bytesOf, type Manifest } from "../api/client";
+
+/** A grid of heights: row 0 north; `east`/`north` of its south-west corner. */
+export interface Field { nx: number; ny: number; spacing: number; east: number; north: number; values: Float32Array }
+
+export interface Sown { id: string; tile: number; tiles: number[][]; table: Float32Array; sinks: Float32Array }
+
+export interface Products {
+  manifest: Manifest; field: Field; weights: Uint8Array; layers: number; cover: Uint8Array;
+  far: Field | null; farColour: Uint8Array | null; pools: { id: string; mask: Uint8Array; rows: number; columns: number; bounds: number[] }[];
+  sown: Sown[];
+}
+
+const kept = new Map<string, ArrayBuffer>();
+async function once(key: string): Promise<ArrayBuffer> {
+  let data = kept.get(key);
+  if (!data) {
+    data = await bytesOf(`/api/products/${key}`);
+    kept.set(key, data);
+    while (kept.size > 60) kept.delete(kept.keys().next().value!);
+  }
+  return data;
+}
+
+export function heightAt(f: Field, east: number, north: number): number {
+  const c = Math.min(Math.max((east - f.east) / f.spacing, 0), f.nx - 1), r = Math.min(Math.max(f.ny - 1 - (north - f.north) / f.spacing, 0), f.ny - 1);
+  const ix = Math.min(Math.floor(c), f.nx - 2), iy = Math.min(Math.floor(r), f.ny - 2), fx = c - ix, fy = r - iy, v = f.values, i = iy * f.nx + ix;
+  const nw = v[i], se = v[i + f.nx + 1];
+  if (fx > fy) { const ne = v[i + 1]; return nw + fx * (ne - nw) + fy * (se - ne); }
+  const sw = v[i + f.nx];
+  return nw + fy * (sw - nw) + fx * (se - sw);
+}
+
+/** Steepness in degrees and the way the ground faces, by central differences. */
+export function slopeAt(f: Field, east: number, north: number): { slope: number; facing: number } {
+  const s = f.spacing, gx = (heightAt(f, east + s, north) - heightAt(f, east - s, north)) / (2 * s);
+  const gy = (heightAt(f, east, north + s) - heightAt(f, east, north - s)) / (2 * s);
+  return { slope: (Math.atan(Math.hypot(gx, gy)) * 180) / Math.PI, facing: ((Math.atan2(-gx, -gy) * 180) / Math.PI + 360) % 360 };
+}
+
+/** All that a manifest names; `before` lends the plants that a draft does not bring. */
+export async function fetchProducts(m: Manifest, before: Products | null): Promise<Products> {
+  const jobs = [once(m.heights), once(m.weights), once(m.cover)];
+  const far = m.beyond ? Promise.all([once(m.beyond), once(m.beyond_colour!)]) : null;
+  const pools = Promise.all(m.water.filter((w) => w.key && w.bounds).map(async (w) => {
+    const data = await once(w.key), head = new Uint32Array(data, 0, 2);
+    return { id: w.id, rows: head[0], columns: head[1], mask: new Uint8Array(data, 8), bounds: w.bounds! };
+  }));
+  const [heights, weights, cover] = await Promise.all(jobs);
+  const g = m.grid;
+  const field: Field = { nx: g.nx, ny: g.ny, spacing: g.spacing, east: 0, north: 0, values: new Float32Array(heights) };
+  const sown = await Promise.all(m.sown.map(async (line): Promise<Sown> => {
+    const old = before?.sown.find((s) => s.id === line.id);
+    if (!line.key) return old ?? { id: line.id, tile: 1, tiles: [], table: new Float32Array(0), sinks: new Float32Array(0) };
+    const table = new Float32Array(await once(line.key));
+    if (old && old.table === table) return old;
+    const sinks = new Float32Array(table.length / 9);
+    for (let i = 0; i < sinks.length; i++) sinks[i] = heightAt(field, table[i * 9], table[i * 9 + 1]) - table[i * 9 + 2];
+    return { id: line.id, tile: line.tile_m, tiles: line.tiles, table, sinks };
+  }));
+  const away = far && (await far), fg = m.beyond_grid;
+  return { manifest: m, field, weights: new Uint8Array(weights), layers: weights.byteLength / (g.nx * g.ny * 4), cover: new Uint8Array(cover),
+    far: away && fg ? { nx: fg.nx, ny: fg.ny, spacing: fg.spacing, east: fg.east_m ?? 0, north: fg.north_m ?? 0, values: new Float32Array(away[0]) } : before?.far ?? null,
+    farColour: away ? new Uint8Array(away[1]) : before?.farColour ?? null, pools: await pools, sown };
+}
+
+export function floatTexture(values: Float32Array, nx: number, ny: number): THREE.DataTexture {
+  const t = new THREE.DataTexture(values, nx, ny, THREE.RedFormat, THREE.FloatType);
+  t.minFilter = t.magFilter = THREE.LinearFilter;
+  t.needsUpdate = true;
+  return t;
+}
+
+/** East and north parts of the unit normal as half floats. */
+export function normalTexture(f: Field): THREE.DataTexture {
+  const { nx, ny, values: v, spacing } = f, out = new Uint16Array(nx * ny * 2), half = THREE.DataUtils.toHalfFloat;
+  for (let r = 0; r < ny; r++) {
+    const rn = Math.max(r - 1, 0) * nx, rs = Math.min(r + 1, ny - 1) * nx, dy = ((rs - rn) / nx) * spacing;
+    for (let c = 0; c < nx; c++) {
+      const cw = Math.max(c - 1, 0), ce = Math.min(c + 1, nx - 1);
+      const gx = (v[r * nx + ce] - v[r * nx + cw]) / ((ce - cw) * spacing), gy = (v[rn + c] - v[rs + c]) / dy;
+      const s = 1 / Math.sqrt(1 + gx * gx + gy * gy), i = (r * nx + c) * 2;
+      out[i] = half(-gx * s);
+      out[i + 1] = half(-gy * s);
+    }
+  }
+  const t = new THREE.DataTexture(out, nx, ny, THREE.RGFormat, THREE.HalfFloatType);
+  t.minFilter = t.magFilter = THREE.LinearFilter;
+  t.needsUpdate = true;
+  return t;
+}
+
+/** For each post the height above which the sun is seen: a sweep away from the sun over the heights. */
+export function sunLine(f: Field, sun: THREE.Vector3, out: Float32Array): Float32Array {
+  const { nx, ny, values: v, spacing } = f;
+  const flat = Math.hypot(sun.x, sun.y);
+  if (flat < 1e-3) return out.fill(-1e6);
+  // one step along the larger part of the sun's bearing, towards it
+  const major = Math.max(Math.abs(sun.x), Math.abs(sun.y)), dx = sun.x / major, dy = -sun.y / major;
+  const fall = (sun.z / major) * spacing, columns = Math.abs(dx) >= Math.abs(dy);
+  const na = columns ? nx : ny, nb = columns ? ny : nx, sa = columns ? Math.sign(dx) : Math.sign(dy), slip = columns ? dy : dx;
+  for (let k = 0; k < na; k++) {
+    const a = sa > 0 ? na - 1 - k : k, prev = a + sa;
+    for (let b = 0; b < nb; b++) {
+      const i = columns ? b * nx + a : a * nx + b;
+      if (prev < 0 || prev >= na) { out[i] = -1e6; continue; }
+      const pb = b + slip, j0 = Math.floor(pb), t = pb - j0;
+      const at = (j: number) => {
+        const q = columns ? Math.min(Math.max(j, 0), ny - 1) * nx + prev : prev * nx + Math.min(Math.max(j, 0), nx - 1);
+        return Math.max(out[q], v[q]);
+      };
+      out[i] = at(j0) * (1 - t) + at(j0 + 1) * t - fall;
+    }
+  }
+  return out;
+}

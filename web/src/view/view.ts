@@ -1,0 +1,521 @@
+/** The 3D engine: it knows products and the light, not React. It draws only when something changed. */
+import * as THREE from "three";
+import type { Cabinet, Scene, Shot } from "../api/client";
+import { bytesOf } from "../api/client";
+import { DEVELOP, QUAD } from "./glsl";
+import { Land } from "./land";
+import { airUniforms, linear, setAir } from "./light";
+import { Plants, type Choice, type PieceSpot } from "./plants";
+import { floatTexture, heightAt, normalTexture, sunLine, type Products } from "./products";
+import { skyMesh } from "./sky";
+import { Water } from "./water";
+
+export interface Pose { east: number; north: number; up: number; bearing: number; tilt: number; focal: number }
+export interface Quality { name: string; soft: boolean; moving: number; frames: number; fine: number; budget: number; least: number; shadow: number }
+
+const QUALITY: Record<string, Quality> = {
+  soft: { name: "soft", soft: true, moving: 0.5, frames: 3, fine: 1.25, budget: 6500, least: 5.5, shadow: 1024 },
+  fine: { name: "fine", soft: false, moving: 1, frames: 8, fine: 2.2, budget: 120000, least: 2.2, shadow: 2048 },
+  quick: { name: "quick", soft: true, moving: 0.35, frames: 1, fine: 0.9, budget: 1500, least: 9, shadow: 512 },
+};
+
+function target(width: number, height: number, depth: boolean): THREE.WebGLRenderTarget {
+  const t = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, depthBuffer: depth, minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter });
+  return t;
+}
+
+export class View {
+  readonly renderer: THREE.WebGLRenderer;
+  readonly camera = new THREE.PerspectiveCamera(50, 1.5, 0.12, 120000);
+  readonly quality: Quality;
+  pose: Pose = { east: 0, north: 0, up: 100, bearing: 0, tilt: 0, focal: 28 };
+  products: Products | null = null;
+  onFrame: (() => void) | null = null;
+  frames = 0;
+  lastMs = 0;
+  inset: { shot: Shot; x: number; y: number; width: number; height: number } | null = null;
+  private scene = new THREE.Scene();
+  private air = airUniforms();
+  private shared: Record<string, THREE.IUniform>;
+  private own: Record<string, THREE.IUniform>;
+  private land: Land;
+  private far: Land;
+  private plants: Plants;
+  private water: Water;
+  private sky: THREE.Mesh;
+  private develop: THREE.ShaderMaterial;
+  private add: THREE.ShaderMaterial;
+  private quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2));
+  private quadCamera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
+  private quadScene = new THREE.Scene();
+  private picture: THREE.WebGLRenderTarget | null = null;
+  private sum: THREE.WebGLRenderTarget | null = null;
+  private shadows: { map: THREE.WebGLRenderTarget; at: THREE.Matrix4; centre: THREE.Vector3; radius: number; key: string }[] = [];
+  private doc: Scene | null = null;
+  private shadowKey = "";
+  private sunLineKey = "";
+  private sunLineData: Float32Array | null = null;
+  private grounds: string[] = [];
+  private exposure = 1;
+  private wanted = false;
+  private running = false;
+  private settleAt = 0;
+  private timer = 0;
+  private held = 0;
+  private shadowStale = true;
+
+  constructor(readonly canvas: HTMLCanvasElement, wanted: string | null) {
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance", preserveDrawingBuffer: false });
+    this.renderer.autoClear = false;
+    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace; // the develop pass writes sRGB itself
+    const gl = this.renderer.getContext(), info = gl.getExtension("WEBGL_debug_renderer_info");
+    const name = info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";
+    gl.getExtension("OES_texture_float_linear");
+    this.quality = QUALITY[wanted ?? ""] ?? (/swiftshader|llvmpipe|software/i.test(name) ? QUALITY.soft : QUALITY.fine);
+    const none = new THREE.DataTexture(new Uint8Array([0, 0, 0, 0]), 1, 1);
+    none.needsUpdate = true;
+    const zero = floatTexture(new Float32Array([0]), 1, 1);
+    this.shared = { ...this.air, uHeights: { value: zero }, uNormals: { value: none }, uSunLine: { value: zero }, uFarHeights: { value: zero },
+      uGrid: { value: new THREE.Vector4(2, 2, 1, 0) }, uFarGrid: { value: new THREE.Vector4() }, uPlot: { value: new THREE.Vector2(1, 1) },
+      uShadow0: { value: none }, uShadow1: { value: none }, uShadowAt0: { value: new THREE.Matrix4() }, uShadowAt1: { value: new THREE.Matrix4() },
+      uShadowOn: { value: new THREE.Vector4() }, uLook: this.air.uEye };
+    const emptyArray = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
+    emptyArray.needsUpdate = true;
+    this.own = { uWeights: { value: emptyArray }, uColours: { value: emptyArray }, uDetails: { value: emptyArray }, uCover: { value: none }, uFarColour: { value: none },
+      uCount: { value: 0 }, uSizes: { value: new Float32Array(8).fill(4) }, uTints: { value: Array.from({ length: 8 }, () => new THREE.Vector3(1, 1, 1)) },
+      uGrounds: { value: new Float32Array(8) }, uPools: { value: Array.from({ length: 4 }, () => new THREE.Vector4()) }, uPoolLevels: { value: new Float32Array(4) },
+      uPoolCount: { value: 0 }, uCoverNear: { value: 60 }, uLift: { value: 0 }, uRing: { value: new THREE.Vector4() }, uWash: { value: none },
+      uWashTone: { value: new THREE.Vector4() } };
+    this.land = new Land(Land.material(this.shared, this.own));
+    this.far = new Land(Land.material(this.shared, this.own, true));
+    this.plants = new Plants(this.shared, () => this.changed(true));
+    this.water = new Water({ ...this.shared, uCover: this.own.uCover });
+    this.sky = skyMesh(this.shared);
+    this.scene.add(this.land.mesh, this.far.mesh, this.plants.group, this.water.group, this.sky);
+    this.camera.up.set(0, 0, 1);
+    this.develop = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: QUAD, fragmentShader: DEVELOP, depthTest: false, depthWrite: false,
+      uniforms: { uPicture: { value: null }, uExposure: { value: 1 }, uFrames: { value: 1 }, uPart: { value: new THREE.Vector2(1, 1) } } });
+    this.add = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: QUAD, depthTest: false, depthWrite: false, transparent: true,
+      blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneFactor,
+      fragmentShader: `precision highp float; in vec2 vUv; out vec4 outColour; uniform sampler2D uPicture; void main() { outColour = vec4(texture(uPicture, vUv).rgb, 1.0); }`,
+      uniforms: { uPicture: { value: null }, uPart: { value: new THREE.Vector2(1, 1) } } });
+    this.quad.frustumCulled = false;
+    this.quadScene.add(this.quad);
+    for (const _ of [0, 1]) {
+      const map = new THREE.WebGLRenderTarget(this.quality.shadow, this.quality.shadow, { depthBuffer: true });
+      map.depthTexture = new THREE.DepthTexture(this.quality.shadow, this.quality.shadow, THREE.FloatType);
+      map.depthTexture.minFilter = map.depthTexture.magFilter = THREE.NearestFilter;
+      this.shadows.push({ map, at: new THREE.Matrix4(), centre: new THREE.Vector3(), radius: 0, key: "" });
+    }
+  }
+
+  setCabinet(cabinet: Cabinet) {
+    this.plants.setCabinet(cabinet.kinds);
+  }
+
+  resize(width: number, height: number) {
+    this.renderer.setPixelRatio(1);
+    this.renderer.setSize(width, height, false);
+    this.picture?.dispose();
+    this.sum?.dispose();
+    this.picture = target(width, height, true);
+    this.sum = new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType, depthBuffer: false });
+    this.changed();
+  }
+
+  /** Something that shows has changed: a quick frame now, a full one when it rests. `rest` goes to the full one at once. */
+  changed(rest = false) {
+    this.wanted = true;
+    this.settleAt = performance.now() + (rest ? 0 : 160);
+    if (!this.running) { this.running = true; requestAnimationFrame(this.loop); }
+  }
+
+  get settled(): boolean {
+    return !this.wanted && !this.running && !this.plants.pending && !this.held;
+  }
+
+  /** Frames wait while several changes are made; always paired with `release`. */
+  hold() { this.held++; }
+  release() { this.held--; this.changed(); }
+
+  private loop = () => {
+    if (this.held) { this.running = false; return; }
+    const start = performance.now();
+    if (this.wanted && start < this.settleAt) {
+      this.wanted = false;
+      this.draw(this.quality.moving, 1, true);
+      this.lastMs = performance.now() - start;
+      clearTimeout(this.timer);
+      this.timer = window.setTimeout(() => requestAnimationFrame(this.loop), Math.max(0, this.settleAt - performance.now()));
+      this.onFrame?.();
+      return;
+    }
+    this.wanted = false;
+    this.draw(1, this.quality.frames, false);
+    this.running = false;
+    this.frames++;
+    this.onFrame?.();
+    if (this.wanted) this.changed();
+  };
+
+  // ---- what is shown
+  setScene(doc: Scene, products: Products, hidden: Set<string>) {
+    const landChanged = this.products?.manifest.heights !== products.manifest.heights, first = !this.doc;
+    const waterChanged = JSON.stringify(this.doc?.water) !== JSON.stringify(doc.water) || JSON.stringify(this.products?.manifest.water) !== JSON.stringify(products.manifest.water);
+    const old = this.products;
+    this.doc = doc;
+    this.products = products;
+    const f = products.field, s = this.shared, o = this.own;
+    s.uPlot.value.set(doc.plot.width_m, doc.plot.depth_m);
+    if (landChanged) {
+      s.uHeights.value.dispose(); s.uNormals.value.dispose();
+      s.uHeights.value = floatTexture(f.values, f.nx, f.ny);
+      s.uNormals.value = normalTexture(f);
+      s.uGrid.value.set(f.nx, f.ny, f.spacing, 1);
+      this.land.set(f);
+      this.sunLineKey = "";
+    }
+    if (products.far && old?.far !== products.far) {
+      const w = products.far;
+      s.uFarHeights.value.dispose();
+      s.uFarHeights.value = floatTexture(w.values, w.nx, w.ny);
+      s.uFarGrid.value.set(w.nx, w.east, w.north, w.spacing);
+      this.far.set(w);
+    }
+    this.far.mesh.visible = !!products.far && doc.plot.runs_on !== false;
+    if (products.far && products.farColour && old?.farColour !== products.farColour) o.uFarColour.value = this.bytes(products.farColour, products.far.nx, products.far.ny, o.uFarColour.value);
+    if (old?.weights !== products.weights) {
+      o.uWeights.value.dispose();
+      const t = new THREE.DataArrayTexture(products.weights, f.nx, f.ny, products.layers);
+      t.minFilter = t.magFilter = THREE.LinearFilter;
+      t.needsUpdate = true;
+      o.uWeights.value = t;
+    }
+    if (old?.cover !== products.cover) o.uCover.value = this.bytes(products.cover, f.nx, f.ny, o.uCover.value);
+    this.setMaterials(doc);
+    if (waterChanged || first || landChanged) {
+      const pools = doc.water.filter((w) => w.on).map((w) => ({ w, line: products.manifest.water.find((l) => l.id === w.id) })).filter((x) => x.line && x.line.wet_m2 > 0);
+      this.water.set(pools.filter((x) => x.w.reach === "everywhere" || x.line!.bounds).map(({ w, line }) => {
+        const pool = products.pools.find((p) => p.id === w.id);
+        return { level: w.level_m, clear: w.clear_m, tint: linear(w.tint), waves_m: w.waves_cm / 100, bounds: line!.bounds ?? null,
+          mask: pool ? { data: pool.mask, rows: pool.rows, columns: pool.columns } : null };
+      }), new THREE.Vector2(doc.plot.width_m / 2, doc.plot.depth_m / 2));
+      o.uPoolCount.value = Math.min(4, pools.length);
+      pools.slice(0, 4).forEach(({ w, line }, i) => {
+        const b = line!.bounds ?? [-1e6, -1e6, 1e6, 1e6];
+        o.uPools.value[i].set(b[0], b[1], b[2], b[3]);
+        o.uPoolLevels.value[i] = w.level_m;
+      });
+    }
+    const pieces: PieceSpot[] = doc.pieces.filter((p) => p.on).map((p) => ({ id: p.id, kind: p.kind, variant: p.variant, east: p.east_m, north: p.north_m,
+      sink: p.sink_cm / 100, size: p.size / 100, turn: p.turn }));
+    this.plants.set(products.sown.map((sown) => ({ sown, kinds: doc.planting.find((e) => e.id === sown.id)?.mix.map((m) => m.kind) ?? [], hidden: hidden.has(sown.id) }))
+      .filter((x) => x.kinds.length), pieces);
+    this.shadowStale = true;
+    this.setLight(doc);
+  }
+
+  setLight(doc: Scene) {
+    this.doc = doc;
+    setAir(this.air, doc.light, this.products?.manifest.lowest ?? 0);
+    this.exposure = Math.pow(2, doc.light.exposure) * 1.05;
+    const f = this.products?.field, sun = this.air.uSun.value, key = `${this.products?.manifest.heights} ${sun.toArray().map((v) => v.toFixed(4))}`;
+    if (f && key !== this.sunLineKey) {
+      this.sunLineKey = key;
+      if (this.sunLineData?.length !== f.values.length) this.sunLineData = new Float32Array(f.values.length);
+      sunLine(f, sun, this.sunLineData);
+      this.shared.uSunLine.value.dispose();
+      this.shared.uSunLine.value = floatTexture(this.sunLineData, f.nx, f.ny);
+    }
+    this.changed();
+  }
+
+  private setMaterials(doc: Scene) {
+    const o = this.own;
+    o.uCount.value = Math.min(8, doc.ground.length);
+    doc.ground.slice(0, 8).forEach((m, i) => {
+      const c = linear(m.tint), b = m.bright / 100;
+      o.uTints.value[i].set(c.r * b, c.g * b, c.b * b);
+      o.uSizes.value[i] = m.size_m;
+      o.uGrounds.value[i] = Math.max(0, this.grounds.indexOf(m.ground));
+    });
+    const needed = [...new Set([...this.grounds, ...doc.ground.map((m) => m.ground)])];
+    if (needed.length !== this.grounds.length) void this.loadGrounds(needed);
+  }
+
+  private async loadGrounds(names: string[]) {
+    this.hold();
+    try {
+      const n = 512, colours = new Uint8Array(n * n * 4 * names.length), details = new Uint8Array(n * n * 4 * names.length);
+      await Promise.all(names.map(async (name, i) => {
+        const data = new Uint8Array(await bytesOf(`/api/cabinet/grounds/${name}/maps`));
+        colours.set(data.subarray(0, n * n * 4), i * n * n * 4);
+        details.set(data.subarray(n * n * 4), i * n * n * 4);
+      }));
+      const make = (data: Uint8Array<ArrayBuffer>, srgb: boolean) => {
+        const t = new THREE.DataArrayTexture(data, n, n, names.length);
+        t.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
+        t.wrapS = t.wrapT = THREE.RepeatWrapping;
+        t.magFilter = THREE.LinearFilter;
+        t.minFilter = THREE.LinearMipmapLinearFilter;
+        t.anisotropy = this.quality.soft ? 2 : 8;
+        t.generateMipmaps = true;
+        t.needsUpdate = true;
+        return t;
+      };
+      this.own.uColours.value = make(colours, true);
+      this.own.uDetails.value = make(details, false);
+      this.grounds = names;
+      if (this.doc) this.setMaterials(this.doc);
+    } finally {
+      this.release();
+    }
+  }
+
+  private bytes(data: Uint8Array, nx: number, ny: number, old: THREE.Texture): THREE.DataTexture {
+    old.dispose();
+    const t = new THREE.DataTexture(data as Uint8Array<ArrayBuffer>, nx, ny);
+    t.minFilter = t.magFilter = THREE.LinearFilter;
+    t.needsUpdate = true;
+    return t;
+  }
+
+  /** A ring on the ground, in metres; null takes it away. */
+  ring(east: number, north: number, radius: number | null) {
+    this.own.uRing.value.set(east, north, radius ?? 0, radius === null ? 0 : 1);
+    this.changed();
+  }
+
+  // ---- drawing
+  private aim(pose: Pose, aspect: number) {
+    const c = this.camera, b = (pose.bearing * Math.PI) / 180, t = (pose.tilt * Math.PI) / 180;
+    c.position.set(pose.east, pose.north, pose.up);
+    c.fov = (2 * Math.atan(18 / pose.focal / aspect) * 180) / Math.PI;
+    c.aspect = aspect;
+    const ground = this.products ? Math.max(0.12, (pose.up - heightAt(this.products.field, pose.east, pose.north)) * 0.12) : 0.12;
+    c.near = Math.min(ground, 20);
+    c.far = 150000;
+    c.lookAt(pose.east + Math.sin(b) * Math.cos(t), pose.north + Math.cos(b) * Math.cos(t), pose.up + Math.sin(t));
+    c.updateProjectionMatrix();
+    c.updateMatrixWorld();
+    this.air.uEye.value.copy(c.position);
+  }
+
+  private renderTo(t: THREE.WebGLRenderTarget, width: number, height: number, jitter: number, of: number) {
+    const c = this.camera;
+    if (of > 1) {
+      const x = halton(jitter + 1, 2) - 0.5, y = halton(jitter + 1, 3) - 0.5;
+      c.setViewOffset(width, height, x, y, width, height);
+    }
+    t.viewport.set(0, 0, width, height);
+    t.scissorTest = false;
+    this.renderer.setRenderTarget(t);
+    this.renderer.clear();
+    this.renderer.render(this.scene, c);
+    if (of > 1) c.clearViewOffset();
+  }
+
+  private pass(material: THREE.ShaderMaterial, to: THREE.WebGLRenderTarget | null) {
+    this.quad.material = material;
+    this.renderer.setRenderTarget(to);
+    this.renderer.render(this.quadScene, this.quadCamera);
+  }
+
+  private draw(scale: number, frames: number, moving: boolean) {
+    if (!this.picture || !this.sum || !this.doc) return;
+    const size = this.renderer.getSize(new THREE.Vector2());
+    const width = Math.max(1, Math.round(size.x * scale)), height = Math.max(1, Math.round(size.y * scale));
+    this.aim(this.pose, size.x / size.y);
+    const choice: Choice = { pixels: size.y, least: this.quality.least * (moving ? 1.6 : 1), thin: true, budget: this.quality.budget * (moving ? 0.4 : 1) };
+    this.compose(choice, moving ? this.quality.fine * 0.7 : this.quality.fine, !moving);
+    if (frames > 1) {
+      this.renderer.setRenderTarget(this.sum);
+      this.renderer.setClearColor(0, 0);
+      this.renderer.clear();
+      for (let i = 0; i < frames; i++) {
+        this.renderTo(this.picture, width, height, i, frames);
+        this.add.uniforms.uPicture.value = this.picture.texture;
+        this.pass(this.add, this.sum);
+      }
+    } else this.renderTo(this.picture, width, height, 0, 1);
+    this.develop.uniforms.uPicture.value = frames > 1 ? this.sum.texture : this.picture.texture;
+    this.develop.uniforms.uFrames.value = frames;
+    this.develop.uniforms.uExposure.value = this.exposure;
+    this.develop.uniforms.uPart.value.set(width / size.x, height / size.y);
+    this.renderer.setRenderTarget(null);
+    this.renderer.setViewport(0, 0, size.x, size.y);
+    this.pass(this.develop, null);
+    this.develop.uniforms.uPart.value.set(1, 1);
+    if (this.inset && !moving) this.drawInset(size);
+  }
+
+  private insetTarget: THREE.WebGLRenderTarget | null = null;
+  private drawInset(size: THREE.Vector2) {
+    const { shot, x, y, width, height } = this.inset!;
+    if (this.insetTarget?.width !== width || this.insetTarget.height !== height) { this.insetTarget?.dispose(); this.insetTarget = target(width, height, true); }
+    const keep = this.pose;
+    this.aim(this.poseOf(shot), width / height);
+    this.compose({ pixels: height, least: 3, thin: true, budget: this.quality.budget * 0.4 }, this.quality.fine * 0.6, false);
+    this.renderTo(this.insetTarget, width, height, 0, 1);
+    this.develop.uniforms.uPicture.value = this.insetTarget.texture;
+    this.develop.uniforms.uFrames.value = 1;
+    this.renderer.setRenderTarget(null);
+    this.renderer.setScissorTest(true);
+    this.renderer.setViewport(x, size.y - y - height, width, height);
+    this.renderer.setScissor(x, size.y - y - height, width, height);
+    this.pass(this.develop, null);
+    this.renderer.setScissorTest(false);
+    this.renderer.setViewport(0, 0, size.x, size.y);
+    this.aim(keep, size.x / size.y);
+  }
+
+  /** Everything ready for one eye: patches, shadows, plants. */
+  private compose(choice: Choice, fine: number, shadowsToo: boolean) {
+    const p = this.products!, u = this.shared.uShadowOn.value as THREE.Vector4;
+    if (shadowsToo) this.drawShadows();
+    if (!p.sown.length && !this.doc!.pieces.length) u.set(0, 0, 0, 0);
+    const focal = choice.pixels / 2 / Math.tan((this.camera.fov * Math.PI) / 360);
+    this.own.uCoverNear.value = Math.max(12, ((0.4 * focal) / choice.least) * 0.55);
+    this.land.choose(this.camera, fine);
+    if (this.far.mesh.visible) this.far.choose(this.camera, Math.max(0.8, fine * 0.7));
+    this.plants.choose(this.camera, p.field, choice);
+  }
+
+  /** Two maps of depth from the sun, near and wide; redrawn only when the sun, the plants or the place changed. */
+  private drawShadows() {
+    const sun = this.air.uSun.value, doc = this.doc!, u = this.shared.uShadowOn.value as THREE.Vector4;
+    if (sun.z <= 0.01) { u.set(0, 0, 0, 0); return; }
+    const key = `${sun.toArray().map((v) => v.toFixed(4))} ${this.products!.manifest.heights}`;
+    if (key !== this.shadowKey) { this.shadowKey = key; this.shadowStale = true; }
+    const eye = this.camera.position, b = (this.pose.bearing * Math.PI) / 180, field = this.products!.field;
+    [28, 170].forEach((radius, i) => {
+      const s = this.shadows[i], high = Math.max(0, eye.z - heightAt(field, eye.x, eye.y));
+      radius = Math.max(radius, high * (i ? 1.6 : 0.7));
+      const centre = new THREE.Vector3(eye.x + Math.sin(b) * radius * 0.72, eye.y + Math.cos(b) * radius * 0.72, 0);
+      centre.z = heightAt(field, centre.x, centre.y);
+      if (!this.shadowStale && s.radius && Math.abs(s.radius - radius) < radius * 0.3 && centre.distanceTo(s.centre) < radius * 0.3) return;
+      s.centre.copy(centre);
+      s.radius = radius;
+      const c = new THREE.OrthographicCamera(-radius, radius, radius, -radius, 0, 2 * (radius + 250));
+      c.up.set(0, 0, 1);
+      c.position.copy(centre).addScaledVector(sun, radius + 250);
+      c.lookAt(centre);
+      c.updateMatrixWorld();
+      this.plants.chooseForShadow(centre, radius, i ? 0.8 : 0.25);
+      this.plants.plain(true);
+      this.land.mesh.visible = this.far.mesh.visible = this.water.group.visible = this.sky.visible = false;
+      u.set(0, 0, 0, 0);
+      this.renderer.setRenderTarget(s.map);
+      this.renderer.clear();
+      this.renderer.render(this.scene, c);
+      this.plants.plain(false);
+      this.land.mesh.visible = this.water.group.visible = this.sky.visible = true;
+      this.far.mesh.visible = !!this.products!.far && doc.plot.runs_on !== false;
+      s.at.multiplyMatrices(c.projectionMatrix, c.matrixWorldInverse);
+    });
+    this.shadowStale = false;
+    this.shared.uShadow0.value = this.shadows[0].map.depthTexture;
+    this.shared.uShadow1.value = this.shadows[1].map.depthTexture;
+    this.shared.uShadowAt0.value.copy(this.shadows[0].at);
+    this.shared.uShadowAt1.value.copy(this.shadows[1].at);
+    u.set(1, 1, 1 / this.quality.shadow, 1 / this.quality.shadow);
+  }
+
+  poseOf(shot: Shot): Pose {
+    const g = this.products ? heightAt(this.products.field, shot.east_m, shot.north_m) : 0;
+    return { east: shot.east_m, north: shot.north_m, up: g + shot.eye_m, bearing: shot.bearing, tilt: shot.tilt, focal: shot.focal_mm };
+  }
+
+  get plantsDrawn(): number { return this.plants.drawn; }
+
+  /** The ray through a point of the canvas (0..1, y down), in the world. */
+  ray(x: number, y: number): THREE.Ray {
+    const size = this.renderer.getSize(new THREE.Vector2());
+    this.aim(this.pose, size.x / size.y);
+    const p = new THREE.Vector3(x * 2 - 1, 1 - y * 2, 0.5).unproject(this.camera);
+    return new THREE.Ray(this.camera.position.clone(), p.sub(this.camera.position).normalize());
+  }
+
+  /** Where the ray through a point of the canvas meets the ground of the plot, or null. */
+  pick(x: number, y: number): THREE.Vector3 | null {
+    if (!this.products || !this.doc) return null;
+    const ray = this.ray(x, y), f = this.products.field, { width_m: w, depth_m: d } = this.doc.plot, at = new THREE.Vector3();
+    let t = 0, before = 0;
+    for (let i = 0; i < 600 && t < 4 * (w + d); i++) {
+      ray.at(t, at);
+      const over = at.z - heightAt(f, at.x, at.y), inside = at.x >= 0 && at.y >= 0 && at.x <= w && at.y <= d;
+      if (over <= 0) {
+        for (let k = 0; k < 20; k++) {
+          const mid = (before + t) / 2;
+          ray.at(mid, at);
+          if (at.z > heightAt(f, at.x, at.y)) before = mid; else t = mid;
+        }
+        ray.at(t, at);
+        return inside || (at.x >= 0 && at.y >= 0 && at.x <= w && at.y <= d) ? at : null;
+      }
+      before = t;
+      t += Math.max(0.15, over * 0.5, t * 0.002);
+    }
+    return null;
+  }
+
+  /** A still of any size: every plant, many jittered frames summed in floats, tile by tile. Gives a PNG, or null when stopped. */
+  async still(pose: Pose, width: number, height: number, frames: number, tell: (share: number) => void, stopped: () => boolean): Promise<Blob | null> {
+    if (!this.products) return null;
+    const side = 1024, out = document.createElement("canvas");
+    out.width = width;
+    out.height = height;
+    const paint = out.getContext("2d")!, nx = Math.ceil(width / side), ny = Math.ceil(height / side);
+    const tw = Math.ceil(width / nx), th = Math.ceil(height / ny), picture = target(tw, th, true);
+    const sum = new THREE.WebGLRenderTarget(tw, th, { type: THREE.FloatType, depthBuffer: false });
+    const bytes = new THREE.WebGLRenderTarget(tw, th, { depthBuffer: false });
+    this.hold();
+    const keep = this.pose;
+    try {
+      this.pose = pose;
+      this.aim(pose, width / height);
+      this.compose({ pixels: height, least: 1.1, thin: false, budget: Infinity }, Math.max(2.5, this.quality.fine), true);
+      let done = 0;
+      for (let ty = 0; ty < ny; ty++)
+        for (let tx = 0; tx < nx; tx++) {
+          this.renderer.setRenderTarget(sum);
+          this.renderer.setClearColor(0, 0);
+          this.renderer.clear();
+          for (let i = 0; i < frames; i++) {
+            if (stopped()) return null;
+            this.aim(pose, width / height);
+            this.camera.setViewOffset(width, height, tx * tw + halton(i + 1, 2) - 0.5, ty * th + halton(i + 1, 3) - 0.5, tw, th);
+            this.renderer.setRenderTarget(picture);
+            this.renderer.clear();
+            this.renderer.render(this.scene, this.camera);
+            this.camera.clearViewOffset();
+            this.add.uniforms.uPicture.value = picture.texture;
+            this.pass(this.add, sum);
+            this.renderer.getContext().finish();
+            tell(++done / (nx * ny * frames));
+            await new Promise((r) => setTimeout(r, 0));
+          }
+          this.develop.uniforms.uPicture.value = sum.texture;
+          this.develop.uniforms.uFrames.value = frames;
+          this.develop.uniforms.uExposure.value = this.exposure;
+          this.pass(this.develop, bytes);
+          const data = new Uint8Array(tw * th * 4), image = new ImageData(tw, th);
+          this.renderer.readRenderTargetPixels(bytes, 0, 0, tw, th, data);
+          for (let r = 0; r < th; r++) image.data.set(data.subarray((th - 1 - r) * tw * 4, (th - r) * tw * 4), r * tw * 4);
+          paint.putImageData(image, tx * tw, ty * th);
+        }
+      return await new Promise((r) => out.toBlob(r, "image/png"));
+    } finally {
+      this.pose = keep;
+      picture.dispose(); sum.dispose(); bytes.dispose();
+      this.shadowStale = true;
+      this.release();
+    }
+  }
+}
+
+function halton(i: number, base: number): number {
+  let f = 1, r = 0;
+  while (i > 0) { f /= base; r += f * (i % base); i = Math.floor(i / base); }
+  return r;
+}
