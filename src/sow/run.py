@@ -50,7 +50,7 @@ class Server:
 
     def alive(self) -> bool:
         try:
-            return self.ask("/api/health", timeout=3)["ok"]
+            return bool(self._state().get("port")) and self.ask("/api/health", timeout=3)["ok"]
         except (OSError, ValueError, KeyError):
             return False
 

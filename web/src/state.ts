@@ -40,8 +40,8 @@ export function tell(e: unknown) {
 }
 
 function show(doc: Scene, products: Products) {
-  set({ manifest: products.manifest, products });
   engine.view?.setScene(doc, products, get().hidden);
+  set({ manifest: products.manifest, products });
 }
 
 // ---- building: the newest wish wins; a draft while dragging, the view grid at rest

@@ -104,8 +104,9 @@ void main() {
   // the plants, seen from afar as colour, relief and shade
   vec4 cover = texture(uCover, uv); cover.rgb *= cover.rgb;
   float fade = smoothstep(uCoverNear * 0.25, uCoverNear, d);
-  float clump = texture(uNoise, vPlace.xy / 5.3).r * 0.5 + texture(uNoise, vPlace.xy / 17.0).g * 0.5;
-  albedo = mix(albedo, cover.rgb * (0.5 + 1.05 * clump), cover.a * fade * (0.72 + 0.28 * smoothstep(0.35, 0.6, clump)));
+  float clump = texture(uNoise, vPlace.xy / 2.3).b * 0.36 + texture(uNoise, vPlace.xy / 6.7).r * 0.34 + texture(uNoise, vPlace.xy / 29.0).g * 0.3;
+  clump = clamp((clump - 0.5) * 1.5 + 0.5, 0.0, 1.0);
+  albedo = mix(albedo, cover.rgb * (0.32 + 1.3 * clump), cover.a * fade * (0.72 + 0.28 * smoothstep(0.35, 0.6, clump)));
   n = normalize(n + vec3(texture(uNoise, vPlace.xy / 6.1).rg - texture(uNoise, vPlace.xy / 6.1 + 0.31).gr, 0.0) * 0.9 * cover.a * fade);
   occlusion *= 1.0 - 0.38 * cover.a * (1.0 - fade);
   float wet = 0.0;

@@ -31,7 +31,8 @@ vec4 clouds(vec3 d) {
   float toSun = cloudField(p + uSun.xy / max(length(uSun.xy), 0.01) * 0.012);
   float bright = clamp(0.62 + (n - toSun) * 3.2 - 0.35 * smoothstep(edge + 0.1, edge + 0.5, n), 0.12, 1.15);
   float c = max(dot(d, uSun), 0.0);
-  vec3 tone = uSunLight * (0.2 * bright + 0.25 * pow(c, 12.0) * (1.0 - cover)) + uSkyUp * (0.28 + 0.3 * bright);
+  vec3 pale = mix(uSunLight, vec3(dot(uSunLight, vec3(0.33))), 0.6);
+  vec3 tone = pale * (0.27 * bright + 0.25 * pow(c, 12.0) * (1.0 - cover)) + uSkyUp * (0.28 + 0.3 * bright);
   return vec4(tone, cover * smoothstep(0.008, 0.14, d.z) * 0.94);
 }
 vec3 hazeTone(vec3 d) {

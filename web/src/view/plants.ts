@@ -43,7 +43,7 @@ void main() {
   if (vUv.x >= 0.0) {
     vec4 c = texture(uSheet, vUv);
     if (c.a < (uCard > 0.5 ? 0.3 : 0.42)) discard;
-    albedo *= c.rgb;
+    albedo *= c.rgb * (uCard > 0.5 ? 0.8 : 1.0);
   }
   vec3 n = normalize(vNormal), eye = normalize(uEye - vPlace);
   if (uStone > 0.5) {

@@ -40,14 +40,15 @@ def tuft(seed, count, length, radius, lean, breadth, low, high, dry=None, dry_sh
     return parts
 
 
-def tuftlet(p, size, colour, rng, n=5) -> Mesh:
+def tuftlet(p, size, colour, rng, n=7) -> Mesh:
     """A soft ball of crossing diamonds: cotton heads, small flowers."""
     parts = []
     for _ in range(n):
         d = rng.normal(size=3)
         d /= np.linalg.norm(d)
         a, b = frame(d)
-        pos = [p + a * size, p + b * size * 0.7, p - a * size, p - b * size * 0.7]
+        a, b = a * size * rng.uniform(0.5, 1), b * size * rng.uniform(0.3, 0.6)
+        pos = [p + a, p + b, p - a, p - b]
         parts.append(Mesh.of(pos, [(0, 1, 2), (0, 2, 3)], np.asarray(colour) * rng.uniform(0.8, 1.1), np.broadcast_to((0, 0, 1), (4, 3))))
     return Mesh.joined(parts)
 
@@ -176,6 +177,6 @@ def shrub(name, label, height, reach, sprays, leaf_m, body, tip, tip_share, need
 
 
 shrub("heather", "Heather", 0.42, 0.42, 78, 0.3, (0.115, 0.105, 0.045), (0.36, 0.13, 0.26), 0.62, far=(12, 34))
-shrub("gorse", "Gorse", 1.2, 0.85, 130, 0.5, (0.07, 0.1, 0.03), (0.75, 0.5, 0.03), 0.3, needle=34, far=(22, 60))
+shrub("gorse", "Gorse", 1.2, 0.85, 130, 0.5, (0.055, 0.075, 0.026), (0.55, 0.36, 0.03), 0.2, needle=34, far=(22, 60))
 shrub("bilberry", "Bilberry", 0.28, 0.36, 60, 0.24, (0.11, 0.18, 0.045), (0.3, 0.1, 0.05), 0.16, needle=30, far=(9, 26))
 __all__ = ["sprig"]
