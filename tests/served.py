@@ -1,0 +1,44 @@
+"""A server and a database cluster of the tests' own, in a folder of their own."""
+import atexit
+import json
+import os
+import shutil
+import tempfile
+import urllib.error
+import urllib.request
+from pathlib import Path
+
+from sow.run import Server
+
+_server: Server | None = None
+
+
+def server() -> Server:
+    """Started once for all tests, stopped and deleted at the end. It never touches the user's data."""
+    global _server
+    if _server is None:
+        folder = Path(tempfile.mkdtemp(prefix="sow-test-"))
+        folder.chmod(0o755)
+        os.environ.setdefault("SOW_CACHE", str(Path(tempfile.gettempdir()) / f"sow-test-cabinet-{os.getuid()}"))
+        os.environ["SOW_PORT"] = "0"
+        _server = Server(folder)
+        atexit.register(_end)
+        _server.start(180)
+    return _server
+
+
+def _end() -> None:
+    _server.stop()
+    shutil.rmtree(_server.folder, ignore_errors=True)
+
+
+def ask(method: str, path: str, body=None, headers: dict | None = None, timeout: float = 240):
+    """Status and answer (JSON where it is) of a request."""
+    data = body if isinstance(body, bytes) or body is None else json.dumps(body).encode()
+    request = urllib.request.Request(server().address + path, data, headers or {}, method=method)
+    try:
+        with urllib.request.urlopen(request, timeout=timeout) as answer:
+            raw, status, kind = answer.read(), answer.status, answer.headers["Content-Type"]
+    except urllib.error.HTTPError as e:
+        raw, status, kind = e.read(), e.code, e.headers["Content-Type"]
+    return status, json.loads(raw) if "json" in kind else raw
