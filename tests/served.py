@@ -41,4 +41,4 @@ def ask(method: str, path: str, body=None, headers: dict | None = None, timeout:
             raw, status, kind = answer.read(), answer.status, answer.headers["Content-Type"]
     except urllib.error.HTTPError as e:
         raw, status, kind = e.read(), e.code, e.headers["Content-Type"]
-    return status, json.loads(raw) if "json" in kind else raw
+    return status, json.loads(raw) if "json" in (kind or "") else raw

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Annotated, Any, Callable
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from ..entry import Register, Strict, load_folder
 from ..errors import SceneError
@@ -26,14 +26,19 @@ class Condition(Strict):
 class Band(Condition):
     """A condition that holds between two values with soft edges."""
 
-    def band(self, field: np.ndarray, path: str, low: float, high: float, soft: float) -> np.ndarray:
-        if low > high:
-            raise SceneError(f"The band runs backwards: from {low:g} to {high:g}.", f"{path}.low",
-                             "Put the lower value first, or use Invert to take what lies outside.")
+    @field_validator("high", check_fields=False)
+    @classmethod
+    def _upwards(cls, high, info):
+        low = info.data.get("low")
+        if low is not None and low > high:
+            raise ValueError(f"the band runs backwards, from {low:g} to {high:g}; put the lower value first, or use Invert to take what lies outside")
+        return high
+
+    @staticmethod
+    def band(field: np.ndarray, low: float, high: float, soft: float) -> np.ndarray:
+        """0..1: 1 between `low` and `high`, with edges `soft` wide centred on them."""
         half = np.float32(max(soft, 1e-6) / 2)
-        lower = ramp((field - np.float32(low)) / half)
-        upper = ramp((np.float32(high) - field) / half)
-        return lower * upper
+        return ramp((field - np.float32(low)) / half) * ramp((np.float32(high) - field) / half)
 
 
 def ramp(t: np.ndarray) -> np.ndarray:

@@ -15,4 +15,4 @@ class Height(Band):
 @condition(Height)
 def answer(p: Height, site, path):
     """1 within the band of height."""
-    return p.band(site.heights, path, p.low, p.high, p.soft)
+    return p.band(site.heights, p.low, p.high, p.soft)

@@ -31,4 +31,4 @@ def answer(p: Shore, site, path):
 
     far, above = site.measure("shore", measure)
     near = np.clip(2 - 2 * far / max(p.within_m, 1e-3), 0, 1)
-    return p.band(above, path, p.low, p.high, p.soft) * near
+    return p.band(above, p.low, p.high, p.soft) * near

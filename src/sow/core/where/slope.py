@@ -17,6 +17,5 @@ class Slope(Band):
 def answer(p: Slope, site, path):
     """1 within the band of slope, measured over the plot's support length."""
     field = site.measure("slope", lambda: measure(site.heights, site.grid.spacing, site.plot.support_m))
-    low = p.low if p.low > 0 else -180.0
-    high = p.high if p.high < 70 else 270.0
-    return p.band(field, path, p.low if p.low > p.high else low, p.high if p.low > p.high else high, p.soft)
+    # level ground and the steepest belong to a band that reaches the scale's ends
+    return p.band(field, p.low if p.low > 0 else -180.0, p.high if p.high < 70 else 270.0, p.soft)
