@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { Component, useEffect, useState } from "react";
 import { createRoot } from "react-dom/client";
 import { onKey } from "./actions/actions";
 import { ask, type Cabinet, type SceneLine } from "./api/client";
@@ -38,4 +38,15 @@ function Sheet() {
   );
 }
 
-createRoot(document.getElementById("root")!).render(<Sheet />);
+/** A fault of the page itself never leaves it blank: the work is in the store. */
+class Guard extends Component<{ children: React.ReactNode }, { fault: Error | null }> {
+  state = { fault: null as Error | null };
+  static getDerivedStateFromError(fault: Error) { return { fault }; }
+  render() {
+    if (!this.state.fault) return this.props.children;
+    return <div className="sheetbox w-[420px]" role="alert"><h2 className="font-show text-[18px] italic">The page has a fault</h2><p className="my-2">{this.state.fault.message}</p>
+      <p>Everything marked as kept is in the store.</p><button className="btn do mt-3" onClick={() => location.reload()}>Reload</button></div>;
+  }
+}
+
+createRoot(document.getElementById("root")!).render(<Guard><Sheet /></Guard>);

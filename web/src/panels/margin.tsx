@@ -6,7 +6,7 @@ import { ask, type Job, type Scene } from "../api/client";
 import { drag, edit, engine, freshId, get, set, tell, usePage, type Section } from "../state";
 import { dropRaster } from "./drop";
 import { AddMenu } from "./menu";
-import { at, Drawer, put, Range, Settings, shown } from "./settings";
+import { at, complete, Drawer, modelOf, put, Range, Settings, shown } from "./settings";
 import { Where } from "./where";
 
 const FORMS: Record<string, string> = { slope: "Slope", valley: "Valley", dome: "Dome", basin: "Basin" };
@@ -40,7 +40,7 @@ function offers(list: ListName): { key: string; label: string; note?: string; ma
 
 function add(list: ListName, key: string) {
   const offer = offers(list).find((o) => o.key === key)!, id = freshId(key);
-  void edit(`${offer.label} added`, (d) => { (d[list] as unknown[]).push({ id, on: true, ...offer.make(d) }); });
+  void edit(`${offer.label} added`, (d) => { const made = { id, on: true, ...offer.make(d) }, schema = get().schema; (d[list] as unknown[]).push(complete(schema, modelOf(schema, list, (made as { kind?: string }).kind), made)); });
   set({ chosen: id });
 }
 
@@ -150,7 +150,7 @@ function Row({ list, index, entry }: { list: ListName; index: number; entry: any
 
 function Unfolded({ list, index, entry }: { list: ListName; index: number; entry: any }) {
   const schema = usePage((s) => s.schema), count = usePage((s) => (s.doc![list] as unknown[]).length), defs = schema.scene.$defs, path = [list, index], owner = entry.name as string;
-  const model = list === "land" || list === "water" || list === "marks" ? Object.values<any>(defs).find((d) => d.properties?.kind?.const === entry.kind && d.properties?.name) : { ground: defs.Material, planting: defs.Sowing, shots: defs.Shot, pieces: defs.Piece }[list as "ground"];
+  const model = modelOf(schema, list, entry.kind);
   const [name, setName] = useState(entry.name);
   useEffect(() => setName(entry.name), [entry.name]);
   const inset = usePage((s) => s.insetShot === entry.id);

@@ -12,10 +12,24 @@ interface Prop { title?: string; description?: string; type?: string; enum?: str
 export function at(doc: any, path: Path): any { return path.reduce((v, k) => v?.[k], doc); }
 export function put(doc: any, path: Path, value: unknown) { at(doc, path.slice(0, -1))[path[path.length - 1]] = value; }
 
-export function modelOf(schema: any, kind: string, family?: string): any {
-  for (const [name, def] of Object.entries<any>(schema.scene.$defs))
-    if (def.properties?.kind?.const === kind && (!family || name.toLowerCase().includes(family) || true)) return def;
-  return null;
+/** The model of a kind, or of a list whose entries have no kind. */
+export function modelOf(schema: any, list: string, kind?: string): any {
+  const defs = schema.scene.$defs, plain: Record<string, string> = { ground: "Material", planting: "Sowing", shots: "Shot", pieces: "Piece", mix: "Part" };
+  if (plain[list]) return defs[plain[list]];
+  return Object.values<any>(defs).find((d) => d.properties?.kind?.const === kind && (list === "where" ? d.properties.invert : d.properties.name));
+}
+
+/** Values for a new entry with the schema's defaults for what they leave out, so that it reads as the core will keep it. */
+export function complete(schema: any, model: any, values: any): any {
+  const out: any = {};
+  for (const [name, p] of Object.entries<any>(model.properties)) {
+    const ref = p.$ref ?? p.allOf?.[0]?.$ref, inner = ref && schema.scene.$defs[ref.split("/").pop()];
+    if (inner?.properties) out[name] = complete(schema, inner, values[name] ?? {});
+    else if (name === "where") out[name] = (values[name] ?? []).map((c: any) => complete(schema, modelOf(schema, "where", c.kind), c));
+    else if (name === "mix") out[name] = (values[name] ?? []).map((c: any) => complete(schema, modelOf(schema, "mix"), c));
+    else out[name] = values[name] ?? p.default ?? p.const;
+  }
+  return out;
 }
 
 export function shown(value: number): string {

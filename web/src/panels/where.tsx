@@ -3,19 +3,19 @@ import { X } from "lucide-react";
 import { useRef } from "react";
 import { drag, edit, usePage } from "../state";
 import { AddMenu } from "./menu";
-import { at, put, Settings, shown, type Path } from "./settings";
+import { at, complete, modelOf, put, Settings, shown, type Path } from "./settings";
 
 const LABELS: Record<string, string> = { slope: "slope", height: "height", patches: "noise patches", hollows: "hollows and ridges", shore: "height above water", mask: "mask picture" };
 
 export function Where({ path, stage, owner }: { path: Path; stage: "land" | "ground" | "planting"; owner: string }) {
-  const list = usePage((s) => (at(s.doc, [...path, "where"]) ?? []) as any[]), schema = usePage((s) => s.schema), stages = usePage((s) => s.stages), manifest = usePage((s) => s.manifest);
-  const defs = schema.scene.$defs, model = (kind: string) => Object.values<any>(defs).find((d) => d.properties?.kind?.const === kind && d.properties?.invert);
+  const list = usePage((s) => at(s.doc, [...path, "where"]) as any[]), schema = usePage((s) => s.schema), stages = usePage((s) => s.stages), manifest = usePage((s) => s.manifest);
+  const model = (kind: string) => modelOf(schema, "where", kind);
   const order = ["land", "water", "ground", "planting"];
   const kinds = Object.keys(stages).filter((k) => order.indexOf(stages[k]) <= order.indexOf(stage));
   const fresh = (kind: string) => {
     const m = manifest, span = m ? m.highest - m.lowest : 100;
     const extra = kind === "height" && m ? { low: Math.round(m.lowest + span * 0.4), high: Math.ceil(m.highest), soft: Math.max(1, Math.round(span * 0.08)) } : kind === "slope" ? (stage === "planting" ? { low: 0, high: 28, soft: 6 } : { low: 26, high: 90, soft: 6 }) : {};
-    return { kind, ...extra };
+    return complete(schema, model(kind), { kind, ...extra });
   };
   return (
     <div className="mt-2 border-t border-rule pt-1">

@@ -91,9 +91,10 @@ export class Walk {
     if (e.ctrlKey || e.metaKey || e.altKey || !(e.code in MOVES) || this.locked) return;
     e.preventDefault();
     e.stopPropagation();
-    if (!this.keys.size) { this.last = performance.now(); requestAnimationFrame(this.tick); }
+    const idle = !this.keys.size;
     this.keys.add(e.code);
     if (e.shiftKey) this.keys.add("fast"); else this.keys.delete("fast");
+    if (idle) { this.last = performance.now() - 60; this.tick(performance.now()); } // a tap is a step
   };
 
   private tick = (now: number) => {
