@@ -1,0 +1,170 @@
+"""Benchmarks as medians and ratios measured in one run, so that the machine's mood cancels out."""
+import argparse
+import json
+import resource
+import statistics
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+from numba import njit, prange
+
+ROUNDS = 5
+
+
+def median(work, rounds=ROUNDS) -> float:
+    work()
+    times = []
+    for _ in range(rounds):
+        start = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - start)
+    return statistics.median(times)
+
+
+def row(name, seconds, against=None, other=None, unit="times faster"):
+    return {"name": name, "seconds": round(seconds, 6), "against": against, "ratio": None if other is None else round(other / seconds, 3), "unit": unit}
+
+
+def noise():
+    """8 octaves on 2049 x 2049 posts against a C++ library's Perlin fBm on the same grid, all its SIMD and one thread as it comes."""
+    from pyfastnoiselite.pyfastnoiselite import FastNoiseLite, FractalType, NoiseType
+    from sow.core import noise as ours
+    from sow.core.plot import Plot
+    grid = Plot(width_m=2000, depth_m=2000, posts=2049).grid()
+    theirs = FastNoiseLite(seed=3)
+    theirs.noise_type, theirs.fractal_type = NoiseType.NoiseType_Perlin, FractalType.FractalType_FBm
+    theirs.fractal_octaves, theirs.frequency = 8, 1 / 400
+    xs, ys = np.meshgrid(grid.xs().astype(np.float32), grid.ys().astype(np.float32))
+    coords = np.ascontiguousarray(np.stack([xs.ravel(), ys.ravel()]))
+    other = median(lambda: theirs.gen_from_coords(coords), 3)
+    yield row("noise 8 octaves 2049", median(lambda: ours.fbm(grid, 400, 8, seed=3)), "pyfastnoiselite Perlin fBm", other)
+    yield row("warped noise 8 octaves 2049", median(lambda: ours.fbm(grid, 400, 8, seed=3, warp_m=60), 3), "pyfastnoiselite Perlin fBm, not warped", other)
+
+
+@njit(parallel=True, cache=True)
+def _copy(a, b):
+    for r in prange(a.shape[0]):
+        for c in range(a.shape[1]):
+            b[r, c] = a[r, c]
+
+
+def slope():
+    """Slope on 4097 x 4097 posts against a parallel copy of the grid: how near to the memory's own speed."""
+    from sow.core import noise as ours
+    from sow.core.plot import Plot
+    from sow.core.survey.slope import slope as measure
+    grid = Plot(width_m=4000, depth_m=4000, posts=4097).grid()
+    h = ours.fbm(grid, 500, 6) * np.float32(80)
+    out = np.empty_like(h)
+    yield row("slope 4097", median(lambda: measure(h, grid.spacing)), "parallel copy of the grid", median(lambda: _copy(h, out)), "of a copy's speed")
+
+
+@njit(cache=True)
+def _darts(width, radius, wanted, most, seed):
+    """Dart throwing with a background grid (Mitchell 1987; grid as in Bridson 2007): one thread, as it must be."""
+    cell = radius / np.sqrt(2)
+    n = int(width / cell) + 1
+    grid = np.full((n + 4, n + 4), -1, np.int64)
+    x, y = np.empty(wanted), np.empty(wanted)
+    np.random.seed(seed)
+    done = 0
+    for _ in range(most):
+        px, py = np.random.random() * width, np.random.random() * width
+        i, j = int(px / cell) + 2, int(py / cell) + 2
+        ok = grid[i, j] < 0
+        for a in range(i - 2, i + 3):
+            for b in range(j - 2, j + 3):
+                k = grid[a, b]
+                if ok and k >= 0 and (x[k] - px) ** 2 + (y[k] - py) ** 2 < radius * radius:
+                    ok = False
+        if ok:
+            grid[i, j] = done
+            x[done], y[done] = px, py
+            done += 1
+            if done == wanted:
+                break
+    return done
+
+
+def placing():
+    """A million plants, least distance 0.7 m at one per m², against dart throwing to the same number and distance."""
+    from sow.core.planting.place import place
+    count = [0]
+
+    def ours():
+        count[0] = len(place(1.0, 0.7, 5, (1000.0, 1000.0))[0])
+    seconds = median(ours, 3)
+    yield row(f"placing {count[0]:,} plants", seconds, "dart throwing with a background grid (numba)",
+              median(lambda: _darts(1000.0, 0.7, count[0], 60_000_000, 1), 3))
+
+
+def wear():
+    """Wear by water at 1025 posts against the same land at 513: coarse to fine, so four times the posts cost less than 4.5 times."""
+    from sow.core.build import Build
+    from sow.core.cache import Cache
+    from sow.core.scene import read_scene
+    scene = read_scene({"name": "w", "land": [{"id": "n", "name": "n", "kind": "noise"}, {"id": "w", "name": "w", "kind": "wear"}]})
+    run = lambda posts: median(lambda: Build(scene, scene.plot.grid(posts), Cache()).heights, 3)
+    small = run(513)
+    yield row("wear by water 1025", run(1025), "itself at 513", small, "of its time")
+
+
+def demo():
+    """The demo scene on its view grid, step by step."""
+    from sow.core.build import Build
+    from sow.core.cache import Cache
+    from sow.core.formats.folder import open_scene
+    scene, rasters = open_scene(Path("samples/brackenhope.json"))
+    runs = []
+    for _ in range(4):
+        b = Build(scene, scene.plot.view_grid(), Cache(), rasters)
+        b.beyond()
+        b.ground()
+        count = sum(len(b.plants(i)) for i in range(len(scene.planting)))
+        b.cover()
+        runs.append(b.seconds)
+    total = statistics.median(sum(r.values()) for r in runs[1:])
+    for step in runs[0]:
+        seconds = statistics.median(r[step] for r in runs[1:])
+        yield {"name": f"demo build: {step}", "seconds": round(seconds, 4), "against": "the whole build", "ratio": round(seconds / total, 3), "unit": "of the whole"}
+    yield {"name": f"demo build: all, {count:,} plants", "seconds": round(total, 4), "against": None, "ratio": None, "unit": ""}
+
+
+def memory():
+    """Peak memory of a process that builds the demo on its full grid, against the bytes of its plants and heights."""
+    code = ("import resource; from pathlib import Path; from sow.core.build import Build; from sow.core.cache import Cache\n"
+            "from sow.core.formats.folder import open_scene; s, r = open_scene(Path('samples/brackenhope.json'))\n"
+            "b = Build(s, s.plot.grid(), Cache(), r); b.ground(); n = sum(len(b.plants(i)) for i in range(len(s.planting)))\n"
+            "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, n * 54 + b.heights.nbytes)")
+    start = time.perf_counter()
+    peak, least = map(int, subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.split())
+    yield {"name": f"memory at peak, full demo: {peak / 1024:.0f} MB", "seconds": round(time.perf_counter() - start, 3),
+           "against": f"its heights and plants alone, {least / 2**20:.0f} MB", "ratio": round(peak * 1024 / least, 2), "unit": "times as much"}
+
+
+ALL = {f.__name__: f for f in (noise, slope, placing, wear, demo, memory)}
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="sow bench", description=__doc__)
+    parser.add_argument("--json", type=Path, metavar="FILE", help="also write the rows as JSON")
+    parser.add_argument("--only", choices=ALL, metavar="NAME", help=f"one of {', '.join(ALL)}")
+    args = parser.parse_args()
+    rows = []
+    for name, work in ALL.items():
+        if args.only in (None, name):
+            for r in work():
+                rows.append(r)
+                ratio = "" if r["ratio"] is None else f"{r['ratio']:8.2f} {r['unit']} ({r['against']})"
+                print(f"{r['name']:<44}{r['seconds']:>10.4f} s {ratio}", flush=True)
+    if args.json:
+        args.json.write_text(json.dumps([{k: r[k] for k in ("name", "seconds", "against", "ratio")} for r in rows], indent=1) + "\n")
+    print(f"peak memory of this run: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
