@@ -78,7 +78,9 @@ def kind_picture(name):
     shape = kind_of(name).shape()
     mesh = shape.levels[0][0]
     side = max(2.08 * float(np.abs(mesh.positions[:, :2]).max()), 1.04 * float(mesh.positions[:, 2].max()))
-    return _fixed(png_bytes(picture(mesh, shape.sheet, 96, side, side)), "image/png")
+    drawn = picture(mesh, shape.sheet, 96, side, side)
+    top = int(np.argmax(drawn[..., 3].any(axis=1)))
+    return _fixed(png_bytes(drawn[min(top, 60):]), "image/png")
 
 
 @route("GET", "/api/cabinet/kinds/<name>/sheet.png")
@@ -296,6 +298,7 @@ def create_app(database_url: str) -> Flask:
     """The application on a store. Connections are opened for each request and given back after it."""
     scenes.open_store(database_url)
     app = Flask("sow", static_folder=None)
+    app.json.sort_keys = False  # a panel shows settings in the order of their model
     app.config["MAX_CONTENT_LENGTH"] = MOST_UPLOAD
     app.config["HOSTS"] = tuple(filter(None, os.environ.get("SOW_HOSTS", "").split(",")))
 

@@ -67,7 +67,7 @@ function contours(g: CanvasRenderingContext2D, f: Field, low: number, high: numb
           if (++seen === 60) mark = [x0 + cuts[k] * scale, y0 + cuts[k + 1] * scale];
         }
       }
-    g.strokeStyle = index ? "#6f5a2b" : "#8a7a4d99";
+    g.strokeStyle = index ? "#6f5a2b" : "#7d6b3ecc";
     g.lineWidth = index ? 1.1 : 0.6;
     g.stroke();
     if (labels && index && mark) { g.fillStyle = "#5b4820"; g.font = "11px 'Source Sans 3 Variable'"; g.fillText(`${Math.round(level)}`, mark[0] + 2, mark[1] - 2); }

@@ -130,7 +130,7 @@ export function Drawer({ drawer, value, label, onKeep }: { drawer: string; value
   return (
     <div className="relative mt-[5px]" ref={ref}>
       <button className="flex w-full items-center gap-2 border border-rule bg-[#fffdf7] pr-2 text-left" aria-expanded={open} aria-label={`${label}: ${now?.label}`} onClick={() => setOpen(!open)}>
-        <img src={url(value)} alt="" className="h-[26px] w-[34px] bg-paper2 object-cover" /><span className="grow">{now?.label ?? value}</span><span className="text-soft">▾</span>
+        <img src={url(value)} alt="" className={`h-[26px] w-[34px] bg-[#e6dfce] ${drawer === "kind" ? "object-contain" : "object-cover"}`} /><span className="grow">{now?.label ?? value}</span><span className="text-soft">▾</span>
       </button>
       {open && <div className="menu absolute right-0 left-0 grid max-h-[270px]! grid-cols-3 gap-1 p-1!">{items.map((i) => (
         <button key={i.name} className={`flex flex-col items-center border p-[2px] text-[11px] leading-tight ${i.name === value ? "border-moss bg-paper2" : "border-transparent hover:bg-paper2"}`}

@@ -63,7 +63,7 @@ function Band({ path, kind, owner }: { path: Path; kind: "slope" | "height"; own
         <path d={outline} fill="#b9812a" clipPath={`url(#band-${path.join("-")})`} />
         {(["low", "high"] as const).map((end) => <g key={end} {...handle(end)} className="cursor-ew-resize"><rect x={x(c[end]) - 7} width="14" y="0" height="38" fill="transparent" /><path d={`M${x(c[end])} 0V38`} stroke="#7c520f" strokeWidth="2.4" vectorEffect="non-scaling-stroke" /></g>)}
       </svg>
-      <div className="flex justify-between text-soft"><span>{shown(c.low)} to {c.high >= max && kind === "slope" ? "90" : shown(c.high)} {unit}</span><span>takes {Math.round(taken * 100)} %, {shown((taken * plot.width_m * plot.depth_m) / 1e4)} ha</span></div>
+      <div className="flex justify-between text-soft"><span>{kind === "height" && c.low <= min ? "the lowest" : shown(c.low)} to {c.high >= max ? (kind === "slope" ? "90" : "the highest,") : shown(c.high)} {kind === "height" && c.high >= max ? "" : unit}</span><span>takes {Math.round(taken * 100)} %, {shown((taken * plot.width_m * plot.depth_m) / 1e4)} ha</span></div>
     </div>
   );
 }

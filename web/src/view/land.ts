@@ -99,7 +99,7 @@ void main() {
     albedo += c.rgb * uTints[i] * keep; bump += push * keep; occlusion += t.a * keep; rough += t.b * keep; total += keep;
   }
   if (total > 0.0) { albedo /= total; bump /= total; occlusion /= total; rough /= total; } else { albedo = vec3(0.23, 0.22, 0.19); occlusion = 1.0; rough = 1.0; }
-  albedo *= 0.74 + 0.36 * macro + 0.3 * (slow - 0.45);
+  albedo *= 0.7 + 0.42 * macro + 0.45 * (slow - 0.45);
   n = normalize(n + bump * mix(0.95, 0.35, smoothstep(8.0, 120.0, d)));
   // the plants, seen from afar as colour, relief and shade
   vec4 cover = texture(uCover, uv); cover.rgb *= cover.rgb;
@@ -107,7 +107,9 @@ void main() {
   float clump = texture(uNoise, vPlace.xy / 2.3).b * 0.36 + texture(uNoise, vPlace.xy / 6.7).r * 0.34 + texture(uNoise, vPlace.xy / 29.0).g * 0.3;
   clump = clamp((clump - 0.5) * 1.5 + 0.5, 0.0, 1.0);
   albedo = mix(albedo, cover.rgb * (0.32 + 1.3 * clump), cover.a * fade * (0.72 + 0.28 * smoothstep(0.35, 0.6, clump)));
-  n = normalize(n + vec3(texture(uNoise, vPlace.xy / 6.1).rg - texture(uNoise, vPlace.xy / 6.1 + 0.31).gr, 0.0) * 0.9 * cover.a * fade);
+  vec2 rough2 = (texture(uNoise, vPlace.xy / 6.1).rg - texture(uNoise, vPlace.xy / 6.1 + 0.31).gr) * cover.a
+    + (texture(uNoise, vPlace.xy / 27.0).ba - texture(uNoise, vPlace.xy / 27.0 + 0.43).ab) * (0.45 + 0.55 * cover.a);
+  n = normalize(n + vec3(rough2, 0.0) * 1.0 * fade);
   occlusion *= 1.0 - 0.38 * cover.a * (1.0 - fade);
   float wet = 0.0;
   for (int i = 0; i < 4; i++) {

@@ -28,11 +28,11 @@ void main() {
   vec2 b = texture(uNoise, q / 23.0 + t * 0.02).gb - 0.47;
   vec3 n = normalize(vec3((a * 0.55 + b * 0.8) * (0.012 + uWaves * 0.03) * (1.0 / (1.0 + d * 0.004)), 1.0));
   float look = max(dot(-ray, n), 0.0), fresnel = 0.02 + 0.98 * pow(1.0 - look, 5.0);
-  vec3 r = reflect(ray, n); r.z = abs(r.z);
+  vec3 r = reflect(ray, n); r.z = abs(r.z) + (0.1 + uWaves) * (0.35 + 1.3 * texture(uNoise, q / 9.0 + t * 0.03).b) * (1.0 - look); r = normalize(r); // ripples too small to draw turn the mean up
   vec3 mirrored = skyAt(r, true);
   // the land that stands in the way of the mirrored ray
   float step_ = max(uGrid.z * 0.7, 1.5), go = step_; vec3 p = vPlace;
-  for (int i = 0; i < 22; i++) {
+  for (int i = 0; i < 34; i++) {
     vec3 s = vPlace + r * go;
     if (s.x < 0.0 || s.y < 0.0 || s.x > uPlot.x || s.y > uPlot.y) break;
     float over = s.z - texture(uHeights, plotUv(s.xy)).r;
@@ -44,7 +44,7 @@ void main() {
       mirrored = hazed(albedo * (uSunLight * max(dot(ln, uSun), 0.0) * open + skyLight(ln) * 0.85), s);
       break;
     }
-    go += max(step_, over * 0.55);
+    go += max(max(step_, over * 0.55), go * 0.13);
   }
   vec3 h = normalize(uSun - ray);
   float sun = sunAt(vPlace + vec3(0.0, 0.0, 0.05));
@@ -73,15 +73,14 @@ export class Water {
     for (const w of waters) {
       let mask: THREE.DataTexture | null = null;
       if (w.mask) {
-        const { data, rows, columns } = w.mask, rgba = new Uint8Array(rows * columns);
-        for (let r = 0; r < rows; r++) rgba.set(data.subarray(r * columns, (r + 1) * columns), r * columns);
-        mask = new THREE.DataTexture(rgba, columns, rows, THREE.RedFormat);
+        const { data, rows, columns } = w.mask;
+        mask = new THREE.DataTexture(data.slice(0, rows * columns), columns, rows, THREE.RedFormat);
         mask.minFilter = mask.magFilter = THREE.LinearFilter;
         mask.unpackAlignment = 1;
         mask.needsUpdate = true;
       }
       const b = w.bounds ?? [centre.x - 60000, centre.y - 60000, centre.x + 60000, centre.y + 60000];
-      const material = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT.replace("1.0 - m.y", "1.0 - m.y"),
+      const material = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT,
         uniforms: { ...this.shared, uMask: { value: mask }, uMasked: { value: mask ? 1 : 0 }, uBounds: { value: new THREE.Vector4(...b) }, uClear: { value: w.clear },
           uWaves: { value: w.waves_m }, uTint: { value: new THREE.Vector3(w.tint.r, w.tint.g, w.tint.b) } },
         transparent: true, premultipliedAlpha: true, depthWrite: true, blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneMinusSrcAlphaFactor });

@@ -176,7 +176,7 @@ def shrub(name, label, height, reach, sprays, leaf_m, body, tip, tip_share, need
               lambda: lay(empty_sheet(), _spray(5, needle, number)))
 
 
-shrub("heather", "Heather", 0.42, 0.42, 78, 0.3, (0.115, 0.105, 0.045), (0.36, 0.13, 0.26), 0.62, far=(12, 34))
+shrub("heather", "Heather", 0.42, 0.42, 78, 0.3, (0.1, 0.085, 0.04), (0.3, 0.125, 0.215), 0.58, far=(12, 34))
 shrub("gorse", "Gorse", 1.2, 0.85, 130, 0.5, (0.055, 0.075, 0.026), (0.55, 0.36, 0.03), 0.2, needle=34, far=(22, 60))
-shrub("bilberry", "Bilberry", 0.28, 0.36, 60, 0.24, (0.11, 0.18, 0.045), (0.3, 0.1, 0.05), 0.16, needle=30, far=(9, 26))
+shrub("bilberry", "Bilberry", 0.28, 0.36, 60, 0.24, (0.075, 0.115, 0.035), (0.24, 0.085, 0.045), 0.14, needle=30, far=(9, 26))
 __all__ = ["sprig"]

@@ -31,8 +31,8 @@ def boulder(seed, detail, stretch, cuts, sharp, rough=0.05, centre=(0, 0, 0), tu
     pale = 0.9 + 0.12 * _ripple(d, rng, 10, 4)
     shade = pale * (0.72 + 0.28 * np.clip((normals[:, 2] + 0.6) / 1.2, 0, 1))
     lichen = np.clip(_ripple(d, rng, 14, 9) * 1.3 + normals[:, 2] * 0.5 - 0.75, 0, 1)[:, None] * 0.55
-    rock = np.array((0.36, 0.345, 0.325))
-    colour = shade[:, None] * (rock * (1 - lichen) + np.array((0.36, 0.385, 0.25)) * lichen)
+    rock = np.array((0.25, 0.24, 0.225))
+    colour = shade[:, None] * (rock * (1 - lichen) + np.array((0.27, 0.29, 0.18)) * lichen)
     return Mesh.of(pos + np.asarray(centre), faces, colour, normals)
 
 
@@ -53,7 +53,7 @@ def _block(seed, detail, half, centre, turn) -> Mesh:
     pale = 0.86 + 0.1 * _ripple(d, rng, 10, 4)
     shade = pale * (0.5 + 0.5 * np.clip((normals[:, 2] + 0.75) / 1.2, 0, 1))
     lichen = np.clip(_ripple(d, rng, 14, 9) + normals[:, 2] * 0.6 - 0.6, 0, 1)[:, None] * 0.5
-    colour = shade[:, None] * (np.array((0.35, 0.335, 0.31)) * (1 - lichen) + np.array((0.33, 0.36, 0.22)) * lichen)
+    colour = shade[:, None] * (np.array((0.27, 0.258, 0.24)) * (1 - lichen) + np.array((0.26, 0.285, 0.175)) * lichen)
     return Mesh.of(pos + np.asarray(centre), faces, colour, normals)
 
 

@@ -88,13 +88,13 @@ def tree(name, label, height, colour, bark_colours, rings=False, leaf=dict(), va
     kinds[name] = Kind(name, label, "tree", height, reach, 2.2 * reach * reach, tuple(0.62 * c for c in colour), range(variants), make)
 
 
-tree("birch", "Birch", 8.5, (0.085, 0.118, 0.028), ((0.62, 0.58, 0.52), (0.07, 0.06, 0.055)), rings=True,
+tree("birch", "Birch", 8.5, (0.056, 0.08, 0.02), ((0.62, 0.58, 0.52), (0.07, 0.06, 0.055)), rings=True,
      leaf=dict(leaves=20, length=44, breadth=34), crown_from=0.2, spread=0.3, branches=30, twigs=24, wander=0.13,
      droop=-0.3, leaf_m=0.86)
-tree("rowan", "Rowan", 6.0, (0.06, 0.088, 0.026), ((0.2, 0.18, 0.155), (0.05, 0.045, 0.04)), stems=2,
+tree("rowan", "Rowan", 6.0, (0.042, 0.062, 0.02), ((0.2, 0.18, 0.155), (0.05, 0.045, 0.04)), stems=2,
      leaf=dict(leaves=24, length=46, breadth=17, pairs=True, berries=(0.45, 0.04, 0.01)), crown_from=0.22, spread=0.36,
      branches=20, twigs=24, wander=0.16, droop=0.45, leaf_m=0.68)
-tree("thorn", "Hawthorn", 4.0, (0.05, 0.068, 0.022), ((0.16, 0.14, 0.12), (0.04, 0.035, 0.03)), stems=2,
+tree("thorn", "Hawthorn", 4.0, (0.036, 0.05, 0.017), ((0.16, 0.14, 0.12), (0.04, 0.035, 0.03)), stems=2,
      leaf=dict(leaves=30, length=30, breadth=24), crown_from=0.18, spread=0.46, branches=18, twigs=26, wander=0.26,
      droop=0.2, leaf_m=0.55)
 __all__ = ["mean_colour", "tree", "grow"]
