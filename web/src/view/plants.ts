@@ -168,10 +168,11 @@ export class Plants {
 
   /** Fills the batches for an eye. Plants smaller than `least` pixels are left to the ground's own colour. */
   choose(camera: THREE.PerspectiveCamera, field: Field, how: Choice): void {
-    for (let round = 0; round < 4; round++) {
+    this.scale = 1; // how near the thinning begins: as far as the budget allows
+    for (let round = 0; round < 5; round++) {
       this.fill(camera, field, how);
-      if (!how.thin || this.drawn <= how.budget) { if (this.drawn < how.budget * 0.6) this.scale = Math.min(1, this.scale * 1.15); break; }
-      this.scale *= Math.max(0.5, Math.sqrt(how.budget / this.drawn)) * 0.97;
+      if (!how.thin || this.drawn <= how.budget) break;
+      this.scale *= Math.max(0.45, Math.sqrt(how.budget / this.drawn)) * 0.97;
     }
     this.commit();
   }

@@ -41,7 +41,7 @@ void main() {
       vec4 c = texture(uCover, plotUv(s.xy));
       vec3 albedo = mix(vec3(0.085, 0.08, 0.04), c.rgb * c.rgb, c.a);
       float open = smoothstep(-1.6, 1.2, s.z - texture(uSunLine, plotUv(s.xy)).r);
-      mirrored = hazed(albedo * (uSunLight * max(dot(ln, uSun), 0.0) * open + skyLight(ln) * 0.85), s);
+      mirrored = mix(mirrored, hazed(albedo * (uSunLight * max(dot(ln, uSun), 0.0) * open + skyLight(ln) * 0.85), s), 0.72);
       break;
     }
     go += max(max(step_, over * 0.55), go * 0.13);

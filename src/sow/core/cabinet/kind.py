@@ -4,6 +4,7 @@ import hashlib
 import os
 import pickle
 import tempfile
+import threading
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Callable
@@ -82,9 +83,20 @@ def _stamp() -> str:
     return hashlib.sha256(text).hexdigest()[:16]
 
 
-@functools.lru_cache(None)
+_made: dict = {}
+_making = threading.Lock()
+
+
 def _kept(name: str, make: Callable):
-    """The recipe's result, from this process, from the cache folder, or made and kept in both."""
+    """The recipe's result, from this process, from the cache folder, or made and kept in both. Made once, whoever asks."""
+    if name not in _made:
+        with _making:
+            if name not in _made:
+                _made[name] = _from_folder(name, make)
+    return _made[name]
+
+
+def _from_folder(name: str, make: Callable):
     folder = Path(os.environ.get("SOW_CACHE") or Path(tempfile.gettempdir()) / f"sow-cabinet-{os.getuid()}")
     file = folder / f"{name}-{_stamp()}.bin"
     if "SOW_CACHE" in os.environ and file.exists():
