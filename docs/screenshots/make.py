@@ -2,8 +2,13 @@
 
 It starts a server of its own on a folder of its own, as the tests do.
 """
+import base64
+import json
 import sys
 from pathlib import Path
+
+import cv2
+import numpy as np
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
 from tests.page import Keys, Page  # noqa: E402
@@ -31,16 +36,25 @@ def scenes(page):
     page.js(LOOK % 1)
     choose(page, "planting", "heather")
     yield "planting"
+    page.js(LOOK % 0)
     choose(page, "light")
     page.click_text("Low evening", "[data-section=light]")
     yield "light"
+    page.js(LOOK % 1)
     page.js("sow.set({insetShot: 's-tors', chosen: 's-stones'})")
     choose(page, "shots")
     yield "shots"
     page.js("sow.set({insetShot: null, chosen: null})")
     choose(page, "handover")
     yield "hand-over"
-    page.js("sow.set({open: null})")
+    mask = Path(page.home.name) / "glacier_hollow.png"
+    y, x = np.mgrid[0:256, 0:256] / 255
+    cv2.imwrite(str(mask), np.uint8(255 * np.clip(2 - 9 * np.hypot(x - 0.4, y - 0.55) + 0.5 * np.sin(19 * x) * np.sin(13 * y), 0, 1)))
+    choose(page, "marks")
+    page.drop(mask)
+    page.until(lambda: page.js("return sow.get().doc.marks.length"), 30)
+    yield "marks"
+    page.js("sow.set({open: null, chosen: null})")
     page.js("document.querySelector('[data-pad]').focus()")
     page.keys("m")
     yield "map"
@@ -51,7 +65,7 @@ def scenes(page):
 
 
 def main(wanted):
-    document = __import__("json").loads(Path("samples/brackenhope.json").read_text())
+    document = json.loads(Path("samples/brackenhope.json").read_text())
     _, state = ask("POST", "/api/scenes", {"document": document})
     page = Page(server().address, "soft", f"/?scene={state['id']}")
     try:
@@ -64,7 +78,7 @@ def main(wanted):
             page.js("""const s = sow.get(), v = sow.view; window.made = null;
                 v.still(v.poseOf(s.doc.shots[0]), 1600, 900, 12, () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => { window.made = r.result; }; r.readAsDataURL(b); })""")
             page.until(lambda: page.js("return !!window.made"), 900)
-            (HERE / "still.png").write_bytes(__import__("base64").b64decode(page.js("return window.made").split(",")[1]))
+            (HERE / "still.png").write_bytes(base64.b64decode(page.js("return window.made").split(",")[1]))
         for line in page.errors():
             print(line)
     finally:
