@@ -245,5 +245,3 @@ class Build:
         keys = [self.sowing_key(i) for i in range(len(self.scene.planting))]
         return key_of(self.ground_key, keys, self.scene.model_dump(include={"ground", "pieces", "light", "shots", "name"}))
 
-
-__all__ = ["Build", "Rasters", "COMPUTING", "grounds"]

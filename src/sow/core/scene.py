@@ -1,6 +1,5 @@
 """The scene document: plain values, one model per kind of entry."""
 import json
-import sys
 from typing import Annotated, Literal, Union
 
 from pydantic import Field, ValidationError, field_validator, model_validator
@@ -114,5 +113,3 @@ def schema() -> dict:
     """JSON Schema of a scene (2020-12)."""
     return Scene.model_json_schema()
 
-
-__all__ = ["Scene", "Piece", "Mask", "read_scene", "schema", "sys"]

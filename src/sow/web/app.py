@@ -13,10 +13,9 @@ from flask import Flask, Response, request, send_file, send_from_directory
 
 from ..core.cabinet import grounds, kind_of, kinds
 from ..core.cabinet.draw import picture
-from ..core.errors import SceneError
-from ..core.formats.raster import height_png, png_bytes, read_raster
+from ..core.formats.raster import png_bytes, read_raster
 from ..core.planting.sowing import ASK
-from ..core.scene import Scene, read_scene
+from ..core.scene import read_scene
 from ..core.scene import schema as scene_schema
 from ..core.where import stage_of
 from ..store import rasters, scenes
@@ -323,5 +322,3 @@ def create_app(database_url: str) -> Flask:
 
     return app
 
-
-__all__ = ["create_app", "Scene", "SceneError", "height_png"]

@@ -166,6 +166,7 @@ function Unfolded({ list, index, entry }: { list: ListName; index: number; entry
       </div>
       {list === "planting" && <Mix path={path} entry={entry} />}
       {model && <Settings path={path} model={model} owner={owner} skip={list === "planting" ? ["density"] : list === "marks" ? [] : []} />}
+      {list === "ground" && <ShowWhere index={index} />}
       {list === "planting" && <StancePanel path={path} owner={owner} model={defs.Stance} />}
       {list === "water" && <button className="btn mt-1" onClick={() => set((s) => ({ tool: s.tool === "pool" ? null : "pool" }))}>Place the pool by a click</button>}
       {list === "shots" && <div className="mt-2 flex gap-2"><button className="btn" onClick={() => { const v = engine.view!, p = v.pose; void edit(`${entry.name}: view taken`, (d) => Object.assign(d.shots[index], { east_m: round(p.east, 2), north_m: round(p.north, 2), eye_m: round(Math.max(0.05, p.up - v.poseOf({ ...entry, east_m: p.east, north_m: p.north, eye_m: 0 }).up), 2), bearing: round(p.bearing, 2), tilt: round(p.tilt, 2) })); }}>Take this view</button>
@@ -173,6 +174,19 @@ function Unfolded({ list, index, entry }: { list: ListName; index: number; entry
       {["land", "ground", "planting"].includes(list) && <Where path={path} stage={list as "land"} owner={owner} />}
     </div>
   );
+}
+
+/** Hatches the ground where a material lies, for as long as it is asked for and chosen. */
+function ShowWhere({ index }: { index: number }) {
+  const [on, setOn] = useState(false), products = usePage((s) => s.products);
+  useEffect(() => {
+    if (!on || !products) return;
+    const n = products.field.nx * products.field.ny, layer = Math.floor(index / 4) * n * 4 + (index % 4), out = new Uint8Array(n);
+    for (let i = 0; i < n; i++) out[i] = products.weights[layer + i * 4];
+    engine.view?.wash(out);
+    return () => engine.view?.wash(null);
+  }, [on, products, index]);
+  return <button className={`btn mt-1 ${on ? "on" : ""}`} aria-pressed={on} onClick={() => setOn(!on)}>Hatch where it lies</button>;
 }
 
 function Mix({ path, entry }: { path: (string | number)[]; entry: any }) {

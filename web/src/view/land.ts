@@ -33,7 +33,7 @@ uniform float uSizes[8];
 uniform vec3 uTints[8];
 uniform float uGrounds[8];
 uniform vec4 uPools[4]; uniform float uPoolLevels[4]; uniform int uPoolCount;
-uniform float uCoverNear, uLift;
+uniform float uCoverNear;
 uniform vec4 uRing; // east, north, radius, on
 uniform sampler2D uWash; uniform vec4 uWashTone;
 

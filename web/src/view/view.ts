@@ -84,7 +84,7 @@ export class View {
     this.own = { uWeights: { value: emptyArray }, uColours: { value: emptyArray }, uDetails: { value: emptyArray }, uCover: { value: none }, uFarColour: { value: none },
       uCount: { value: 0 }, uSizes: { value: new Float32Array(8).fill(4) }, uTints: { value: Array.from({ length: 8 }, () => new THREE.Vector3(1, 1, 1)) },
       uGrounds: { value: new Float32Array(8) }, uPools: { value: Array.from({ length: 4 }, () => new THREE.Vector4()) }, uPoolLevels: { value: new Float32Array(4) },
-      uPoolCount: { value: 0 }, uCoverNear: { value: 60 }, uLift: { value: 0 }, uRing: { value: new THREE.Vector4() }, uWash: { value: none },
+      uPoolCount: { value: 0 }, uCoverNear: { value: 60 }, uRing: { value: new THREE.Vector4() }, uWash: { value: none },
       uWashTone: { value: new THREE.Vector4() } };
     this.land = new Land(Land.material(this.shared, this.own));
     this.far = new Land(Land.material(this.shared, this.own, true));
@@ -278,6 +278,21 @@ export class View {
     t.minFilter = t.magFilter = THREE.LinearFilter;
     t.needsUpdate = true;
     return t;
+  }
+
+  /** Hatches a share of the ground, 0..255 at each post of the shown grid; null takes it away. */
+  wash(shares: Uint8Array | null, colour = "#b9812a") {
+    const c = linear(colour), f = this.products?.field;
+    this.own.uWashTone.value.set(c.r, c.g, c.b, shares && f ? 1 : 0);
+    if (shares && f) {
+      this.own.uWash.value.dispose();
+      const t = new THREE.DataTexture(shares as Uint8Array<ArrayBuffer>, f.nx, f.ny, THREE.RedFormat);
+      t.unpackAlignment = 1;
+      t.minFilter = t.magFilter = THREE.LinearFilter;
+      t.needsUpdate = true;
+      this.own.uWash.value = t;
+    }
+    this.changed(true);
   }
 
   /** A ring on the ground, in metres; null takes it away. */

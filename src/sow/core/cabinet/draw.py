@@ -94,10 +94,3 @@ def add_cards(sheet: np.ndarray, nearest: list[Mesh], width_m: float, height_m: 
     for i, mesh in enumerate(nearest):
         y, x = 256 * (i // 2), 512 + 256 * (i % 2)
         sheet[y:y + 256, x:x + 256] = picture(mesh, sheet, 256, width_m, height_m, (-0.2, -0.5, 0.8, 0.75))
-
-
-def mean_colour(sheet: np.ndarray) -> tuple[float, float, float]:
-    """Mean linear colour of the far cards."""
-    part = sheet[:, 512:]
-    seen = part[..., 3] > 128
-    return tuple(float(v) for v in linear(part[..., :3])[seen].mean(0)) if seen.any() else (0.2, 0.2, 0.2)

@@ -3,7 +3,7 @@ import cv2
 import numpy as np
 
 from .draw import bleed
-from .kind import linear, srgb_bytes
+from .kind import srgb_bytes
 
 LEAF_BOX = (0.0, 0.0, 0.375, 0.75)  # u0, v0, u1, v1 of the sprig (384 px square)
 BARK_BOX = (0.376, 0.0, 0.4995, 0.75)  # bark, 64 px wide, beside it
@@ -86,5 +86,3 @@ def lay(sheet: np.ndarray, sprig_picture=None, bark_picture=None) -> np.ndarray:
         sheet[:384, 386:386 + bark_picture.shape[1]] = bark_picture
     return sheet
 
-
-__all__ = ["sprig", "bark", "lay", "LEAF_BOX", "BARK_BOX", "finish", "linear"]

@@ -1,9 +1,10 @@
 """Low plants: shrubs, grasses, ferns and flowers, built of single stems and blades."""
+import cv2
 import numpy as np
 
 from .draw import add_cards, empty_sheet
 from .kind import Kind, Shape, kinds
-from .leaf import LEAF_BOX, finish, lay, sprig
+from .leaf import LEAF_BOX, finish, lay
 from .mesh import Mesh, card, far_card, frame
 
 
@@ -153,7 +154,6 @@ def _shrub(seed, share, height, reach, sprays, leaf_m, tip, tip_share, body):
 def _spray(seed, needle, number):
     """Upright shoots thick with short leaves, in white to be tinted: uint8 (384, 384, 4)."""
     rng = np.random.default_rng(seed)
-    import cv2
     n = 768
     canvas = np.zeros((n, n, 4), np.float32)
     for k in range(9):
@@ -179,4 +179,3 @@ def shrub(name, label, height, reach, sprays, leaf_m, body, tip, tip_share, need
 shrub("heather", "Heather", 0.42, 0.42, 78, 0.3, (0.1, 0.085, 0.04), (0.3, 0.125, 0.215), 0.58, far=(12, 34))
 shrub("gorse", "Gorse", 1.2, 0.85, 130, 0.5, (0.055, 0.075, 0.026), (0.55, 0.36, 0.03), 0.2, needle=34, far=(22, 60))
 shrub("bilberry", "Bilberry", 0.28, 0.36, 60, 0.24, (0.075, 0.115, 0.035), (0.24, 0.085, 0.045), 0.14, needle=30, far=(9, 26))
-__all__ = ["sprig"]

@@ -1,7 +1,7 @@
 """Broad-leaved trees: a branching skeleton with tapered limbs and leafy twigs."""
 import numpy as np
 
-from .draw import add_cards, empty_sheet, mean_colour
+from .draw import add_cards, empty_sheet
 from .kind import Kind, Shape, kinds
 from .leaf import BARK_BOX, LEAF_BOX, bark, lay, sprig
 from .mesh import Mesh, card, far_card, frame, tube
@@ -97,4 +97,3 @@ tree("rowan", "Rowan", 6.0, (0.042, 0.062, 0.02), ((0.2, 0.18, 0.155), (0.05, 0.
 tree("thorn", "Hawthorn", 4.0, (0.036, 0.05, 0.017), ((0.16, 0.14, 0.12), (0.04, 0.035, 0.03)), stems=2,
      leaf=dict(leaves=30, length=30, breadth=24), crown_from=0.18, spread=0.46, branches=18, twigs=26, wander=0.26,
      droop=0.2, leaf_m=0.55)
-__all__ = ["mean_colour", "tree", "grow"]

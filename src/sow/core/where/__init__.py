@@ -3,14 +3,13 @@
 One file per condition. A condition says from which stage on it may be used ("land", "water"), so no circle arises.
 """
 from dataclasses import dataclass, field
-from typing import Annotated, Any, Callable
+from typing import Annotated, Callable
 
 import numpy as np
 from pydantic import Field, field_validator
 
 from ..entry import Register, Strict, load_folder
 from ..errors import SceneError
-from ..fields import setting
 from ..plot import Grid, Plot
 
 STAGES = ("land", "water", "ground", "planting")
@@ -96,4 +95,3 @@ import sys as _sys  # noqa: E402
 
 load_folder(_sys.modules[__name__])
 Conditions = Annotated[list[conditions.union()], Field(max_length=16)]
-__all__ = ["Conditions", "Condition", "Site", "mask", "conditions", "Any"]
