@@ -1,0 +1,194 @@
+"""What is drawn agrees with what the core says: ground, materials, plants, light. Read back from the real page's pixels."""
+import base64
+import io
+import unittest
+
+import numpy as np
+from PIL import Image
+
+from sow.core.build import Build
+from sow.core.cache import Cache
+from sow.core.sample import heights_at, values_at
+from sow.core.scene import read_scene
+from tests.page import Keys, Page
+from tests.served import ask, server
+
+PLOT = {"width_m": 400, "depth_m": 400, "posts": 257, "runs_on": False}
+NOISE = {"id": "n", "name": "Noise", "kind": "noise", "height_m": 40, "feature_m": 160, "octaves": 5, "seed": 5}
+EVEN = {"sun_bearing": 200, "sun_height": 70, "clouds": 100, "haze_m": 400000, "exposure": 0}
+STILL = """const [pose, width, height, frames] = arguments, done = arguments[arguments.length - 1];
+    sow.view.still(pose, width, height, frames, () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => done(r.result); r.readAsDataURL(b); });"""
+
+
+class Drawn(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.page = Page(server().address, "quick")
+        cls.addClassCleanup(cls.page.close)
+
+    def open(self, **document):
+        document = {"name": "View", "plot": PLOT, "land": [NOISE], "light": EVEN, **document}
+        status, state = ask("POST", "/api/scenes", {"document": document})
+        self.assertEqual(status, 200, state)
+        self.page.go(f"/?quality=quick&scene={state['id']}")
+        self.page.settled()
+        scene = read_scene(document)
+        return Build(scene, scene.plot.view_grid(), Cache()), state
+
+    def still(self, pose: dict, width=400, height=300, frames=1) -> np.ndarray:
+        data = self.page.driver.execute_async_script(STILL, pose, width, height, frames)
+        return np.asarray(Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")).astype(float)
+
+    def pose(self, **more) -> dict:
+        return {"east": 200, "north": -60, "up": 190, "bearing": 0, "tilt": -38, "focal": 28, **more}
+
+    def look(self, pose: dict):
+        self.page.js("sow.view.pose = arguments[0]; sow.view.changed(true); sow.set({pose: arguments[0]})", pose)
+        self.page.settled()
+
+    def test_the_ground_under_the_pointer_is_the_cores_ground(self):
+        b, _ = self.open()
+        self.look(self.pose())
+        places = self.page.js("""const out = []; for (let i = 0; i < 12; i++) for (let j = 0; j < 12; j++) {
+            const p = sow.view.pick((i + 0.5) / 12, (j + 0.5) / 12); if (p) out.push([p.x, p.y, p.z]); } return out""")
+        self.assertGreater(len(places), 60)
+        places = np.array(places)
+        np.testing.assert_allclose(heights_at(b.heights, b.grid, places[:, 0], places[:, 1]), places[:, 2], atol=0.05)
+
+    def test_200_drawn_points_wear_the_weights_that_are_exported(self):
+        ground = [{"id": "r", "name": "r", "ground": "sand", "tint": "#ff0000", "bright": 150},
+                  {"id": "b", "name": "b", "ground": "sand", "tint": "#0000ff", "bright": 150, "where": [{"kind": "slope", "low": 16, "high": 90, "soft": 10}]}]
+        b, _ = self.open(ground=ground)
+        pose = self.pose(up=320, north=120, tilt=-80)
+        picture = self.still(pose, 400, 300, 4)
+        self.look(pose)
+        # places whose pixel is known: unproject the still's own pixels on the core's ground
+        points = self.page.js("""const {view: v} = sow, out = [], keep = v.camera.aspect; const size = v.renderer.getSize(v.camera.position.clone());
+            for (let k = 0; k < 900 && out.length < 240; k++) { const x = 20 + (k * 131) % 360, y = 15 + (k * 71) % 270;
+              const across = Math.tan(Math.atan(18 / arguments[0].focal)), fx = ((x + 0.5) / 400 * 2 - 1) * across, fy = (1 - (y + 0.5) / 300 * 2) * across * 0.75;
+              const cross = across * size.y / size.x, p = v.pick((fx / across + 1) / 2, (1 - fy / cross) / 2);
+              if (p && Math.abs(fy) < cross) out.push([x, y, p.x, p.y]); } return out""", pose)
+        self.assertGreaterEqual(len(points), 200)
+        points = np.array(points[:200])
+        weight = values_at(b.ground()[1], b.grid, points[:, 2], points[:, 3])
+        rgb = picture[points[:, 1].astype(int), points[:, 0].astype(int)]
+        linear = (rgb / 255) ** 2.2
+        blue = linear[:, 2] / np.maximum(linear[:, 0] + linear[:, 2], 1e-6)
+        self.assertGreater(np.corrcoef(weight, blue)[0, 1], 0.93)
+        self.assertGreater(blue[weight > 0.97].min(), 0.6)
+        self.assertLess(blue[weight < 0.03].max(), 0.4)
+
+    def test_every_drawn_plant_stands_on_the_drawn_ground(self):
+        sowing = {"id": "s", "name": "s", "mix": [{"kind": "boulder"}], "density": 4, "apart_m": 1.5, "stance": {"sink_cm": 10, "largest": 100, "smallest": 100}}
+        b, _ = self.open(planting=[sowing])
+        table, sinks = self.page.js("const s = sow.get().products.sown[0]; return [Array.from(s.table), Array.from(s.sinks)]")
+        table = np.array(table).reshape(-1, 9)
+        plants = b.plants(0)
+        self.assertEqual(len(table), len(plants))
+        np.testing.assert_allclose(np.sort(table[:, 0]), np.sort(plants.east), atol=1e-3)
+        np.testing.assert_allclose(sinks, 0.1, atol=5e-3)
+        ground = heights_at(b.heights, b.grid, table[:, 0], table[:, 1])
+        np.testing.assert_allclose(ground - table[:, 2], 0.1, atol=5e-3)
+        tiles, edge = self.page.js("const s = sow.get().products.sown[0]; return [s.tiles, s.tile]")
+        for column, row, start, end in tiles:
+            part = table[start:end]
+            self.assertTrue(((part[:, 0] // edge == column) & (part[:, 1] // edge == row)).all())
+        self.assertEqual(sum(t[3] - t[2] for t in tiles), len(table))
+
+    def test_hidden_in_the_view_is_not_absent(self):
+        sowing = {"id": "s", "name": "Stones", "mix": [{"kind": "boulder"}], "density": 6, "apart_m": 1.5, "stance": {"smallest": 150, "largest": 300}}
+        _, state = self.open(planting=[sowing], ground=[{"id": "g", "name": "g", "ground": "turf"}])
+        pose = self.pose()
+        shown = self.still(pose)
+        self.page.unfold("planting")
+        self.page.click("[aria-label='Hide Stones in the view']")
+        self.page.settled()
+        self.assertGreater(np.abs(self.still(pose) - shown).max(), 60)
+        self.assertEqual(self.page.js("return sow.get().manifest.sown[0].count"), self.page.js("return sow.get().products.sown[0].table.length / 9"))
+        self.assertEqual(ask("GET", f"/api/scenes/{state['id']}")[1]["revision"], state["revision"])
+
+    def test_light_and_haze(self):
+        self.open(ground=[{"id": "g", "name": "g", "ground": "turf"}])
+        change = lambda **light: (self.page.js("const d = structuredClone(sow.get().doc); Object.assign(d.light, arguments[0]); sow.set({doc: d}); sow.view.setLight(d)", light), self.page.settled())
+        pose = self.pose(tilt=-20, up=120)
+        ground = lambda picture: picture[-60:].mean()
+        means = []
+        for exposure in (-2, 0, 2):
+            change(exposure=exposure)
+            means.append(ground(self.still(pose)))
+        self.assertTrue(means[0] + 10 < means[1] < means[2] - 10, means)
+        change(exposure=0, clouds=0, sun_height=40, sun_bearing=180)
+        noon = self.still(pose)
+        change(sun_height=-4)
+        self.assertLess(ground(self.still(pose)), 0.5 * ground(noon))
+        # a low sun throws the land's own shadow: the picture gains dark parts
+        change(sun_height=6)
+        low = self.still(pose)
+        self.assertGreater(low[-150:].std() / low[-150:].mean(), noon[-150:].std() / noon[-150:].mean())
+        change(sun_height=40, haze_m=150, haze_top_m=3000)
+        thick = self.still(pose)
+        self.assertLess(thick[120:200].std(), 0.6 * noon[120:200].std())
+
+    def test_stills_have_their_size_and_are_the_same_twice(self):
+        self.open(ground=[{"id": "g", "name": "g", "ground": "turf"}])
+        pose = self.pose()
+        for width, height in ((64, 64), (301, 203), (1300, 310)):
+            first = self.still(pose, width, height)
+            self.assertEqual(first.shape, (height, width, 3))
+        np.testing.assert_array_equal(self.still(pose, 301, 203, 2), self.still(pose, 301, 203, 2))
+        # joints of tiles do not show: a still cut in two tiles agrees with a small one of the same view
+        wide, small = self.still(pose, 1300, 310), self.still(pose, 650, 155, 4)
+        halved = wide.reshape(155, 2, 650, 2, 3).mean((1, 3))
+        self.assertLess(np.abs(halved - small)[:, 315:335].mean(), 1.5 * np.abs(halved - small).mean() + 1)
+        stopped = self.page.driver.execute_async_script("""const done = arguments[arguments.length - 1]; let n = 0;
+            sow.view.still(sow.view.pose, 300, 200, 50, () => n++, () => n > 2).then((b) => done([b, n]))""")
+        self.assertEqual(stopped[0], None)
+        self.assertLess(stopped[1], 6)
+        self.page.settled()
+
+    def test_nothing_is_drawn_at_rest(self):
+        self.open()
+        frames = lambda: self.page.js("return sow.view.renderer.info.render.frame")
+        before = frames()
+        self.page.js("return new Promise((r) => setTimeout(r, 900))")
+        self.assertEqual(frames(), before)
+        self.page.js("sow.view.pose = {...sow.view.pose, bearing: 40}; sow.view.changed()")
+        self.page.settled()
+        self.assertGreater(frames(), before)
+        self.assertEqual(self.page.one("[data-settled]").get_attribute("data-settled"), "true")
+
+    def test_water_is_drawn_to_the_horizon(self):
+        self.open(land=[{**NOISE, "height_m": 4}], water=[{"id": "w", "name": "Sea", "level_m": 3}])
+        picture = self.still({"east": 200, "north": 200, "up": 12, "bearing": 0, "tilt": 0, "focal": 24})
+        sky, sea = picture[60:140].mean((0, 1)), picture[165:290].mean((0, 1))
+        self.assertGreater(np.abs(sky - sea).sum(), 20)
+        self.assertLess(picture[170:, 50:350].std(axis=1).mean(), 40)  # level water everywhere, no edge of the plot
+        far = picture[152:156].mean((0, 1))
+        self.assertLess(np.abs(far - picture[144:148].mean((0, 1))).max(), 70)
+
+    def test_shot_in_the_inset_clean_view_and_light_buttons(self):
+        shot = {"id": "s", "name": "Low shot", "east_m": 200, "north_m": 100, "eye_m": 2, "bearing": 30, "focal_mm": 35}
+        _, state = self.open(shots=[shot], ground=[{"id": "g", "name": "g", "ground": "turf"}])
+        pose = self.page.js("return sow.view.pose")
+        self.assertAlmostEqual(pose["bearing"], 30)
+        self.page.unfold("shots")
+        self.page.click("[data-entry=s] button")
+        self.page.click_text("In the inset", "[data-section=shots]")
+        self.page.settled()
+        self.assertEqual(self.page.js("return sow.view.inset && sow.view.inset.shot.name"), "Low shot")
+        self.page.unfold("light")
+        self.page.click_text("Mist", "[data-section=light]")
+        self.page.until(lambda: ask("GET", f"/api/scenes/{state['id']}")[1]["document"]["light"]["haze_m"] == 700, 20)
+        self.page.settled()
+        self.assertEqual(ask("GET", f"/api/scenes/{state['id']}")[1]["steps"], 2)
+        self.page.js("document.querySelector('[data-pad]').focus()")
+        self.page.keys("c")
+        self.page.until(lambda: not self.page.all("[data-section]"), 10)
+        self.page.keys(Keys.ESCAPE)
+        self.page.until(lambda: self.page.all("[data-section]"), 10)
+        self.page.settled()
+        self.assertEqual(self.page.errors(), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
