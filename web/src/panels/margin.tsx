@@ -30,7 +30,7 @@ function offers(list: ListName): { key: string; label: string; note?: string; ma
     { key: "pool", label: "Pool", note: "one hollow", make: () => ({ kind: "standing", name: "Pool", level_m: round(low + span * 0.12, 1), reach: "pool", ...centre }) }];
   if (list === "ground") return get().cabinet!.grounds.map((g) => ({ key: g.name, label: g.label, make: (d) => ({ name: g.label, ground: g.name, where: d.ground.length ? [g.name === "granite" || g.name === "scree" ? { kind: "slope", low: 28, high: 90, soft: 8 } : g.name === "snow" || g.name === "sand" ? { kind: "slope", low: 0, high: 22, soft: 8 } : { kind: "patches", size_m: nice(reach * 0.06), share: 45, seed }] : [] }) }));
   if (list === "planting") return get().cabinet!.kinds.filter((k) => k.family !== "figure").map((k) => {
-    const stone = k.family === "stone", tree = k.family === "tree", apart = round(Math.max(0.05, k.reach_m * (tree ? 0.9 : 0.75)), 2), density = +Math.min(100 * (0.35 / (apart * apart)), tree ? 1.2 : stone ? 2 : 400).toPrecision(2);
+    const stone = k.family === "stone", tree = k.family === "tree", apart = round(Math.max(0.05, k.reach_m * (tree ? 0.9 : 0.75)), 2), density = +Math.min(100 * (0.35 / (apart * apart)), tree ? 1.2 : stone ? 2 : 400, 6e6 / (doc!.plot.width_m * doc!.plot.depth_m)).toPrecision(2); // at most 60,000 to begin with
     return { key: k.name, label: k.label, note: k.family, make: () => ({ name: k.label, mix: [{ kind: k.name, share: 100 }], density, apart_m: apart, seed,
       stance: stone ? { smallest: 40, largest: 170, lean: 80, sway: 12, sink_cm: round(k.height_m * 22) } : { smallest: 70, largest: 130, lean: tree ? 0 : 35, sway: tree ? 2 : 6, sink_cm: tree ? 10 : 1 },
       where: [{ kind: "slope", low: 0, high: tree ? 32 : 38, soft: 6 }, ...(tree ? [{ kind: "patches", size_m: nice(Math.max(20, reach * 0.05)), share: 30, seed }] : [])] }) };
@@ -68,7 +68,7 @@ function Head({ section, title, figure, children }: { section: Section; title: s
   useEffect(() => { if (open) setTimeout(() => ref.current?.scrollIntoView({ block: "nearest" }), 60); }, [open]);
   return (
     <section ref={ref} data-section={section} className={open ? "border-t-2 border-moss" : "border-t border-ink"}>
-      <button className="flex w-full items-baseline justify-between gap-3 py-[5px] text-left" aria-expanded={open} onClick={() => set({ open: open ? null : section })}>
+      <button className={`flex w-full items-baseline justify-between gap-3 bg-paper py-[5px] text-left ${open ? "sticky top-0 z-10" : ""}`} aria-expanded={open} onClick={() => set({ open: open ? null : section })}>
         <h2 className={`font-show text-[14.5px] leading-tight font-semibold ${open ? "text-moss" : ""}`}>{title}</h2><span className="truncate text-[12px] text-soft">{figure}</span></button>
       {open && <div className="pb-2">{children}</div>}
     </section>
@@ -132,7 +132,7 @@ function Row({ list, index, entry }: { list: ListName; index: number; entry: any
   useEffect(() => { if (chosen) setTimeout(() => ref.current?.scrollIntoView({ block: "nearest" }), 80); }, [chosen]);
   const src = list === "shots" || list === "marks" || list === "water" ? null : picture ?? last.current;
   return (
-    <div ref={ref} data-entry={entry.id} className={chosen ? "my-[3px] border-l-[3px] border-gold bg-paper2 py-1 pr-2 pl-2" : "py-[3px]"}>
+    <div ref={ref} data-entry={entry.id} className={chosen ? "my-[3px] scroll-mt-8 border-l-[3px] border-gold bg-paper2 py-1 pr-2 pl-2" : "py-[3px]"}>
       <div className="flex cursor-pointer items-center gap-2" onClick={() => set({ chosen: chosen ? null : entry.id })}>
         <span className="h-[17px] w-[17px] shrink-0 rounded-full border border-ink text-center text-[11px] leading-[15px]">{index + 1}</span>
         {src ? <img src={`/api/products/${src}`} alt="" className="h-[26px] w-[36px] shrink-0 border border-ink object-cover" onError={(e) => { (e.target as HTMLImageElement).style.visibility = "hidden"; }} /> : list === "water" ? <span className="h-[26px] w-[36px] shrink-0 border border-ink bg-slate" style={{ background: `linear-gradient(#8fb0bd, ${entry.tint ?? "#2e3a33"})` }} /> : null}

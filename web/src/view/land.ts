@@ -40,11 +40,13 @@ uniform sampler2D uWash; uniform vec4 uWashTone;
 vec2 turnBy(vec2 p, float a) { float c = cos(a), s = sin(a); return vec2(c * p.x - s * p.y, s * p.x + c * p.y); }
 
 /** One material at a place: two scales, one turned, mixed by slow noise, so that the repeat does not show. */
-void sampleGround(float layer, vec2 p, float size, float far_, float slow, out vec4 colour, out vec4 detail) {
+void sampleGround(float layer, vec2 p, float size, float far_, float lost, float slow, out vec4 colour, out vec4 detail) {
   vec2 a = p / size, b = turnBy(p, 1.1) / (size * 4.3) + 0.37;
   float share = clamp(smoothstep(0.32, 0.68, slow) * 0.55 + far_ * 0.6, 0.0, 0.92);
   colour = mix(texture(uColours, vec3(a, layer)), texture(uColours, vec3(b, layer)), share);
   detail = texture(uDetails, vec3(far_ > 0.6 ? b : a, layer));
+  // from afar the repeat gives way to the mean, which slower noise then varies
+  colour.rgb = mix(colour.rgb, textureLod(uColours, vec3(0.5, 0.5, layer), 8.0).rgb, smoothstep(0.5, 3.0, far_ + lost) * 0.85);
 }
 
 void main() {
@@ -83,14 +85,14 @@ void main() {
     float w = ws[i];
     w = clamp(w + crumble * 1.1 * w * (1.0 - w) * 2.0, 0.0, 1.0);
     if (w < 0.015) continue;
-    float size = uSizes[i], far_ = smoothstep(size * 5.0, size * 34.0, d);
+    float size = uSizes[i], far_ = smoothstep(size * 5.0, size * 34.0, d), lost = 2.0 * smoothstep(size * 20.0, size * 90.0, d);
     vec4 c, t; vec3 push;
-    sampleGround(uGrounds[i], vPlace.xy, size, far_, slow, c, t);
+    sampleGround(uGrounds[i], vPlace.xy, size, far_, lost, slow, c, t);
     push = vec3(t.xy * 2.0 - 1.0, 0.0);
     if (steep > 0.01) {
       vec4 cs, ts; bool ew = abs(n.x) > abs(n.y);
       vec2 side = ew ? vec2(vPlace.y, vPlace.z) : vec2(vPlace.x, vPlace.z);
-      sampleGround(uGrounds[i], side, size, far_, slow, cs, ts);
+      sampleGround(uGrounds[i], side, size, far_, lost, slow, cs, ts);
       vec2 b = ts.xy * 2.0 - 1.0;
       c = mix(c, cs, steep); t = mix(t, ts, steep);
       push = mix(push, ew ? vec3(0.0, b) : vec3(b.x, 0.0, b.y), steep);
@@ -99,7 +101,8 @@ void main() {
     albedo += c.rgb * uTints[i] * keep; bump += push * keep; occlusion += t.a * keep; rough += t.b * keep; total += keep;
   }
   if (total > 0.0) { albedo /= total; bump /= total; occlusion /= total; rough /= total; } else { albedo = vec3(0.23, 0.22, 0.19); occlusion = 1.0; rough = 1.0; }
-  albedo *= 0.7 + 0.42 * macro + 0.45 * (slow - 0.45);
+  float mid = texture(uNoise, vPlace.xy / 13.7).a;
+  albedo *= 0.7 + 0.42 * macro + 0.45 * (slow - 0.45) + 0.5 * (mid - 0.47) * smoothstep(40.0, 200.0, d);
   n = normalize(n + bump * mix(0.95, 0.35, smoothstep(8.0, 120.0, d)));
   // the plants, seen from afar as colour, relief and shade
   vec4 cover = texture(uCover, uv); cover.rgb *= cover.rgb;

@@ -135,13 +135,13 @@ def peat():
 @ground("granite", "Granite")
 def granite():
     _, _, _, pick = stones(61, 16000)
-    crystal = np.where(pick < 0.2, 0.1, np.where(pick < 0.62, 0.33, 0.46))[..., None] * np.array((1.0, 0.965, 0.92))
-    crystal = np.where(((pick > 0.5) & (pick < 0.62))[..., None], np.array((0.42, 0.31, 0.25)), crystal)
+    crystal = np.where(pick < 0.2, 0.07, np.where(pick < 0.62, 0.22, 0.31))[..., None] * np.array((1.0, 0.965, 0.92))
+    crystal = np.where(((pick > 0.5) & (pick < 0.62))[..., None], np.array((0.28, 0.21, 0.17)), crystal)
     low = cloud(62, 10, 1.7)
     crack = np.clip(1 - np.abs(cloud(63, 16, 1.9, 1)) * 16, 0, 1) ** 2
     lichen = np.clip(cloud(64, 5, 1.3, 3) - 1.05, 0, 1)[..., None]
     colour = crystal * np.clip(1 + 0.14 * low, 0.5, 1.5)[..., None] * (1 - 0.55 * crack[..., None])
-    colour = colour * (1 - lichen) + np.array((0.34, 0.36, 0.22)) * lichen
+    colour = colour * (1 - lichen) + np.array((0.25, 0.27, 0.16)) * lichen
     return pack(gaussian_filter(colour, (0.6, 0.6, 0), mode="wrap"), 0.5 * low - 1.6 * crack + 0.06 * cloud(65, 2, 0.6), 0.06, 0.78)
 
 
@@ -164,7 +164,7 @@ def _heap(seed, counts, base, spread, flat, relief, rough):
 
 @ground("scree", "Scree")
 def scree():
-    return _heap(71, (150, 700, 3000), (0.27, 0.26, 0.24), 0.4, 1.0, 0.1, 0.85)
+    return _heap(71, (150, 700, 3000), (0.21, 0.202, 0.188), 0.4, 1.0, 0.1, 0.85)
 
 
 @ground("gravel", "Gravel")
