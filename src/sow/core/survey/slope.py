@@ -1,6 +1,7 @@
 """Slope and normals, measured over a length in metres."""
 import numpy as np
 from numba import njit, prange
+from scipy.ndimage import gaussian_filter
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -48,9 +49,15 @@ def _horn(h, k, reach, out):
 def slope(heights: np.ndarray, spacing: float, support_m: float = 0.0) -> np.ndarray:
     """Steepness in degrees, float32 (ny, nx), by Horn (1981), over `support_m` (at least two spacings).
 
-    The support keeps the slope the same on finer grids: finite differences alone grow as a grid is refined.
+    With a support, shapes shorter than it are smoothed away first (a Gaussian of half its length) and the differences
+    span it. So the slope stays the same on finer grids: finite differences alone grow as a grid is refined.
     """
     k = max(1, min(round(support_m / 2 / spacing), min(heights.shape) // 2 - 1))
+    if support_m > 0:
+        sigma = support_m / 2 / spacing
+        pad = min(int(3 * sigma) + 1, min(heights.shape) - 1)
+        wide = np.pad(heights, pad, mode="reflect", reflect_type="odd")  # a plane stays a plane at its edges
+        heights = gaussian_filter(wide, sigma, truncate=3.0)[pad:-pad, pad:-pad]
     out = np.empty(heights.shape, np.float32)
     _horn(np.ascontiguousarray(heights, np.float32), k, k * spacing, out)
     return out
