@@ -190,7 +190,6 @@ class Journey(unittest.TestCase):
         page.click("[data-entry=n] button")
         moved = page.js("""const t = [...document.querySelectorAll('[role=slider]')].find((e) => e.getAttribute('aria-label') === 'Height');
             const r = t.getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2]""")
-        from selenium.webdriver import ActionChains
         from selenium.webdriver.common.actions.action_builder import ActionBuilder
         hold = ActionBuilder(page.driver)
         hold.pointer_action.move_to_location(int(moved[0]), int(moved[1])).pointer_down().move_to_location(int(moved[0]) + 60, int(moved[1]))
@@ -202,7 +201,6 @@ class Journey(unittest.TestCase):
         release = ActionBuilder(page.driver)
         release.pointer_action.pointer_up()
         release.perform()
-        del ActionChains
         after = self.kept(state["revision"])
         self.assertEqual(after["steps"], 2)
 
