@@ -47,7 +47,7 @@ class Journey(unittest.TestCase):
 
     def test_from_an_empty_scene_to_a_picture_and_files(self):
         page = self.page
-        page.until(lambda: page.one("[data-make]") or page.all("[data-section]"), 60)
+        page.until(lambda: page.all("[data-make]") or page.all("[data-section]"), 60)
         if not page.all("[data-make]"):
             page.chord(Keys.CONTROL, Keys.ALT, "n")
         name = page.until(lambda: page.one(".sheetbox input.text"), 20)
