@@ -1,7 +1,7 @@
 import { Component, useEffect, useState } from "react";
 import { createRoot } from "react-dom/client";
 import { onKey } from "./actions/actions";
-import { ask, type Cabinet, type SceneLine } from "./api/client";
+import { ask, type Cabinet, type SceneLine, type SheetLine } from "./api/client";
 import { FootLine, TitleBlock } from "./panels/block";
 import { Dialogs } from "./panels/dialogs";
 import { dropFile } from "./panels/drop";
@@ -15,8 +15,8 @@ function Sheet() {
   useEffect(() => {
     void (async () => {
       try {
-        const [cabinet, schema] = await Promise.all([ask<Cabinet>("GET", "/api/cabinet"), ask<{ scene: object; stages: Record<string, string> }>("GET", "/api/schema")]);
-        set({ cabinet, schema, stages: schema.stages });
+        const [cabinet, schema] = await Promise.all([ask<Cabinet>("GET", "/api/cabinet"), ask<{ scene: object; stages: Record<string, string>; sheets: SheetLine[] }>("GET", "/api/schema")]);
+        set({ cabinet, schema, stages: schema.stages, sheets: schema.sheets });
         engine.view?.setCabinet(cabinet);
         const wanted = Number(new URLSearchParams(location.search).get("scene")), scenes = await ask<SceneLine[]>("GET", "/api/scenes");
         const first = scenes.find((s) => s.id === wanted) ?? scenes[0];

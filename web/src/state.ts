@@ -1,26 +1,36 @@
 /** What the page knows: the scene, what is chosen, what is under way. Every edit goes through `edit` or `drag`. */
 import { create } from "zustand";
-import { ask, Trouble, type Cabinet, type Job, type Manifest, type Problem, type Scene, type SceneState } from "./api/client";
+import { ask, Trouble, type Cabinet, type Job, type Manifest, type Problem, type Scene, type SceneState, type SheetLine, type SurveyAnswer, type TransectAnswer } from "./api/client";
+import type { RawLayout } from "./panels/drop";
 import { fetchProducts, heightAt, slopeAt, type Products } from "./view/products";
 import type { Pose, View } from "./view/view";
 
 export type Section = "land" | "water" | "ground" | "planting" | "light" | "shots" | "marks" | "handover";
 export interface Place { east: number; north: number; up: number; slope: number; facing: number; ground: string }
 
+/** Where the map is when it is not fitted: its middle in metres, px per metre. */
+export interface MapAt { east: number; north: number; scale: number }
+/** The sheet of the survey that is laid out; its answer and values come once they are measured. */
+export interface Sheet { kind: string; entry?: string; latitude: number; day: number; answer?: SurveyAnswer; values?: Float32Array }
+export interface Cut { line: number[]; times: number; answer: TransectAnswer | null }
+
 export interface Page {
   id: number | null; doc: Scene | null; state: SceneState | null; manifest: Manifest | null; products: Products | null;
-  cabinet: Cabinet | null; schema: any; stages: Record<string, string>;
+  cabinet: Cabinet | null; schema: any; stages: Record<string, string>; sheets: SheetLine[];
   open: Section | null; chosen: string | null; hidden: Set<string>;
   place: Place | null; pinned: boolean; pose: Pose; progress: { step: string; share: number } | null; building: boolean;
-  trouble: Problem | null; lost: boolean; insetShot: string | null; mapOnFace: boolean; clean: boolean; tool: "read" | "figure" | "pool" | null;
-  dialog: "new" | "scenes" | "commands" | "keys" | "history" | "still" | null; job: Job | null; confirm: { text: string; yes: () => void } | null;
+  trouble: Problem | null; lost: boolean; insetShot: string | null; mapOnFace: boolean; clean: boolean; tool: "read" | "figure" | "pool" | "contour" | "transect" | null;
+  dialog: "new" | "scenes" | "commands" | "keys" | "history" | "still" | "proof" | "reality" | "lands" | null; job: Job | null; confirm: { text: string; yes: () => void } | null;
+  mapAt: MapAt | null; drawing: number[][]; sheet: Sheet | null; transect: Cut | null; without: string | null; told: string | null;
+  raw: { name: string; bytes: number; guess: RawLayout; take: (layout: RawLayout) => void } | null;
   settled: boolean; frames: number; still: { share: number; stop: () => void } | null;
 }
 
 export const usePage = create<Page>(() => ({
-  id: null, doc: null, state: null, manifest: null, products: null, cabinet: null, schema: null, stages: {}, open: "land", chosen: null, hidden: new Set(),
+  id: null, doc: null, state: null, manifest: null, products: null, cabinet: null, schema: null, stages: {}, sheets: [], open: "land", chosen: null, hidden: new Set(),
   place: null, pinned: false, pose: { east: 0, north: 0, up: 0, bearing: 0, tilt: 0, focal: 28 }, progress: null, building: false, trouble: null, lost: false,
   insetShot: null, mapOnFace: false, clean: false, tool: null, dialog: null, job: null, confirm: null, settled: false, frames: 0, still: null,
+  mapAt: null, drawing: [], sheet: null, transect: null, without: null, told: null, raw: null,
 }));
 export const set = usePage.setState;
 export const get = usePage.getState;
@@ -73,7 +83,7 @@ async function work() {
       const manifest = await ask<Manifest>("POST", `/api/scenes/${id}/builds`, { document: doc, grid, client });
       if (get().id !== id) continue;
       const products = await fetchProducts(manifest, get().products);
-      if (!wish || grid === "draft") show(get().doc && grid === "view" ? get().doc! : doc, products);
+      if (!wish || grid === "draft") show(get().doc && grid === "view" && !get().without ? get().doc! : doc, products);
       if (get().lost) set({ lost: false, trouble: null });
     } catch (e) {
       if (e instanceof Trouble && e.problem.title === "Stopped") { if (!wish && !halted) wish = { doc, grid }; halted = false; continue; }
@@ -141,9 +151,17 @@ function take(state: SceneState, show = true) {
   set({ state, lost: false, ...(show ? { doc } : {}) });
   if (!show) return;
   const chosen = get().chosen;
-  if (chosen && ![...doc.land, ...doc.water, ...doc.ground, ...doc.planting, ...doc.pieces, ...doc.shots, ...doc.marks].some((e) => e.id === chosen)) set({ chosen: null });
+  if (chosen && ![...doc.land, ...doc.beyond.land!, ...doc.water, ...doc.ground, ...doc.planting, ...doc.pieces, ...doc.shots, ...doc.marks].some((e) => e.id === chosen)) set({ chosen: null });
   const same = old && lightOnly(old.document as Scene, doc) && get().manifest && !get().manifest!.draft;
   if (same) { engine.view?.setLight(doc); build(doc, "view"); } else build(doc, "view");
+}
+
+/** The scene without one entry, for as long as it is held; null brings it back. */
+export function without(id: string | null) {
+  const doc = get().doc;
+  if (!doc || get().without === id) return;
+  set({ without: id });
+  build(id ? labelled(doc, (d) => { for (const e of [...d.land, ...d.beyond.land!, ...d.ground, ...d.planting, ...d.water] as { id: string; on: boolean }[]) if (e.id === id) e.on = false; }) : doc, "view");
 }
 
 export async function step(what: "undo" | "redo") {
@@ -159,9 +177,10 @@ export async function goTo(revision: number) {
 
 export async function openScene(id: number) {
   events?.close();
-  set({ id, doc: null, state: null, manifest: null, products: null, chosen: null, place: null, hidden: new Set(), settled: false });
+  set({ id, doc: null, state: null, manifest: null, products: null, chosen: null, place: null, hidden: new Set(), settled: false, mapAt: null, drawing: [], sheet: null, transect: null, without: null, tool: null });
   try {
     const state = await ask<SceneState>("GET", `/api/scenes/${id}`);
+    if (get().id !== id) return; // another scene was opened meanwhile
     const doc = state.document as Scene;
     set({ state, doc, insetShot: null, job: null });
     history.replaceState(null, "", `?scene=${id}${keepQuality()}`);

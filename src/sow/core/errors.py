@@ -8,9 +8,9 @@ class SceneError(ValueError):
     `advice` says what to do about it.
     """
 
-    def __init__(self, message: str, path: str = "", advice: str = ""):
+    def __init__(self, message: str, path: str = "", advice: str = "", entry: str = ""):
         super().__init__(message)
-        self.message, self.path, self.advice = message, path, advice
+        self.message, self.path, self.advice = f"“{entry}”: {message}" if entry and not message.startswith("“") else message, path, advice
 
     def __str__(self) -> str:
         place = f"{self.path}: " if self.path else ""

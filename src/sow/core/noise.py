@@ -1,9 +1,12 @@
 """Gradient noise on a grid (Perlin 1985, 2002), in the same shape at every spacing.
 
-`fbm` sums octaves (Mandelbrot's fractional Brownian motion as used by Musgrave 1989); `ridged` is the
-ridged multifractal of Musgrave (1994). Octaves shorter than the grid can carry fade out softly.
-A row's lattice columns are folded in y first, so that a post costs four multiply-adds an octave.
+`fbm` sums octaves (Mandelbrot's fractional Brownian motion as used by Musgrave 1989); `ridged` is the ridged
+multifractal of Musgrave (1994) and `billow` its reverse; `damped` bends each octave by the slopes before it and
+lets detail fade in the hollows, as wash does (after de Carpentier & Bidarra 2009). Octaves shorter than the grid can carry fade out softly. A row's lattice columns are
+folded in y first, so that a post costs four multiply-adds an octave; turned or warped noise is computed post by post.
 """
+from dataclasses import dataclass
+
 import numpy as np
 from numba import njit, prange
 
@@ -12,8 +15,19 @@ from .plot import Grid
 
 _ANGLES = np.arange(256) * (2 * np.pi / 256)
 GRADIENTS = np.stack([np.cos(_ANGLES), np.sin(_ANGLES)], 1).astype(np.float32)
-OCTAVE_SD = 0.2190  # standard deviation of one octave, measured
-_FBM, _RIDGED = 0, 1
+LIFT = np.float32(0.6 / 255)  # each corner has a hashed value too, so that the noise does not vanish on the lattice and show it
+OCTAVE_SD = 0.2554  # standard deviation of one octave, measured
+_FBM, _RIDGED, _BILLOW, _DAMPED = 0, 1, 2, 3
+
+
+@dataclass(frozen=True)
+class Lay:
+    """How a pattern lies: its origin moved (m), turned (degrees clockwise) and stretched along its own north."""
+
+    east_m: float = 0.0
+    north_m: float = 0.0
+    turn: float = 0.0
+    stretch: float = 1.0
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -21,8 +35,20 @@ def _fade(f):
     return f * f * f * (f * (f * np.float32(6) - np.float32(15)) + np.float32(10))
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _lift(h):
+    return (np.float32((h >> u32(8)) & u32(255)) - np.float32(127.5)) * LIFT
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _sharpen(r, sharp):
+    """r, r² or r to the fourth as `sharp` goes from 0 over 1 to 2."""
+    s = r * r
+    return r + sharp * (s - r) if sharp < np.float32(1) else s + (sharp - np.float32(1)) * (s * s - s)
+
+
 @njit(cache=True, nogil=True, parallel=True)
-def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, shift, seeds, amps, mode, gain, grads):
+def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, shift, seeds, amps, mode, gain, sharp, grads):
     ny, nx = out.shape
     octaves = len(seeds)
     one, zero = np.float32(1), np.float32(0)
@@ -45,11 +71,11 @@ def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, sh
                 iy = np.int64(yi)
                 n = counts[o]
                 for c in range(n + 1):
-                    g0 = hash3(first[o] + c, iy, seeds[o]) & u32(255)
-                    g1 = hash3(first[o] + c, iy + 1, seeds[o]) & u32(255)
+                    h0, h1 = hash3(first[o] + c, iy, seeds[o]), hash3(first[o] + c, iy + 1, seeds[o])
+                    g0, g1 = h0 & u32(255), h1 & u32(255)
                     a[c] = grads[g0, 0] + sy * (grads[g1, 0] - grads[g0, 0])
-                    low = grads[g0, 1] * fy
-                    b[c] = low + sy * (grads[g1, 1] * (fy - one) - low)
+                    low = grads[g0, 1] * fy + _lift(h0)
+                    b[c] = low + sy * (grads[g1, 1] * (fy - one) + _lift(h1) - low)
                 amp = amps[o]
                 for c in range(n):
                     s, e = starts[o, c], starts[o, c + 1]
@@ -68,10 +94,12 @@ def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, sh
                             target[i] = v + w[i] * (a1 * f[i] + b1 - v)
                 if mode == _RIDGED:
                     for i in range(nx):
-                        ridge = one - np.abs(row[i]) * np.float32(1.6)
-                        ridge = ridge * ridge * weight[i]
+                        ridge = _sharpen(one - np.abs(row[i]) * np.float32(1.6), sharp) * weight[i]
                         acc[i] += amp * ridge
                         weight[i] = min(one, max(zero, ridge * gain))
+                elif mode == _BILLOW:
+                    for i in range(nx):
+                        acc[i] += amp * (one - _sharpen(one - np.abs(row[i]) * np.float32(1.6), sharp))
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -80,35 +108,76 @@ def _point(x, y, seed, grads):
     fx, fy = np.float32(x - xi), np.float32(y - yi)
     ix, iy = np.int64(xi), np.int64(yi)
     one = np.float32(1)
-    g00 = hash3(ix, iy, seed) & u32(255)
-    g10 = hash3(ix + 1, iy, seed) & u32(255)
-    g01 = hash3(ix, iy + 1, seed) & u32(255)
-    g11 = hash3(ix + 1, iy + 1, seed) & u32(255)
-    n00 = grads[g00, 0] * fx + grads[g00, 1] * fy
-    n10 = grads[g10, 0] * (fx - one) + grads[g10, 1] * fy
-    n01 = grads[g01, 0] * fx + grads[g01, 1] * (fy - one)
-    n11 = grads[g11, 0] * (fx - one) + grads[g11, 1] * (fy - one)
+    h00, h10 = hash3(ix, iy, seed), hash3(ix + 1, iy, seed)
+    h01, h11 = hash3(ix, iy + 1, seed), hash3(ix + 1, iy + 1, seed)
+    g00, g10, g01, g11 = h00 & u32(255), h10 & u32(255), h01 & u32(255), h11 & u32(255)
+    n00 = grads[g00, 0] * fx + grads[g00, 1] * fy + _lift(h00)
+    n10 = grads[g10, 0] * (fx - one) + grads[g10, 1] * fy + _lift(h10)
+    n01 = grads[g01, 0] * fx + grads[g01, 1] * (fy - one) + _lift(h01)
+    n11 = grads[g11, 0] * (fx - one) + grads[g11, 1] * (fy - one) + _lift(h11)
     sx, sy = _fade(fx), _fade(fy)
     low = n00 + sx * (n10 - n00)
     return low + sy * (n01 + sx * (n11 - n01) - low)
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _point_slope(x, y, seed, grads):
+    """The noise at a point and its two derivatives."""
+    xi, yi = np.floor(x), np.floor(y)
+    fx, fy = np.float32(x - xi), np.float32(y - yi)
+    ix, iy = np.int64(xi), np.int64(yi)
+    one = np.float32(1)
+    h00, h10 = hash3(ix, iy, seed), hash3(ix + 1, iy, seed)
+    h01, h11 = hash3(ix, iy + 1, seed), hash3(ix + 1, iy + 1, seed)
+    g00, g10, g01, g11 = h00 & u32(255), h10 & u32(255), h01 & u32(255), h11 & u32(255)
+    n00 = grads[g00, 0] * fx + grads[g00, 1] * fy + _lift(h00)
+    n10 = grads[g10, 0] * (fx - one) + grads[g10, 1] * fy + _lift(h10)
+    n01 = grads[g01, 0] * fx + grads[g01, 1] * (fy - one) + _lift(h01)
+    n11 = grads[g11, 0] * (fx - one) + grads[g11, 1] * (fy - one) + _lift(h11)
+    sx, sy = _fade(fx), _fade(fy)
+    tx = np.float32(30) * fx * fx * (fx * (fx - np.float32(2)) + one)
+    ty = np.float32(30) * fy * fy * (fy * (fy - np.float32(2)) + one)
+    k = n00 - n10 - n01 + n11
+    v = n00 + sx * (n10 - n00) + sy * (n01 - n00) + sx * sy * k
+    gx = grads[g00, 0] + sx * (grads[g10, 0] - grads[g00, 0]) + sy * (grads[g01, 0] - grads[g00, 0]) + sx * sy * (
+        grads[g00, 0] - grads[g10, 0] - grads[g01, 0] + grads[g11, 0])
+    gy = grads[g00, 1] + sx * (grads[g10, 1] - grads[g00, 1]) + sy * (grads[g01, 1] - grads[g00, 1]) + sx * sy * (
+        grads[g00, 1] - grads[g10, 1] - grads[g01, 1] + grads[g11, 1])
+    return v, gx + tx * (n10 - n00 + sy * k), gy + ty * (n01 - n00 + sx * k)
+
+
 @njit(cache=True, nogil=True, parallel=True)
-def _warped_kernel(out, xs, ys, dx, dy, inverse, shift, seeds, amps, mode, gain, grads):
+def _point_kernel(out, xs, ys, axes, dx, dy, inverse, shift, seeds, amps, mode, gain, sharp, grads):
+    """Post by post: `axes` turns and stretches the place, `dx`, `dy` (m; may be 1 x 1 for none) displace it."""
     ny, nx = out.shape
+    warped = dx.size > 1
+    one, zero = np.float32(1), np.float32(0)
     for r in prange(ny):
         for i in range(nx):
-            x, y = xs[i] + dx[r, i], ys[r] + dy[r, i]
-            total, weight = np.float32(0), np.float32(1)
+            px, py = xs[i], ys[r]
+            if warped:
+                px, py = px + dx[r, i], py + dy[r, i]
+            x, y = axes[0] * px + axes[1] * py, axes[2] * px + axes[3] * py
+            total, weight, sx, sy = zero, one, zero, zero
             for o in range(len(seeds)):
-                v = _point(x * inverse[o] + shift[o], y * inverse[o] + shift[o], seeds[o], grads)
+                lx, ly = x * inverse[o] + shift[o], y * inverse[o] + shift[o]
+                if mode == _DAMPED:
+                    v, gx, gy = _point_slope(lx + sx * inverse[o] / inverse[0], ly + sy * inverse[o] / inverse[0], seeds[o], grads)
+                    amp = amps[o] * weight
+                    total += amp * _sharpen(one - np.abs(v) * np.float32(1.6), sharp)
+                    sx -= amp * gx * v * np.float32(0.55)
+                    sy -= amp * gy * v * np.float32(0.55)
+                    weight *= min(one, max(np.float32(0.05), total * np.float32(1.25)))
+                    continue
+                v = _point(lx, ly, seeds[o], grads)
                 if mode == _FBM:
                     total += amps[o] * v
+                elif mode == _BILLOW:
+                    total += amps[o] * (one - _sharpen(one - np.abs(v) * np.float32(1.6), sharp))
                 else:
-                    ridge = np.float32(1) - np.abs(v) * np.float32(1.6)
-                    ridge = ridge * ridge * weight
+                    ridge = _sharpen(one - np.abs(v) * np.float32(1.6), sharp) * weight
                     total += amps[o] * ridge
-                    weight = min(np.float32(1), max(np.float32(0), ridge * gain))
+                    weight = min(one, max(zero, ridge * gain))
             out[r, i] = total
 
 
@@ -125,15 +194,25 @@ def _octaves(grid: Grid, feature_m, octaves, gain, lacunarity, seed):
     return wave[keep], (amps * np.maximum(reach, steps == 0))[keep].astype(np.float32), seeds, shift, amps
 
 
-def _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced=None):
+NOWHERE = np.zeros((1, 1), np.float32)
+
+
+def _axes(lay: Lay) -> np.ndarray:
+    a = np.deg2rad(lay.turn)
+    return np.array([np.cos(a), -np.sin(a), np.sin(a) / lay.stretch, np.cos(a) / lay.stretch])
+
+
+def _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced=None, lay=Lay(), sharp=1.0):
     wave, amps, seeds, shift, _ = _octaves(grid, feature_m, octaves, gain, lacunarity, seed)
     inverse = 1.0 / wave
     out = np.empty(grid.shape, np.float32)
-    xs, ys = grid.xs(), grid.ys()
-    sharp = np.float32(2.0)
-    if displaced is not None:
-        _warped_kernel(out, xs, ys, displaced[0], displaced[1], inverse, shift, seeds, amps, mode, sharp, GRADIENTS)
+    xs, ys = grid.xs() - lay.east_m, grid.ys() - lay.north_m
+    keep, sharp = np.float32(2.0), np.float32(sharp)
+    if displaced is not None or lay.turn or mode == _DAMPED:
+        dx, dy = displaced or (NOWHERE, NOWHERE)
+        _point_kernel(out, xs, ys, _axes(lay), dx, dy, inverse, shift, seeds, amps, mode, keep, sharp, GRADIENTS)
         return out
+    ys = ys / lay.stretch
     lattice = xs[None, :] * inverse[:, None] + shift[:, None]
     cells = np.floor(lattice)
     fracs = (lattice - cells).astype(np.float32)
@@ -144,26 +223,91 @@ def _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced=Non
     starts = np.zeros((len(wave), int(counts.max()) + 1), np.int64)
     for o in range(len(wave)):
         starts[o, :counts[o] + 1] = np.searchsorted(cells[o], first[o] + np.arange(counts[o] + 1))
-    _grid_kernel(out, ys, cells, fracs, fades, starts, first, counts, inverse, shift, seeds, amps, mode, sharp, GRADIENTS)
+    _grid_kernel(out, ys, cells, fracs, fades, starts, first, counts, inverse, shift, seeds, amps, mode, keep, sharp, GRADIENTS)
     return out
 
 
-def warp_field(grid: Grid, amount_m: float, size_m: float, seed: int) -> tuple[np.ndarray, np.ndarray]:
+def warp_field(grid: Grid, amount_m: float, size_m: float, seed: int, lay: Lay = Lay()) -> tuple[np.ndarray, np.ndarray]:
     """Two fields of displacement in m, each with a standard deviation of about half of `amount_m`."""
     scale = np.float32(amount_m * 0.5 / OCTAVE_SD)
-    return tuple(scale * _noise(grid, size_m, 3, 0.45, 2.0, seed + k, _FBM) for k in (101, 211))
+    return tuple(scale * _noise(grid, size_m, 3, 0.45, 2.0, seed + k, _FBM, None, lay) for k in (101, 211))
 
 
-def fbm(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None):
-    """Fractional Brownian motion with a standard deviation of about 1, float32 (ny, nx)."""
-    displaced = warp_field(grid, warp_m, warp_size_m or 2 * feature_m, seed) if warp_m else None
-    full = gain ** np.arange(octaves)
-    return _noise(grid, feature_m, octaves, gain, lacunarity, seed, _FBM, displaced) / np.float32(
-        OCTAVE_SD * np.sqrt((full**2).sum()))
+def _made(mode, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp):
+    displaced = warp_field(grid, warp_m, warp_size_m or 2 * feature_m, seed, Lay(lay.east_m, lay.north_m)) if warp_m else None
+    return _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced, lay, sharp), gain ** np.arange(octaves)
 
 
-def ridged(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None):
+def fbm(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
+    """Fractional Brownian motion with a standard deviation of about 1, float32 (ny, nx).
+
+    `sharp` other than 1 (0..2) makes the tops sharper and the floors flatter, or the reverse.
+    """
+    field, full = _made(_FBM, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, 1.0)
+    field /= np.float32(OCTAVE_SD * np.sqrt((full**2).sum()))
+    if sharp != 1.0:
+        field = np.clip(field / 6 + np.float32(0.5), 0, 1) ** np.float32(2.0 ** (1.5 * (sharp - 1))) * 6 - 3
+    return field
+
+
+def ridged(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
     """Ridged multifractal, about 0 (valleys) to 1 (crests), float32 (ny, nx)."""
-    displaced = warp_field(grid, warp_m, warp_size_m or 2 * feature_m, seed) if warp_m else None
-    full = gain ** np.arange(octaves)
-    return _noise(grid, feature_m, octaves, gain, lacunarity, seed, _RIDGED, displaced) / np.float32(full.sum())
+    field, full = _made(_RIDGED, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp)
+    return field / np.float32(full.sum())
+
+
+def billow(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
+    """Rounded swellings between creases, about 0 (creases) to 1, float32 (ny, nx)."""
+    field, full = _made(_BILLOW, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp)
+    return field / np.float32(full.sum() * 0.75)
+
+
+def damped(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
+    """Ridges with flutes down their sides whose detail fades in the hollows, as if washed, about 0 to 1, float32 (ny, nx)."""
+    field, full = _made(_DAMPED, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp)
+    return field / np.float32(full.sum())
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _cell_kernel(out, xs, ys, axes, dx, dy, inverse, seeds, amps, edge):
+    ny, nx = out.shape
+    warped = dx.size > 1
+    for r in prange(ny):
+        for i in range(nx):
+            px, py = xs[i], ys[r]
+            if warped:
+                px, py = px + dx[r, i], py + dy[r, i]
+            x, y = axes[0] * px + axes[1] * py, axes[2] * px + axes[3] * py
+            total = np.float32(0)
+            for o in range(len(seeds)):
+                lx, ly = x * inverse[o], y * inverse[o]
+                ix, iy = np.int64(np.floor(lx)), np.int64(np.floor(ly))
+                near, next_ = 1e9, 1e9
+                for b in range(-2, 3):
+                    for a in range(-2, 3):
+                        gx, gy = max(0.0, abs(ix + a + 0.5 - lx) - 0.5), max(0.0, abs(iy + b + 0.5 - ly) - 0.5)
+                        if gx * gx + gy * gy >= next_:
+                            continue
+                        h = hash3(ix + a, iy + b, seeds[o])
+                        ex = ix + a + (h & u32(0xFFFF)) / 65536.0 - lx
+                        ey = iy + b + (h >> u32(16)) / 65536.0 - ly
+                        d = ex * ex + ey * ey
+                        if d < near:
+                            near, next_ = d, near
+                        elif d < next_:
+                            next_ = d
+                v = np.sqrt(next_) - np.sqrt(near) if edge else np.sqrt(near)
+                total += amps[o] * np.float32(v)
+            out[r, i] = total
+
+
+def cells(grid: Grid, feature_m: float, octaves=1, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), edge=False):
+    """Distance to the nearest of scattered points, or from the line between the two nearest (Worley 1996).
+
+    Divided by the feature size and summed over octaves, about 0..1, float32 (ny, nx).
+    """
+    wave, amps, seeds, _, full = _octaves(grid, feature_m, octaves, gain, lacunarity, seed)
+    dx, dy = warp_field(grid, warp_m, warp_size_m or 2 * feature_m, seed, Lay(lay.east_m, lay.north_m)) if warp_m else (NOWHERE, NOWHERE)
+    out = np.empty(grid.shape, np.float32)
+    _cell_kernel(out, grid.xs() - lay.east_m, grid.ys() - lay.north_m, _axes(lay), dx, dy, 1.0 / wave, seeds, amps, edge)
+    return out / np.float32(full.sum())

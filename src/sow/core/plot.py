@@ -67,8 +67,6 @@ class Plot(Strict):
     posts: int = setting(1025, "Grid", "posts", lo=33, hi=4097, slider=(129, 4097), scale="log",
                          help="Posts along the longer side of the full grid, used for files.")
     seed: int = Field(1, ge=0, le=2**31 - 1, title="Seed")
-    runs_on: bool = Field(True, title="Land runs on beyond the plot",
-                          description="A coarse far land from the same landforms hides the plot's edge.")
 
     @property
     def longer_m(self) -> float:
@@ -99,8 +97,9 @@ class Plot(Strict):
         """The length over which slope and its like are measured: twice the view grid's spacing."""
         return 2 * self.view_grid().spacing
 
-    def beyond_grid(self, posts: int = 193, times: float = 6.0) -> Grid:
-        """A coarse grid around the plot, `times` as long as its longer side."""
-        spacing = self.longer_m * times / (posts - 1)
-        margin = (posts - 1) * spacing
-        return Grid(posts, posts, spacing, (self.width_m - margin) / 2, (self.depth_m - margin) / 2)
+    def beyond_grid(self, ring: int = 0, reach_km: float = 0.0, posts: int = 193) -> Grid:
+        """A coarse grid around the plot: ring 0 is 2.6 times as long as its longer side, ring 1 reaches `reach_km` from its middle
+        (0: six lengths in all)."""
+        length = self.longer_m * 2.6 if ring == 0 else max(2000 * reach_km, self.longer_m * 6)
+        spacing = length / (posts - 1)
+        return Grid(posts, posts, spacing, (self.width_m - length) / 2, (self.depth_m - length) / 2)

@@ -90,3 +90,11 @@ def values_at(field, grid, east, north) -> np.ndarray:
     out = np.empty(len(rows), np.float32)
     _many(field, rows, cols, out, False)
     return out
+
+
+def levels(shape: tuple[int, int], coarsest: int = 129) -> list[tuple[int, int]]:
+    """Shapes from coarse to fine, each nearly twice the one before, the last being `shape`: 2049, 1025 and 513 share theirs."""
+    sizes = [tuple(shape)]
+    while max(sizes[-1]) > 1.6 * coarsest:
+        sizes.append(tuple(max(3, (n - 1) // 2 + 1) for n in sizes[-1]))
+    return sizes[::-1]

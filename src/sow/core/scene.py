@@ -11,6 +11,7 @@ from .entry import Entry, Strict, load_folder
 from .errors import SceneError
 from .fields import file_setting, setting
 from .land.base import landforms, processes
+from .land.beyond import Beyond as _Beyond
 from .planting.sowing import Sowing
 from .plot import Plot
 from .shots.shot import Shot
@@ -19,6 +20,10 @@ from .water.standing import Water
 
 load_folder(_land)
 LandEntry = Annotated[Union[tuple({**landforms.models, **processes.models}.values())], Field(discriminator="kind")]
+
+
+class Beyond(_Beyond):
+    land: list[LandEntry] = Field(default_factory=list, max_length=16)
 
 
 class Piece(Entry):
@@ -48,6 +53,7 @@ class Scene(Strict):
     name: str = Field("Untitled", min_length=1, max_length=80)
     plot: Plot = Field(default_factory=Plot)
     land: list[LandEntry] = Field(default_factory=list, max_length=64)
+    beyond: Beyond = Field(default_factory=Beyond)
     water: list[Water] = Field(default_factory=list, max_length=16)
     ground: list[Material] = Field(default_factory=list, max_length=MOST)
     planting: list[Sowing] = Field(default_factory=list, max_length=64)
@@ -55,6 +61,17 @@ class Scene(Strict):
     light: Light = Field(default_factory=Light)
     shots: list[Shot] = Field(default_factory=list, max_length=64)
     marks: list[Mask] = Field(default_factory=list, max_length=64)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, document):
+        """Documents of the first weeks told with the plot whether the land runs on."""
+        plot = document.get("plot") if isinstance(document, dict) else None
+        if isinstance(plot, dict) and "runs_on" in plot:
+            plot = dict(plot)
+            edge = "run on" if plot.pop("runs_on") else "end"
+            document = {"beyond": {"edge": edge}, **document, "plot": plot}
+        return document
 
     @model_validator(mode="after")
     def _distinct(self):
@@ -66,7 +83,7 @@ class Scene(Strict):
         return self
 
     def entries(self) -> list[Entry]:
-        return [*self.land, *self.water, *self.ground, *self.planting, *self.pieces, *self.shots, *self.marks]
+        return [*self.land, *self.beyond.land, *self.water, *self.ground, *self.planting, *self.pieces, *self.shots, *self.marks]
 
 
 def read_scene(document: dict | str | bytes) -> Scene:

@@ -53,6 +53,8 @@ def _handler(r: Route):
             return result
         if isinstance(result, BaseModel):
             return Response(result.model_dump_json(), content_type="application/json")
+        if isinstance(result, list):
+            result = [x.model_dump(mode="json") if isinstance(x, BaseModel) else x for x in result]
         return jsonify(result)
     handle.__name__ = r.call.__name__
     return handle

@@ -11,18 +11,27 @@ from urllib.parse import unquote
 import numpy as np
 from flask import Flask, Response, request, send_file, send_from_directory
 
-from ..core.cabinet import grounds, kind_of, kinds
+from ..core.cabinet import grounds, heightmaps, kind_of, kinds, lands
 from ..core.cabinet.draw import picture
-from ..core.formats.raster import png_bytes, read_raster
+from ..core.errors import SceneError
+from ..core.formats.elevation import guess_raw, read_elevation
+from ..core.formats.lines import read_contours
+from ..core.formats.raster import png_bytes
+from ..core.formats.section import section_csv, section_svg
 from ..core.planting.sowing import ASK
 from ..core.scene import read_scene
 from ..core.scene import schema as scene_schema
+from ..core.shots.sketch import from_above
+from ..core.survey.reality import reality
+from ..core.survey.sheets import sheets
+from ..core.survey.transect import transect
 from ..core.where import stage_of
 from ..store import rasters, scenes
 from . import builds, jobs
 from .api import install, openapi, problem, route
 from .live import announce, listen
-from .shapes import BuildOrder, Edit, GoTo, HandOver, Job, Manifest, NewScene, RasterInfo, SceneLine, SceneState, Snapshot, Step
+from .shapes import (Borrow, BorrowedLand, BuildOrder, ContourLine, Edit, GoTo, HandOver, Job, LandLine, Manifest, MeasureLine, NewScene, ProofOrder, RasterInfo, RawGuess,
+                     SceneLine, SceneState, Snapshot, Step, SurveyAnswer, SurveyOrder, TransectAnswer, TransectOrder)
 
 MOST_UPLOAD = 512 << 20
 PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
@@ -49,7 +58,7 @@ def openapi_description():
 @route("GET", "/api/schema")
 def schema():
     """JSON Schema of a scene; the page makes its panels from it."""
-    return {"scene": scene_schema(), "stages": stage_of}
+    return {"scene": scene_schema(), "stages": stage_of, "sheets": [{"kind": x.kind, "label": x.label, "unit": x.unit, "help": x.help} for x in sheets.values()]}
 
 
 @route("GET", "/api/cabinet")
@@ -57,7 +66,13 @@ def cabinet():
     """What the drawers of the cabinet hold."""
     return {"kinds": [{"name": k.name, "label": k.label, "family": k.family, "height_m": k.height_m, "reach_m": k.reach_m,
                        "variants": len(k.variants), "colour": k.colour} for k in kinds.values()],
-            "grounds": [{"name": g.name, "label": g.label} for g in grounds.values()]}
+            "grounds": [{"name": g.name, "label": g.label} for g in grounds.values()],
+            "heightmaps": [{"name": name, "label": label} for name, label in heightmaps.LABELS.items()]}
+
+
+def _document(scene: int, body):
+    """The document of an order, or the scene's head."""
+    return read_scene(body.document if body.document is not None else scenes.state(scene).document)
 
 
 def _known(drawer: dict, name: str):
@@ -119,6 +134,32 @@ def ground_picture(name):
 def ground_maps(name):
     """Colour with height, then detail: two RGBA pictures of 512 x 512, raw."""
     return _fixed(b"".join(m.tobytes() for m in _known(grounds, name).maps()), "application/octet-stream")
+
+
+@route("GET", "/api/cabinet/heightmaps/<name>.png")
+def heightmap_picture(name):
+    """A small shaded picture of a ready heightmap."""
+    _known(heightmaps.LABELS, name)
+    return _fixed(png_bytes(from_above(heightmaps.ready(name) * np.float32(170), 2.0, size=96)), "image/png")
+
+
+@route("GET", "/api/lands", answer=list[LandLine])
+def list_lands():
+    """The ready-made lands."""
+    return [LandLine(name=x.name, label=x.label, note=x.note, width_m=x.width_m, relief_m=x.relief_m) for x in lands.listed()]
+
+
+@route("GET", "/api/lands/<name>")
+def get_land(name):
+    """A ready-made land as a scene document."""
+    return lands.document(name).model_dump(mode="json")
+
+
+@route("GET", "/api/lands/<name>.png")
+def land_picture(name):
+    """A small shaded picture of a ready-made land."""
+    document = lands.document(name)
+    return _fixed(builds.WORK.once(f"land picture {name}", lambda: builds.proof(document, ProofOrder(document={}, width_px=160, fine=True))), "image/png")
 
 
 @route("GET", "/api/scenes", answer=list[SceneLine])
@@ -195,19 +236,102 @@ def history(scene):
 
 @route("POST", "/api/rasters", answer=RasterInfo)
 def new_raster():
-    """Keeps a PNG or TIFF; the body is the file, the header X-Name its name."""
+    """Keeps a heightmap or mask; the body is the file, the header X-Name its name. Raw posts need ?columns=&rows=&type=&order=."""
     name = unquote(request.headers.get("X-Name", "heightmap"))[:200]
-    values = read_raster(request.get_data(cache=False), name)
-    row = rasters.keep(values, name)
-    return RasterInfo(raster=row.hash, name=row.name, rows=row.rows, columns=row.columns, dtype=str(values.dtype),
-                      lowest=float(values.min()), highest=float(values.max()))
+    raw = {k: request.args.get(k) for k in ("columns", "rows", "type", "order")} if "columns" in request.args else None
+    if raw and not (raw["columns"].isdigit() and str(raw["rows"]).isdigit()):
+        raise SceneError("Columns and rows are whole numbers.", "columns", "Give both.")
+    found = read_elevation(request.get_data(cache=False), name, raw)
+    row = rasters.keep(found.values, name)
+    return RasterInfo(raster=row.hash, name=row.name, rows=row.rows, columns=row.columns, dtype=str(found.values.dtype), spacing_m=found.spacing_m,
+                      filled=found.filled, lowest=float(found.values.min()), highest=float(found.values.max()))
+
+
+@route("GET", "/api/rasters/<name>", answer=RasterInfo)
+def raster_facts(name):
+    """What is known of a kept raster."""
+    values = builds.Stored().load(name)
+    return RasterInfo(raster=name, name="", rows=values.shape[0], columns=values.shape[1], dtype=str(values.dtype), lowest=float(values.min()), highest=float(values.max()))
+
+
+@route("POST", "/api/raw-guesses", answer=RawGuess)
+def guess_raw_layout():
+    """A likely layout of a file of raw posts; columns and rows are 0 when its size fits no square."""
+    return RawGuess(**guess_raw(request.get_data(cache=False)))
+
+
+@route("POST", "/api/scenes/<int:scene>/contours", answer=list[ContourLine])
+def read_contour_file(scene):
+    """Contours of a GeoJSON or SVG, in metres on this scene's plot; the body is the file."""
+    name = unquote(request.headers.get("X-Name", "contours"))[:200]
+    return read_contours(request.get_data(cache=False), name, read_scene(scenes.state(scene).document).plot)
+
+
+@route("POST", "/api/scenes/<int:scene>/borrowed", body=Borrow, answer=BorrowedLand)
+def borrow_land(scene, body):
+    """Another scene's finished land at its head, kept as a raster for this scene to use."""
+    if body.source == scene:
+        raise SceneError("A scene can't take its own land.", "source", "Choose another scene.")
+    state = scenes.state(body.source)
+    document = read_scene(state.document)
+    build = builds.Build(document, document.plot.grid(min(document.plot.posts, 1025)), builds.WORK, builds.Stored())
+    row = rasters.keep(build.heights, f"land of {document.name}")
+    return BorrowedLand(raster=row.hash, name=document.name, width_m=build.grid.width_m, depth_m=build.grid.depth_m,
+                    source=f"{document.name}, revision {state.revision}")
+
+
+@route("POST", "/api/scenes/<int:scene>/surveys", body=SurveyOrder, answer=SurveyAnswer)
+def survey_scene(scene, body):
+    """One sheet of the survey over the scene, or over a document that is not kept yet."""
+    return builds.survey(_document(scene, body), body)
+
+
+@route("POST", "/api/scenes/<int:scene>/reality", body=BuildOrder, answer=list[MeasureLine])
+def check_reality(scene, body):
+    """How like real land this land is, measure by measure."""
+    build = builds.draw_up(_document(scene, body))
+    found = reality(build.heights, build.grid.spacing)
+    return [MeasureLine(**{**vars(m), "value": m.value if np.isfinite(m.value) else None}, fits=m.fits) for m in found]
+
+
+@route("POST", "/api/scenes/<int:scene>/proofs", body=ProofOrder)
+def draw_proof(scene, body):
+    """A small picture (PNG) of a document: one of a proof sheet."""
+    return Response(builds.proof(read_scene(body.document), body), content_type="image/png")
+
+
+def _section(scene, body):
+    return transect(builds.draw_up(_document(scene, body)), tuple(body.line[:2]), tuple(body.line[2:]), body.samples, body.reach_m)
+
+
+@route("POST", "/api/scenes/<int:scene>/transects", body=TransectOrder, answer=TransectAnswer)
+def cut_transect(scene, body):
+    """A cross-section along a line."""
+    t = _section(scene, body)
+    listed = lambda v, digits=3: [round(float(x), digits) for x in v]
+    return TransectAnswer(length=float(t.along[-1]), east=listed(t.east), north=listed(t.north), height=listed(t.height), slope=listed(t.slope, 2),
+                          water=[None if np.isnan(x) else round(float(x), 3) for x in t.water], names=t.names,
+                          most=t.shares.argmax(0).tolist() if len(t.shares) else [-1] * len(t.along),
+                          plants=[{"along": a, "foot": f, "height": h, "kind": k, "off": o} for a, f, h, k, o in t.plants])
+
+
+@route("POST", "/api/scenes/<int:scene>/transects.csv", body=TransectOrder)
+def transect_csv(scene, body):
+    """A cross-section as CSV."""
+    return Response(section_csv(_section(scene, body)), content_type="text/csv; charset=utf-8")
+
+
+@route("POST", "/api/scenes/<int:scene>/transects.svg", body=TransectOrder)
+def transect_svg(scene, body):
+    """A cross-section as a drawing to scale."""
+    document = _document(scene, body)
+    return Response(section_svg(_section(scene, body), [m.ground for m in document.ground], body.times, f"{document.name}: transect"), content_type="image/svg+xml")
 
 
 @route("POST", "/api/scenes/<int:scene>/builds", body=BuildOrder, answer=Manifest)
 def build_scene(scene, body):
     """Builds the head, or a document that is not kept yet, and tells where its products are."""
-    document = read_scene(body.document if body.document is not None else scenes.state(scene).document)
-    return builds.order(scene, body.client, document, body.grid == "draft")
+    return builds.order(scene, body.client, _document(scene, body), body.grid == "draft")
 
 
 @route("DELETE", "/api/scenes/<int:scene>/builds/<client>")
@@ -272,7 +396,7 @@ def scene_zip(scene):
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         written = {}
-        for entry in [*document.land, *document.marks]:
+        for entry in [*document.land, *document.beyond.land, *document.marks]:
             source = getattr(entry, "raster", "")
             if not source:
                 continue

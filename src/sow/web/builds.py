@@ -5,18 +5,23 @@ import time
 
 import numpy as np
 
-from ..core.build import Build, Rasters
+from ..core.air.light import sun_direction
+from ..core.build import COMPUTING, Build, Rasters
 from ..core.cabinet import grounds, kind_of
 from ..core.cache import Cache, key_of
 from ..core.errors import Cancelled, SceneError
 from ..core.formats.raster import png_bytes
 from ..core.planting.place import densest
 from ..core.planting.sowing import Plants
+from ..core.sample import heights_at
 from ..core.scene import Scene
-from ..core.surface.relief import contribution, washed
+from ..core.shots.sketch import from_above, from_shot
+from ..core.surface.material import tint_of
+from ..core.surface.relief import PAPER, contribution, washed
+from ..core.survey.sheets import sheets
 from ..store import rasters as kept_rasters
 from .live import announce
-from .shapes import Cost, GridShape, Manifest, PieceLine, SownLine, WaterLine
+from .shapes import Cost, FarLine, GridShape, Manifest, PieceLine, ProofOrder, SownLine, SurveyAnswer, SurveyOrder, WaterLine
 
 WORK = Cache(int(os.environ.get("SOW_CACHE_BYTES", 1200 << 20)))
 BYTES = Cache(int(os.environ.get("SOW_BYTES", 600 << 20)))
@@ -56,7 +61,7 @@ def _weights(build: Build) -> bytes:
 
 def _cover(build: Build) -> bytes:
     """RGBA bytes: square root of linear colour, share hidden."""
-    cover = build.cover()
+    cover = build.plant_cover()
     return _bytes(np.dstack([np.rint(np.sqrt(np.clip(cover[..., :3], 0, 1)) * 255), np.rint(cover[..., 3:] * 255)]).astype(np.uint8))
 
 
@@ -93,10 +98,11 @@ def _pool_mask(mask: np.ndarray, grid) -> tuple[bytes, list[float]]:
 def _pictures(build: Build) -> dict[str, str]:
     """A small picture of what each entry alone contributes, by entry id."""
     out, scene, size = {}, build.scene, (52, 72)
-    steps, keys = build.land_steps(), build.land_keys()
+    keys = build.land_keys()
     for i, entry in enumerate(scene.land):
-        out[entry.id] = _product(key_of("relief", keys[i + 1]), lambda: png_bytes(
-            contribution(steps[i], steps[i + 1], build.grid.spacing, size)))
+        if entry.on:
+            out[entry.id] = _product(key_of("relief", keys[i + 1]), lambda: png_bytes(
+                contribution(build.land_step(i).heights, build.land_step(i + 1).heights, build.grid.spacing, size)))
     shares = build.ground()
     for i, m in enumerate(scene.ground):
         out[m.id] = _product(key_of("wash", build.ground_key, i, m.ground), lambda: png_bytes(washed(shares[i], grounds[m.ground].mean(), size)))
@@ -153,13 +159,15 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             data, bounds = _pool_mask(wet, grid)
             _product(key, lambda: data)
         water.append(WaterLine(id=w.id, key=key, wet_m2=float(wet.sum()) * grid.spacing**2, bounds=bounds))
-    beyond_key, beyond_colour, beyond_grid = None, None, None
-    if scene.plot.runs_on and not draft:
-        far, far_grid = build.beyond()
-        beyond_key = _product(key_of("far", build.land_key, build.land_keys(far_grid)[-1]), lambda: _bytes(far.astype("<f4")))
-        beyond_colour = _product(key_of("far colour", beyond_key, build.ground_key, [s.model_dump() for s in scene.planting],
-                                        [(m.ground, m.tint, m.bright) for m in scene.ground]), lambda: _bytes(build.beyond_colour()))
-        beyond_grid = GridShape(nx=far_grid.nx, ny=far_grid.ny, spacing=far_grid.spacing, east_m=far_grid.east_m, north_m=far_grid.north_m)
+    rings = []
+    if scene.beyond.edge != "end" and not draft:
+        clothes = [build.ground_key, [s.model_dump() for s in scene.planting], [(m.ground, m.tint, m.bright) for m in scene.ground]]
+        for ring in (1, 0):
+            far, far_grid = build.beyond(ring)
+            key = build.beyond_key(ring)
+            rings.insert(0, FarLine(grid=GridShape(nx=far_grid.nx, ny=far_grid.ny, spacing=far_grid.spacing, east_m=far_grid.east_m, north_m=far_grid.north_m),
+                                    heights=_product(key_of("far", key), lambda: _bytes(far.astype("<f4"))),
+                                    colour=_product(key_of("far colour", key, clothes), lambda: _bytes(build.beyond_colour(ring)))))
     shares = build.ground()
     sown = []
     for i, s in enumerate(scene.planting):
@@ -187,11 +195,71 @@ def _manifest(build: Build, draft: bool) -> Manifest:
         weights=_product(key_of("weights", build.ground_key), lambda: _weights(build)),
         cover=_product(key_of("cover bytes", build.water_key, [build.sowing_key(i) for i in range(len(scene.planting))],
                               [s.on for s in scene.planting]), lambda: _cover(build)),
-        beyond=beyond_key, beyond_colour=beyond_colour, beyond_grid=beyond_grid, water=water,
+        beyond=rings, water=water,
         shares={m.id: round(float(w.mean(dtype=np.float64)), 5) for m, w in zip(scene.ground, shares)}, sown=sown,
         pieces=[PieceLine(id=p["id"], up_m=p["up_m"]) for p in build.pieces()], pictures={} if draft else _pictures(build),
         slope_bins=bins(build.slope(), 0, 70), height_bins=bins(heights, low, max(high, low + 1e-3)), cost=cost,
         seconds={k: round(v, 4) for k, v in build.seconds.items()})
+
+
+def draw_up(document: Scene, draft: bool = False) -> Build:
+    """A build outside the page's own order, as for a survey; it is not stopped by newer ones."""
+    return Build(document, document.plot.draft_grid() if draft else document.plot.view_grid(), WORK, Stored())
+
+
+def survey(document: Scene, order: SurveyOrder) -> SurveyAnswer:
+    """One sheet of the survey as raw float32, with its histogram between the 1st and the 99th per cent."""
+    build = draw_up(document, order.grid == "draft")
+    if order.kind == "shows":
+        entry = next((e for e in document.land if e.id == order.entry), None)
+        label, unit, log, help = f"Where {entry.name if entry else 'it'} shows", "", False, "1 where this land shows, 0 where other land hides it."
+        key, make = key_of("shows", build.land_keys(), order.entry), lambda: build.cover(order.entry)
+    elif order.kind in sheets:
+        found = sheets[order.kind]
+        label, unit, log, help = found.label, found.unit, found.log, found.help
+        asked = {"latitude": order.latitude, "day": order.day} if order.kind == "sunlit" else {}
+        key, make = key_of("sheet", order.kind, asked, build.water_key), lambda: build.site().sheet(order.kind, **asked)
+    else:
+        raise SceneError(f"There is no survey sheet '{order.kind}'.", "kind", f"There are: {', '.join(sheets)}.")
+
+    def work():
+        with COMPUTING:
+            field = make()
+        low, high = (float(v) for v in np.percentile(field, (1, 99)))
+        high = high if high > low else low + 1e-6
+        return field, low, high
+    field, low, high = WORK.once(key_of("survey", key), work)
+    measured = np.clip(field, low, high)
+    bins = np.histogram(np.log10(np.maximum(measured, max(low, 1e-4))) if log else measured, 64)[0] / field.size
+    return SurveyAnswer(key=_product(key_of("survey bytes", key), lambda: _bytes(field.astype("<f4"))), label=label, unit=unit, log=log, help=help,
+                        grid=GridShape(nx=build.grid.nx, ny=build.grid.ny, spacing=build.grid.spacing), low=low, high=high,
+                        lowest=float(field.min()), highest=float(field.max()), mean=float(field.mean(dtype=np.float64)), bins=bins.tolist())
+
+
+def _tone(build: Build) -> np.ndarray:
+    """Colour of the clothed ground, 0..255 float (ny, nx, 3); paper where there are no materials."""
+    shares, scene = build.ground(), build.scene
+    if not len(shares):
+        return np.broadcast_to(PAPER.astype(np.float32) * 0.85, build.grid.shape + (3,))
+    means = np.array([grounds[m.ground].mean() * tint_of(m) for m in scene.ground])
+    colour = np.einsum("nyx,nc->yxc", shares, means)
+    return np.clip(colour, 0, 1) ** (1 / 2.2) * 255
+
+
+def proof(document: Scene, order: ProofOrder) -> bytes:
+    """A small picture (PNG) of the land, from above or from a viewpoint, on the draft grid or a finer one."""
+    build = Build(document, document.plot.grid(min(document.plot.posts, 257 if order.fine else 129)), WORK, Stored())
+    heights = build.heights
+    with COMPUTING:
+        if order.pose is None:
+            return png_bytes(from_above(heights, build.grid.spacing, build.water()[0], None, order.width_px))
+        p = order.pose
+        up = p.up if p.up is not None else float(heights_at(heights, build.grid, p.east, p.north)[0]) + (p.eye or 1.7)
+        tone = _tone(build).copy()
+        wet = np.isfinite(build.water()[0])
+        tone[wet] = (112, 142, 160)
+        drawn = np.where(wet, build.water()[0], heights)
+        return png_bytes(from_shot(drawn, build.grid, tone, {**p.model_dump(), "up": up}, sun_direction(document.light), (order.height_px, order.width_px), document.light.haze_m))
 
 
 def product(key: str):

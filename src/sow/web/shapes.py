@@ -74,6 +74,8 @@ class RasterInfo(Shape):
     dtype: str
     lowest: float
     highest: float
+    spacing_m: float | None = Field(None, description="Metres between posts, where the file tells them.")
+    filled: int = Field(0, description="Posts without data that were filled from around them.")
 
 
 class BuildOrder(Shape):
@@ -111,6 +113,134 @@ class PieceLine(Shape):
     up_m: float
 
 
+class FarLine(Shape):
+    grid: GridShape
+    heights: str
+    colour: str = Field(description="RGBA bytes: square root of linear colour.")
+
+
+class SurveyOrder(Shape):
+    document: dict | None = None
+    grid: str = Field("view", pattern="^(draft|view)$")
+    kind: str = Field(max_length=40, description="A sheet's name, or “shows” for where one landform shows.")
+    entry: str = Field("", max_length=64)
+    latitude: float = Field(50, ge=-90, le=90)
+    day: int = Field(172, ge=1, le=366)
+
+
+class SurveyAnswer(Shape):
+    key: str
+    label: str
+    unit: str
+    log: bool
+    help: str
+    grid: GridShape
+    low: float = Field(description="The 1st per cent, where the scale begins.")
+    high: float = Field(description="The 99th per cent.")
+    lowest: float
+    highest: float
+    mean: float
+    bins: list[float]
+
+
+class SheetLine(Shape):
+    kind: str
+    label: str
+    unit: str
+    help: str
+
+
+class SketchPose(Shape):
+    east: float
+    north: float
+    up: float | None = None
+    eye: float | None = None
+    bearing: float
+    tilt: float
+    focal: float = Field(ge=4, le=2000)
+
+
+class ProofOrder(Shape):
+    document: dict
+    pose: SketchPose | None = Field(None, description="A viewpoint; without it the picture is from above.")
+    width_px: int = Field(200, ge=32, le=800)
+    height_px: int = Field(130, ge=32, le=800)
+    fine: bool = False
+
+
+class TransectOrder(Shape):
+    document: dict | None = None
+    line: list[float] = Field(min_length=4, max_length=4, description="East and north of the two ends, in m.")
+    samples: int = Field(400, ge=16, le=4000)
+    reach_m: float | None = Field(None, gt=0, le=1000)
+    times: float = Field(1, gt=0, le=100, description="Exaggeration of heights in the drawing.")
+
+
+class TransectPlant(Shape):
+    along: float
+    foot: float
+    height: float
+    kind: str
+    off: float
+
+
+class TransectAnswer(Shape):
+    length: float
+    east: list[float]
+    north: list[float]
+    height: list[float]
+    water: list[float | None]
+    slope: list[float]
+    names: list[str]
+    most: list[int] = Field(description="Index of the material with the largest share at each sample, -1 when bare.")
+    plants: list[TransectPlant]
+
+
+class MeasureLine(Shape):
+    name: str
+    label: str
+    value: float | None
+    low: float
+    high: float
+    unit: str
+    source: str
+    advice: str
+    tells: bool
+    fits: bool
+
+
+class LandLine(Shape):
+    name: str
+    label: str
+    note: str
+    width_m: float
+    relief_m: float
+
+
+class RawGuess(Shape):
+    columns: int
+    rows: int
+    type: str
+    order: str
+
+
+class ContourLine(Shape):
+    height_m: float
+    points: list[list[float]]
+
+
+class Borrow(Shape):
+    source: int = Field(description="The scene whose land is taken, at its head.")
+
+
+class BorrowedLand(Shape):
+    raster: str
+    name: str
+    width_m: float
+    depth_m: float
+    source: str
+
+
 class Cost(Shape):
     plants: int
     full_triangles: int
@@ -128,9 +258,7 @@ class Manifest(Shape):
     heights: str
     weights: str
     cover: str
-    beyond: str | None
-    beyond_colour: str | None = Field(description="RGBA bytes: square root of the far land's linear colour.")
-    beyond_grid: GridShape | None
+    beyond: list[FarLine] = Field(description="Far land: the ring next to the plot, then the one around it.")
     water: list[WaterLine]
     shares: dict[str, float]
     sown: list[SownLine]

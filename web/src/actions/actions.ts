@@ -1,18 +1,23 @@
 /** Everything that a person can do: buttons, the command finder and the shortcut sheet all come from this list. */
-import { Box, Camera, Copy, Crosshair, Download, Eye, FilePlus2, FolderOpen, History, Image, Keyboard, Map as MapIcon, Maximize, MoveDown, MoveUp, PersonStanding, Redo2, Search, Trash2, Undo2, type LucideIcon } from "lucide-react";
+import { Box, Camera, Copy, Crosshair, Download, Eye, FilePlus2, FolderOpen, History, Image, Keyboard, LayoutGrid, Map as MapIcon, Maximize, Mountain, MoveDown, MoveUp, PersonStanding, Redo2, Ruler, Search, Spline, Trash2, Undo2, type LucideIcon } from "lucide-react";
 import type { Scene } from "../api/client";
 import { edit, engine, freshId, get, set, step, type Section } from "../state";
 import { heightAt } from "../view/products";
+import { endContour } from "./place";
 
 export interface Action { id: string; name: string; keys?: string; icon?: LucideIcon; can?: () => boolean; run: () => void }
 
-const LISTS = ["land", "water", "ground", "planting", "pieces", "shots", "marks"] as const;
+const LISTS = ["land", "far", "water", "ground", "planting", "pieces", "shots", "marks"] as const;
 export type ListName = (typeof LISTS)[number];
+
+/** The list of a section in a document; the far land's own entries lie with what is beyond the plot. */
+export function listOf(doc: Scene, list: ListName): any[] { return list === "far" ? doc.beyond.land! : (doc[list] as any[]); }
+export const pathOf = (list: ListName, index: number): (string | number)[] => (list === "far" ? ["beyond", "land", index] : [list, index]);
 
 export function find(doc: Scene | null, id: string | null): { list: ListName; index: number; entry: any } | null {
   if (doc && id) for (const list of LISTS) {
-    const index = (doc[list] as { id: string }[]).findIndex((e) => e.id === id);
-    if (index >= 0) return { list, index, entry: doc[list][index] };
+    const index = listOf(doc, list).findIndex((e) => e.id === id);
+    if (index >= 0) return { list, index, entry: listOf(doc, list)[index] };
   }
   return null;
 }
@@ -21,7 +26,7 @@ const chosen = () => find(get().doc, get().chosen);
 function move(by: number) {
   const c = chosen();
   if (!c) return;
-  void edit(`${c.entry.name}: ${by < 0 ? "earlier" : "later"}`, (d) => { const l = d[c.list] as unknown[]; l.splice(c.index + by, 0, ...l.splice(c.index, 1)); });
+  void edit(`${c.entry.name}: ${by < 0 ? "earlier" : "later"}`, (d) => { const l = listOf(d, c.list); l.splice(c.index + by, 0, ...l.splice(c.index, 1)); });
 }
 
 export function keepShot() {
@@ -69,20 +74,26 @@ export const ACTIONS: Action[] = [
   { id: "still", name: "Save a still", keys: "Ctrl+P", icon: Image, can: () => !!get().products, run: () => set({ dialog: "still" }) },
   { id: "goto", name: "Go to what is chosen", keys: "G", icon: Crosshair, can: () => !!get().products, run: goToChosen },
   { id: "overview", name: "See the whole plot", keys: "O", icon: Maximize, can: () => !!get().products, run: overview },
+  { id: "transect", name: "Lay a transect over the land", keys: "T", icon: Spline, can: () => !!get().products, run: () => { const d = get().doc!.plot; set((s) => ({ transect: s.transect ? null : { line: [d.width_m * 0.1, d.depth_m * 0.42, d.width_m * 0.9, d.depth_m * 0.58], times: 1, answer: null } })); } },
+  { id: "proof", name: "Proof sheet: vary one setting", keys: "V", icon: LayoutGrid, can: () => !!get().products, run: () => set({ dialog: "proof" }) },
+  { id: "reality", name: "Reality check of the land", keys: "R", icon: Ruler, can: () => !!get().products, run: () => set({ dialog: "reality" }) },
+  { id: "lands", name: "Ready-made lands", keys: "L", icon: Mountain, can: () => !!get().doc, run: () => set({ dialog: "lands" }) },
+  { id: "fit-map", name: "Fit the map to the plot", keys: "Home", icon: Maximize, can: () => !!get().mapAt, run: () => set({ mapAt: null }) },
+  { id: "end-line", name: "End the line that is drawn", keys: "Enter", can: () => get().tool === "contour" && get().drawing.length > 1, run: endContour },
   { id: "clean", name: "Clean view", keys: "C", icon: Eye, run: () => set((s) => ({ clean: !s.clean })) },
   { id: "duplicate", name: "Duplicate with a new seed", keys: "Ctrl+D", icon: Copy, can: () => !!chosen(), run: () => {
     const c = chosen()!, id = freshId(c.list);
-    void edit(`${c.entry.name}: duplicate`, (d) => { const copy = structuredClone(c.entry); copy.id = id; copy.name = `${copy.name.slice(0, 70)} 2`; if ("seed" in copy) copy.seed = (copy.seed + 1) % 1000; if (c.list === "pieces") copy.east_m += 2; (d[c.list] as unknown[]).splice(c.index + 1, 0, copy); });
+    void edit(`${c.entry.name}: duplicate`, (d) => { const copy = structuredClone(c.entry); copy.id = id; copy.name = `${copy.name.slice(0, 70)} 2`; if ("seed" in copy) copy.seed = (copy.seed + 1) % 1000; if (c.list === "pieces") copy.east_m += 2; for (const w of copy.where ?? []) if (w.bound === c.entry.id) w.bound = id; listOf(d, c.list).splice(c.index + 1, 0, copy); });
     set({ chosen: id });
   } },
-  { id: "remove", name: "Remove what is chosen", keys: "Delete", icon: Trash2, can: () => !!chosen(), run: () => { const c = chosen()!; void edit(`${c.entry.name}: removed`, (d) => { (d[c.list] as unknown[]).splice(c.index, 1); }); set({ chosen: null }); } },
+  { id: "remove", name: "Remove what is chosen", keys: "Delete", icon: Trash2, can: () => !!chosen(), run: () => { const c = chosen()!; void edit(`${c.entry.name}: removed`, (d) => { listOf(d, c.list).splice(c.index, 1); }); set({ chosen: null }); } },
   { id: "earlier", name: "Move earlier in the key", keys: "Alt+ArrowUp", icon: MoveUp, can: () => (chosen()?.index ?? 0) > 0, run: () => move(-1) },
-  { id: "later", name: "Move later in the key", keys: "Alt+ArrowDown", icon: MoveDown, can: () => { const c = chosen(); return !!c && c.index < (get().doc![c.list] as unknown[]).length - 1; }, run: () => move(1) },
+  { id: "later", name: "Move later in the key", keys: "Alt+ArrowDown", icon: MoveDown, can: () => { const c = chosen(); return !!c && c.index < listOf(get().doc!, c.list).length - 1; }, run: () => move(1) },
   { id: "history", name: "History", keys: "H", icon: History, can: () => !!get().state, run: () => set({ dialog: "history" }) },
   { id: "new", name: "New scene", keys: "Ctrl+Alt+N", icon: FilePlus2, run: () => set({ dialog: "new" }) },
   { id: "scenes", name: "Open a scene", keys: "Ctrl+O", icon: FolderOpen, run: () => set({ dialog: "scenes" }) },
   { id: "keys", name: "Keys and moves", keys: "?", icon: Keyboard, run: () => set({ dialog: "keys" }) },
-  { id: "escape", name: "Leave a tool or dialog", keys: "Escape", run: () => set((s) => ({ tool: null, dialog: null, clean: false, pinned: s.dialog || s.tool ? s.pinned : false })) },
+  { id: "escape", name: "Leave a tool or dialog", keys: "Escape", run: () => set((s) => ({ tool: s.drawing.length ? s.tool : null, drawing: [], dialog: null, clean: false, pinned: s.dialog || s.tool ? s.pinned : false })) },
   ...SECTIONS.map(([section, label], i): Action => ({ id: `section-${section}`, name: `Unfold ${label}`, keys: String(i + 1), icon: section === "handover" ? Download : Box, run: () => set((s) => ({ open: s.open === section ? null : section })) })),
 ];
 

@@ -10,11 +10,17 @@ export type Problem = Schemas["Problem"];
 export type RasterInfo = Schemas["RasterInfo"];
 export type Job = Schemas["Job"];
 export type Step = Schemas["Step"];
+export type SurveyAnswer = Schemas["SurveyAnswer"];
+export type TransectAnswer = Schemas["TransectAnswer"];
+export type MeasureLine = Schemas["MeasureLine"];
+export type LandLine = Schemas["LandLine"];
+export interface SheetLine { kind: string; label: string; unit: string; help: string }
 export type Light = Required<Schemas["Light"]>;
 export type Shot = Required<Schemas["Shot"]>;
 export interface Cabinet {
   kinds: { name: string; label: string; family: string; height_m: number; reach_m: number; variants: number; colour: number[] }[];
   grounds: { name: string; label: string }[];
+  heightmaps: { name: string; label: string }[];
 }
 
 /** An error told in plain words. `lost` means that the server was not reached. */
@@ -47,4 +53,17 @@ export async function ask<T>(method: string, path: string, body?: unknown, heade
 
 export async function bytesOf(path: string): Promise<ArrayBuffer> {
   return (await send("GET", path)).arrayBuffer();
+}
+
+/** The answer as a file's content, as of a picture or a drawing. */
+export async function fileOf(path: string, body: unknown, signal?: AbortSignal): Promise<Blob> {
+  return (await send("POST", path, body, {}, signal)).blob();
+}
+
+export function saveFile(blob: Blob, name: string) {
+  const a = document.createElement("a");
+  a.href = URL.createObjectURL(blob);
+  a.download = name;
+  a.click();
+  setTimeout(() => URL.revokeObjectURL(a.href), 60000);
 }

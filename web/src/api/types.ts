@@ -157,6 +157,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cabinet/heightmaps/{name}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small shaded picture of a ready heightmap. */
+        get: operations["heightmap_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ready-made lands. */
+        get: operations["list_lands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lands/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A ready-made land as a scene document. */
+        get: operations["get_land"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lands/{name}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small shaded picture of a ready-made land. */
+        get: operations["land_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes": {
         parameters: {
             query?: never;
@@ -304,8 +372,178 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps a PNG or TIFF; the body is the file, the header X-Name its name. */
+        /** Keeps a heightmap or mask; the body is the file, the header X-Name its name. Raw posts need ?columns=&rows=&type=&order=. */
         post: operations["new_raster"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rasters/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is known of a kept raster. */
+        get: operations["raster_facts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/raw-guesses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A likely layout of a file of raw posts; columns and rows are 0 when its size fits no square. */
+        post: operations["guess_raw_layout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/contours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Contours of a GeoJSON or SVG, in metres on this scene's plot; the body is the file. */
+        post: operations["read_contour_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/borrowed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Another scene's finished land at its head, kept as a raster for this scene to use. */
+        post: operations["borrow_land"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/surveys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One sheet of the survey over the scene, or over a document that is not kept yet. */
+        post: operations["survey_scene"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/reality": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How like real land this land is, measure by measure. */
+        post: operations["check_reality"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A small picture (PNG) of a document: one of a proof sheet. */
+        post: operations["draw_proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/transects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A cross-section along a line. */
+        post: operations["cut_transect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/transects.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A cross-section as CSV. */
+        post: operations["transect_csv"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/transects.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A cross-section as a drawing to scale. */
+        post: operations["transect_svg"];
         delete?: never;
         options?: never;
         head?: never;
@@ -453,6 +691,225 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** Bend */
+        Bend: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bend";
+            /**
+             * From
+             * @default 2
+             */
+            low: number;
+            /**
+             * To
+             * @default 100000
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 2
+             */
+            soft: number;
+        };
+        /** Beyond */
+        Beyond: {
+            /**
+             * Beyond the plot
+             * @default run on
+             * @enum {string}
+             */
+            edge: "run on" | "rise" | "fade" | "end";
+            /**
+             * Joined over
+             * @description Over this length the plot's edge gives way to the far land.
+             * @default 500
+             */
+            join_m: number;
+            /**
+             * Rim
+             * @description A rim around the plot that hides what lies behind it.
+             * @default 60
+             */
+            rise_m: number;
+            /**
+             * To level
+             * @default 0
+             */
+            level_m: number;
+            /**
+             * Reaches
+             * @description From the plot's middle; 0 is three lengths of the plot.
+             * @default 0
+             */
+            reach_km: number;
+            /**
+             * Far land east by
+             * @default 0
+             */
+            east_m: number;
+            /**
+             * Far land north by
+             * @default 0
+             */
+            north_m: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Size
+             * @default 100
+             */
+            size: number;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift_m: number;
+            /** Land */
+            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
+        };
+        /** Borrow */
+        Borrow: {
+            /**
+             * Source
+             * @description The scene whose land is taken, at its head.
+             */
+            source: number;
+        };
+        /** Borrowed */
+        Borrowed: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Combine
+             * @default add
+             * @enum {string}
+             */
+            combine: "add" | "subtract" | "highest" | "lowest" | "mix" | "replace";
+            /**
+             * Share
+             * @description Part of this landform when mixed.
+             * @default 50
+             */
+            share: number;
+            /**
+             * Soft join
+             * @description Rounds the line where the two lands meet; 0 is a crease.
+             * @default 0
+             */
+            join_m: number;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * Covers
+             * @default plot
+             * @enum {string}
+             */
+            area: "plot" | "own";
+            /**
+             * Centre east
+             * @default 500
+             */
+            east_m: number;
+            /**
+             * Centre north
+             * @default 500
+             */
+            north_m: number;
+            /**
+             * Width
+             * @default 1000
+             */
+            width_m: number;
+            /**
+             * Depth
+             * @default 1000
+             */
+            depth_m: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Edge fade
+             * @description Over this length from its edge it gives way to the land below.
+             * @default 0
+             */
+            fade_m: number;
+            /**
+             * Filter
+             * @description Shapes smaller than this are smoothed away.
+             * @default 0
+             */
+            filter_m: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "borrowed";
+            /**
+             * Land
+             * @description Heights in metres, taken from another scene.
+             * @default
+             */
+            raster: string;
+            /**
+             * Taken from
+             * @default
+             */
+            source: string;
+            /**
+             * Heights
+             * @default 1
+             */
+            times: number;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift_m: number;
+        };
+        /** BorrowedLand */
+        BorrowedLand: {
+            /** Raster */
+            raster: string;
+            /** Name */
+            name: string;
+            /** Width M */
+            width_m: number;
+            /** Depth M */
+            depth_m: number;
+            /** Source */
+            source: string;
+        };
         /** BuildOrder */
         BuildOrder: {
             /**
@@ -473,6 +930,233 @@ export interface components {
              * @default
              */
             client: string;
+        };
+        /** Cells */
+        Cells: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Combine
+             * @default add
+             * @enum {string}
+             */
+            combine: "add" | "subtract" | "highest" | "lowest" | "mix" | "replace";
+            /**
+             * Share
+             * @description Part of this landform when mixed.
+             * @default 50
+             */
+            share: number;
+            /**
+             * Soft join
+             * @description Rounds the line where the two lands meet; 0 is a crease.
+             * @default 0
+             */
+            join_m: number;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * Feature size
+             * @default 300
+             */
+            feature_m: number;
+            /**
+             * Height
+             * @description From a typical hollow to a typical top.
+             * @default 60
+             */
+            height_m: number;
+            /**
+             * Warp
+             * @description How far the pattern is bent.
+             * @default 0
+             */
+            warp_m: number;
+            /**
+             * Warp size
+             * @description Size of the bends; 0 is twice the feature size.
+             * @default 0
+             */
+            warp_size_m: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Moved east
+             * @default 0
+             */
+            east_m: number;
+            /**
+             * Moved north
+             * @default 0
+             */
+            north_m: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Stretch
+             * @description Longer along its own north.
+             * @default 1
+             */
+            stretch: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cells";
+            /**
+             * Form
+             * @description By distance to the nearest point, or to the line between two.
+             * @default hills
+             * @enum {string}
+             */
+            form: "hills" | "pits" | "blocks";
+            /**
+             * Octaves
+             * @default 1
+             */
+            octaves: number;
+            /**
+             * Gain
+             * @description Height of each octave beside the one before.
+             * @default 0.3
+             */
+            gain: number;
+            /**
+             * Lacunarity
+             * @description How much finer each octave is.
+             * @default 2.3
+             */
+            lacunarity: number;
+            /**
+             * Sharpness
+             * @description Steeper sides and flatter tops or floors; 50 is the plain form.
+             * @default 50
+             */
+            sharp: number;
+        };
+        /** Clip */
+        Clip: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clip";
+            /**
+             * Not below
+             * @default 0
+             */
+            low_m: number;
+            /**
+             * Not above
+             * @default 12000
+             */
+            high_m: number;
+            /**
+             * Softness
+             * @default 2
+             */
+            soft_m: number;
+        };
+        /** ContourLine */
+        ContourLine: {
+            /** Height M */
+            height_m: number;
+            /** Points */
+            points: number[][];
+        };
+        /** Contours */
+        Contours: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Combine
+             * @default add
+             * @enum {string}
+             */
+            combine: "add" | "subtract" | "highest" | "lowest" | "mix" | "replace";
+            /**
+             * Share
+             * @description Part of this landform when mixed.
+             * @default 50
+             */
+            share: number;
+            /**
+             * Soft join
+             * @description Rounds the line where the two lands meet; 0 is a crease.
+             * @default 0
+             */
+            join_m: number;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "contours";
+            /** Lines */
+            lines?: components["schemas"]["Line"][];
+            /**
+             * Next line higher by
+             * @description Height of the next line drawn, above the last.
+             * @default 10
+             */
+            step_m: number;
+            /**
+             * Heights
+             * @default 1
+             */
+            times: number;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift_m: number;
         };
         /** Cost */
         Cost: {
@@ -507,6 +1191,116 @@ export interface components {
              * @default
              */
             mark: string;
+            /**
+             * Lies over
+             * @description Bound to a landform it moves, turns and stretches with it, and is black outside it.
+             * @default
+             */
+            bound: string;
+        };
+        /** Dunes */
+        Dunes: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Combine
+             * @default add
+             * @enum {string}
+             */
+            combine: "add" | "subtract" | "highest" | "lowest" | "mix" | "replace";
+            /**
+             * Share
+             * @description Part of this landform when mixed.
+             * @default 50
+             */
+            share: number;
+            /**
+             * Soft join
+             * @description Rounds the line where the two lands meet; 0 is a crease.
+             * @default 0
+             */
+            join_m: number;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dunes";
+            /**
+             * Spacing
+             * @description From crest to crest.
+             * @default 160
+             */
+            feature_m: number;
+            /**
+             * Height
+             * @default 14
+             */
+            height_m: number;
+            /**
+             * Wind from
+             * @description The side that it blows from; the steep side lies away from it.
+             * @default 250
+             */
+            wind: number;
+            /**
+             * Winding
+             * @description How much the crests bend.
+             * @default 45
+             */
+            winding: number;
+            /**
+             * Broken
+             * @description How much the crests rise, sink and end.
+             * @default 50
+             */
+            broken: number;
+            /**
+             * Sharpness
+             * @description Keenness of the crests.
+             * @default 50
+             */
+            sharp: number;
+            /**
+             * Small dunes
+             * @description Height of the smaller dunes that ride on the large ones.
+             * @default 30
+             */
+            small: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Moved east
+             * @default 0
+             */
+            east_m: number;
+            /**
+             * Moved north
+             * @default 0
+             */
+            north_m: number;
+            /**
+             * Stretch
+             * @description Longer crests.
+             * @default 1
+             */
+            stretch: number;
         };
         /** Edit */
         Edit: {
@@ -539,8 +1333,13 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Where */
-            where?: (components["schemas"]["Drawn"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Patches"] | components["schemas"]["Shore"] | components["schemas"]["Slope"])[];
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -558,6 +1357,93 @@ export interface components {
              */
             about_m: number;
         };
+        /** Facing */
+        Facing: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "facing";
+            /**
+             * Towards
+             * @description Clockwise from north: 0 is a north side.
+             * @default 0
+             */
+            towards: number;
+            /**
+             * Within
+             * @description To either hand.
+             * @default 60
+             */
+            within: number;
+            /**
+             * Softness
+             * @default 30
+             */
+            soft: number;
+        };
+        /** Fade */
+        Fade: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fade";
+            /**
+             * To level
+             * @default 0
+             */
+            level_m: number;
+            /**
+             * Over
+             * @description Measured inward from the plot's edge.
+             * @default 150
+             */
+            reach_m: number;
+            /**
+             * Outline
+             * @default rectangle
+             * @enum {string}
+             */
+            shape: "rectangle" | "round";
+        };
+        /** FarLine */
+        FarLine: {
+            grid: components["schemas"]["GridShape"];
+            /** Heights */
+            heights: string;
+            /**
+             * Colour
+             * @description RGBA bytes: square root of linear colour.
+             */
+            colour: string;
+        };
         /** Form */
         Form: {
             /** Id */
@@ -574,15 +1460,26 @@ export interface components {
              * @default add
              * @enum {string}
              */
-            combine: "add" | "highest" | "mix";
+            combine: "add" | "subtract" | "highest" | "lowest" | "mix" | "replace";
             /**
              * Share
              * @description Part of this landform when mixed.
              * @default 50
              */
             share: number;
+            /**
+             * Soft join
+             * @description Rounds the line where the two lands meet; 0 is a crease.
+             * @default 0
+             */
+            join_m: number;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Where */
-            where?: (components["schemas"]["Drawn"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Patches"] | components["schemas"]["Shore"] | components["schemas"]["Slope"])[];
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -593,7 +1490,7 @@ export interface components {
              * @default dome
              * @enum {string}
              */
-            form: "slope" | "valley" | "dome" | "basin";
+            form: "slope" | "valley" | "ridge" | "dome" | "cone" | "basin" | "ring" | "island" | "plateau";
             /**
              * Height
              * @default 80
@@ -627,6 +1524,121 @@ export interface components {
              * @default 0
              */
             turn: number;
+            /**
+             * Inner part
+             * @description Size of the crater, of the flat centre, of the plateau's top, beside the whole.
+             * @default 40
+             */
+            inner: number;
+            /**
+             * Edge profile
+             * @description From the middle or crest (left) to the edge (right).
+             * @default [
+             *       [
+             *         0,
+             *         1
+             *       ],
+             *       [
+             *         0.25,
+             *         0.844
+             *       ],
+             *       [
+             *         0.5,
+             *         0.5
+             *       ],
+             *       [
+             *         0.75,
+             *         0.156
+             *       ],
+             *       [
+             *         1,
+             *         0
+             *       ]
+             *     ]
+             */
+            profile: number[][];
+            /**
+             * Roughness
+             * @description Noise that bends the outline and ruffles the sides.
+             * @default 0
+             */
+            rough: number;
+            /**
+             * Roughness size
+             * @default 120
+             */
+            rough_m: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /** FromWater */
+        FromWater: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "from-water";
+            /**
+             * From
+             * @default 0
+             */
+            low: number;
+            /**
+             * To
+             * @default 20
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 8
+             */
+            soft: number;
+        };
+        /** Gathers */
+        Gathers: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gathers";
+            /**
+             * From
+             * @default 0.5
+             */
+            low: number;
+            /**
+             * To
+             * @default 1000000
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 0.2
+             */
+            soft: number;
         };
         /** GoTo */
         GoTo: {
@@ -695,6 +1707,49 @@ export interface components {
              */
             soft: number;
         };
+        /** HeightCurve */
+        HeightCurve: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "curve";
+            /**
+             * Curve
+             * @description 0 is the lowest of the land below, 1 its highest.
+             * @default [
+             *       [
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         0.35,
+             *         0.2
+             *       ],
+             *       [
+             *         1,
+             *         1
+             *       ]
+             *     ]
+             */
+            points: number[][];
+        };
         /** Heightmap */
         Heightmap: {
             /** Id */
@@ -711,15 +1766,69 @@ export interface components {
              * @default add
              * @enum {string}
              */
-            combine: "add" | "highest" | "mix";
+            combine: "add" | "subtract" | "highest" | "lowest" | "mix" | "replace";
             /**
              * Share
              * @description Part of this landform when mixed.
              * @default 50
              */
             share: number;
+            /**
+             * Soft join
+             * @description Rounds the line where the two lands meet; 0 is a crease.
+             * @default 0
+             */
+            join_m: number;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Where */
-            where?: (components["schemas"]["Drawn"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Patches"] | components["schemas"]["Shore"] | components["schemas"]["Slope"])[];
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * Covers
+             * @default plot
+             * @enum {string}
+             */
+            area: "plot" | "own";
+            /**
+             * Centre east
+             * @default 500
+             */
+            east_m: number;
+            /**
+             * Centre north
+             * @default 500
+             */
+            north_m: number;
+            /**
+             * Width
+             * @default 1000
+             */
+            width_m: number;
+            /**
+             * Depth
+             * @default 1000
+             */
+            depth_m: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Edge fade
+             * @description Over this length from its edge it gives way to the land below.
+             * @default 0
+             */
+            fade_m: number;
+            /**
+             * Filter
+             * @description Shapes smaller than this are smoothed away.
+             * @default 0
+             */
+            filter_m: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -727,10 +1836,15 @@ export interface components {
             kind: "heightmap";
             /**
              * Heightmap
-             * @description PNG of 8 or 16 bits, or TIFF of 16 bits or floats.
+             * @description PNG, TIFF, GeoTIFF, ESRI ASCII grid, raw posts, or a photo's lightness.
              * @default
              */
             raster: string;
+            /**
+             * Or a ready one
+             * @default
+             */
+            ready: string;
             /**
              * Lowest
              * @default 0
@@ -741,6 +1855,11 @@ export interface components {
              * @default 150
              */
             highest_m: number;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
         };
         /** Hollows */
         Hollows: {
@@ -777,6 +1896,54 @@ export interface components {
              */
             soft: number;
         };
+        /** Ice */
+        Ice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ice";
+            /**
+             * Valley width
+             * @description Of the main valleys; side valleys are narrower.
+             * @default 500
+             */
+            valley_m: number;
+            /**
+             * Deepened by
+             * @description The main valleys; side valleys less, so that they hang.
+             * @default 120
+             */
+            depth_m: number;
+            /**
+             * Ice above
+             * @description Ice gathers on ground higher than this part of the relief, and flows down from there.
+             * @default 35
+             */
+            ice_from: number;
+            /**
+             * Polish
+             * @description How far small shapes are ground off where ice lay.
+             * @default 60
+             */
+            polish: number;
+        };
         /** Invert */
         Invert: {
             /** Id */
@@ -788,8 +1955,13 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Where */
-            where?: (components["schemas"]["Drawn"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Patches"] | components["schemas"]["Shore"] | components["schemas"]["Slope"])[];
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -815,6 +1987,111 @@ export interface components {
             report: {
                 [key: string]: unknown;
             } | null;
+        };
+        /** Laid */
+        Laid: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "laid";
+            /**
+             * From
+             * @default 0.3
+             */
+            low: number;
+            /**
+             * To
+             * @default 12000
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 0.2
+             */
+            soft: number;
+        };
+        /** LandLine */
+        LandLine: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Note */
+            note: string;
+            /** Width M */
+            width_m: number;
+            /** Relief M */
+            relief_m: number;
+        };
+        /** Laying */
+        Laying: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "laying";
+            /**
+             * Of
+             * @description Sets how steep it may lie.
+             * @default sand
+             * @enum {string}
+             */
+            of: "sand" | "snow" | "peat" | "silt";
+            /**
+             * Depth
+             * @description On open level ground.
+             * @default 2
+             */
+            depth_m: number;
+            /**
+             * Hollows up to
+             * @description Breadth of the hollows that it fills.
+             * @default 40
+             */
+            reach_m: number;
+            /**
+             * Fill of hollows
+             * @default 60
+             */
+            fill: number;
+            /**
+             * Drift
+             * @description How much the wind strips one side and heaps the other.
+             * @default 0
+             */
+            wind: number;
+            /**
+             * Wind from
+             * @default 270
+             */
+            wind_from: number;
         };
         /** Light */
         Light: {
@@ -872,6 +2149,49 @@ export interface components {
             exposure: number;
         };
         /**
+         * Line
+         * @description One contour: its height and its points east and north, in m. A closed one ends where it begins.
+         */
+        Line: {
+            /** Height M */
+            height_m: number;
+            /** Points */
+            points: number[][];
+        };
+        /** Lowered */
+        Lowered: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lowered";
+            /**
+             * From
+             * @default 1
+             */
+            low: number;
+            /**
+             * To
+             * @default 12000
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 0.5
+             */
+            soft: number;
+        };
+        /**
          * Manifest
          * @description Where a build's products are: fetch each key from /api/products/KEY, raw and little-endian.
          */
@@ -889,14 +2209,11 @@ export interface components {
             weights: string;
             /** Cover */
             cover: string;
-            /** Beyond */
-            beyond: string | null;
             /**
-             * Beyond Colour
-             * @description RGBA bytes: square root of the far land's linear colour.
+             * Beyond
+             * @description Far land: the ring next to the plot, then the one around it.
              */
-            beyond_colour: string | null;
-            beyond_grid: components["schemas"]["GridShape"] | null;
+            beyond: components["schemas"]["FarLine"][];
             /** Water */
             water: components["schemas"]["WaterLine"][];
             /** Shares */
@@ -987,7 +2304,80 @@ export interface components {
              */
             bright: number;
             /** Where */
-            where?: (components["schemas"]["Drawn"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Patches"] | components["schemas"]["Shore"] | components["schemas"]["Slope"])[];
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+        };
+        /** MeasureLine */
+        MeasureLine: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Value */
+            value: number | null;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Unit */
+            unit: string;
+            /** Source */
+            source: string;
+            /** Advice */
+            advice: string;
+            /** Tells */
+            tells: boolean;
+            /** Fits */
+            fits: boolean;
+        };
+        /** Move */
+        Move: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move";
+            /**
+             * East by
+             * @default 0
+             */
+            east_m: number;
+            /**
+             * North by
+             * @default 0
+             */
+            north_m: number;
+            /**
+             * Turn
+             * @description About the middle of the plot.
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Size
+             * @default 100
+             */
+            size: number;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift_m: number;
         };
         /** NewScene */
         NewScene: {
@@ -1009,26 +2399,26 @@ export interface components {
              * @default add
              * @enum {string}
              */
-            combine: "add" | "highest" | "mix";
+            combine: "add" | "subtract" | "highest" | "lowest" | "mix" | "replace";
             /**
              * Share
              * @description Part of this landform when mixed.
              * @default 50
              */
             share: number;
+            /**
+             * Soft join
+             * @description Rounds the line where the two lands meet; 0 is a crease.
+             * @default 0
+             */
+            join_m: number;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Where */
-            where?: (components["schemas"]["Drawn"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Patches"] | components["schemas"]["Shore"] | components["schemas"]["Slope"])[];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "noise";
-            /**
-             * Form
-             * @default smooth
-             * @enum {string}
-             */
-            form: "smooth" | "ridged";
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Feature size
              * @default 300
@@ -1040,6 +2430,55 @@ export interface components {
              * @default 60
              */
             height_m: number;
+            /**
+             * Warp
+             * @description How far the pattern is bent.
+             * @default 0
+             */
+            warp_m: number;
+            /**
+             * Warp size
+             * @description Size of the bends; 0 is twice the feature size.
+             * @default 0
+             */
+            warp_size_m: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Moved east
+             * @default 0
+             */
+            east_m: number;
+            /**
+             * Moved north
+             * @default 0
+             */
+            north_m: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Stretch
+             * @description Longer along its own north.
+             * @default 1
+             */
+            stretch: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "noise";
+            /**
+             * Form
+             * @default smooth
+             * @enum {string}
+             */
+            form: "smooth" | "billow" | "ridged" | "washed";
             /**
              * Octaves
              * @default 7
@@ -1058,16 +2497,44 @@ export interface components {
              */
             lacunarity: number;
             /**
-             * Warp
-             * @description How far the pattern is bent.
+             * Sharpness
+             * @description Keener crests and flatter floors; 50 is the plain form.
+             * @default 50
+             */
+            sharp: number;
+        };
+        /** Openness */
+        Openness: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "openness";
+            /**
+             * From
              * @default 0
              */
-            warp_m: number;
+            low: number;
             /**
-             * Seed
-             * @default 1
+             * To
+             * @default 75
              */
-            seed: number;
+            high: number;
+            /**
+             * Softness
+             * @default 8
+             */
+            soft: number;
         };
         /** Part */
         Part: {
@@ -1203,12 +2670,6 @@ export interface components {
              * @default 1
              */
             seed: number;
-            /**
-             * Land runs on beyond the plot
-             * @description A coarse far land from the same landforms hides the plot's edge.
-             * @default true
-             */
-            runs_on: boolean;
         };
         /**
          * Problem
@@ -1237,6 +2698,33 @@ export interface components {
              */
             advice: string;
         };
+        /** ProofOrder */
+        ProofOrder: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description A viewpoint; without it the picture is from above.
+             * @default null
+             */
+            pose: components["schemas"]["SketchPose"] | null;
+            /**
+             * Width Px
+             * @default 200
+             */
+            width_px: number;
+            /**
+             * Height Px
+             * @default 130
+             */
+            height_px: number;
+            /**
+             * Fine
+             * @default false
+             */
+            fine: boolean;
+        };
         /** RasterInfo */
         RasterInfo: {
             /** Raster */
@@ -1253,6 +2741,112 @@ export interface components {
             lowest: number;
             /** Highest */
             highest: number;
+            /**
+             * Spacing M
+             * @description Metres between posts, where the file tells them.
+             * @default null
+             */
+            spacing_m: number | null;
+            /**
+             * Filled
+             * @description Posts without data that were filled from around them.
+             * @default 0
+             */
+            filled: number;
+        };
+        /** RawGuess */
+        RawGuess: {
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
+            /** Type */
+            type: string;
+            /** Order */
+            order: string;
+        };
+        /** Roughen */
+        Roughen: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "roughen";
+            /**
+             * Size
+             * @default 20
+             */
+            size_m: number;
+            /**
+             * Height
+             * @default 2
+             */
+            height_m: number;
+            /**
+             * On steep ground
+             * @description 0 roughens all alike, 100 the steep ground alone.
+             * @default 50
+             */
+            steep: number;
+            /**
+             * Octaves
+             * @default 5
+             */
+            octaves: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /** Roughness */
+        Roughness: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "roughness";
+            /**
+             * From
+             * @default 0.5
+             */
+            low: number;
+            /**
+             * To
+             * @default 1000
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 0.2
+             */
+            soft: number;
         };
         /** Scene */
         Scene: {
@@ -1269,7 +2863,8 @@ export interface components {
             name: string;
             plot?: components["schemas"]["Plot"];
             /** Land */
-            land?: (components["schemas"]["Form"] | components["schemas"]["Heightmap"] | components["schemas"]["Noise"] | components["schemas"]["Exaggerate"] | components["schemas"]["Invert"] | components["schemas"]["Smooth"] | components["schemas"]["Wear"])[];
+            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
+            beyond?: components["schemas"]["Beyond"];
             /** Water */
             water?: components["schemas"]["Water"][];
             /** Ground */
@@ -1314,6 +2909,39 @@ export interface components {
             redo: string | null;
             /** Steps */
             steps: number;
+        };
+        /** Scree */
+        Scree: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scree";
+            /**
+             * From
+             * @default 0.3
+             */
+            low: number;
+            /**
+             * To
+             * @default 12000
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 0.2
+             */
+            soft: number;
         };
         /** Shore */
         Shore: {
@@ -1409,6 +3037,52 @@ export interface components {
              */
             height_px: number;
         };
+        /** Shows */
+        Shows: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shows";
+            /**
+             * Landform
+             * @default
+             */
+            landform: string;
+        };
+        /** SketchPose */
+        SketchPose: {
+            /** East */
+            east: number;
+            /** North */
+            north: number;
+            /**
+             * Up
+             * @default null
+             */
+            up: number | null;
+            /**
+             * Eye
+             * @default null
+             */
+            eye: number | null;
+            /** Bearing */
+            bearing: number;
+            /** Tilt */
+            tilt: number;
+            /** Focal */
+            focal: number;
+        };
         /** Slope */
         Slope: {
             /**
@@ -1442,6 +3116,47 @@ export interface components {
              */
             soft: number;
         };
+        /** Slump */
+        Slump: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slump";
+            /**
+             * Angle of rest
+             * @description Steeper ground gives way.
+             * @default 36
+             */
+            rest: number;
+            /**
+             * Rock that stands
+             * @description How much of the cliffs stays behind the scree.
+             * @default 40
+             */
+            stands: number;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+        };
         /** Smooth */
         Smooth: {
             /** Id */
@@ -1453,8 +3168,13 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Where */
-            where?: (components["schemas"]["Drawn"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Patches"] | components["schemas"]["Shore"] | components["schemas"]["Slope"])[];
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1504,7 +3224,7 @@ export interface components {
              */
             wet: boolean;
             /** Where */
-            where?: (components["schemas"]["Drawn"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Patches"] | components["schemas"]["Shore"] | components["schemas"]["Slope"])[];
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             stance?: components["schemas"]["Stance"];
             /**
              * Seed
@@ -1590,6 +3310,241 @@ export interface components {
             /** Made */
             made: string;
         };
+        /** Sunlit */
+        Sunlit: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sunlit";
+            /**
+             * From
+             * @default 6
+             */
+            low: number;
+            /**
+             * To
+             * @default 24
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 1.5
+             */
+            soft: number;
+            /**
+             * Latitude
+             * @default 50
+             */
+            latitude: number;
+            /**
+             * Day of the year
+             * @default 172
+             */
+            day: number;
+        };
+        /** SurveyAnswer */
+        SurveyAnswer: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Log */
+            log: boolean;
+            /** Help */
+            help: string;
+            grid: components["schemas"]["GridShape"];
+            /**
+             * Low
+             * @description The 1st per cent, where the scale begins.
+             */
+            low: number;
+            /**
+             * High
+             * @description The 99th per cent.
+             */
+            high: number;
+            /** Lowest */
+            lowest: number;
+            /** Highest */
+            highest: number;
+            /** Mean */
+            mean: number;
+            /** Bins */
+            bins: number[];
+        };
+        /** SurveyOrder */
+        SurveyOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Grid
+             * @default view
+             */
+            grid: string;
+            /**
+             * Kind
+             * @description A sheet's name, or “shows” for where one landform shows.
+             */
+            kind: string;
+            /**
+             * Entry
+             * @default
+             */
+            entry: string;
+            /**
+             * Latitude
+             * @default 50
+             */
+            latitude: number;
+            /**
+             * Day
+             * @default 172
+             */
+            day: number;
+        };
+        /** Terraces */
+        Terraces: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "terraces";
+            /**
+             * Spacing
+             * @description Height from one terrace to the next.
+             * @default 20
+             */
+            spacing_m: number;
+            /**
+             * Sharpness
+             * @description 0 leaves the slope as it is, 100 makes flat treads and steep risers.
+             * @default 60
+             */
+            sharp: number;
+            /**
+             * Uneven
+             * @description Layers of unlike thickness, and edges that wander.
+             * @default 40
+             */
+            uneven: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Tilted down towards
+             * @default 90
+             */
+            tilt_bearing: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /** TransectAnswer */
+        TransectAnswer: {
+            /** Length */
+            length: number;
+            /** East */
+            east: number[];
+            /** North */
+            north: number[];
+            /** Height */
+            height: number[];
+            /** Water */
+            water: (number | null)[];
+            /** Slope */
+            slope: number[];
+            /** Names */
+            names: string[];
+            /**
+             * Most
+             * @description Index of the material with the largest share at each sample, -1 when bare.
+             */
+            most: number[];
+            /** Plants */
+            plants: components["schemas"]["TransectPlant"][];
+        };
+        /** TransectOrder */
+        TransectOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Line
+             * @description East and north of the two ends, in m.
+             */
+            line: number[];
+            /**
+             * Samples
+             * @default 400
+             */
+            samples: number;
+            /**
+             * Reach M
+             * @default null
+             */
+            reach_m: number | null;
+            /**
+             * Times
+             * @description Exaggeration of heights in the drawing.
+             * @default 1
+             */
+            times: number;
+        };
+        /** TransectPlant */
+        TransectPlant: {
+            /** Along */
+            along: number;
+            /** Foot */
+            foot: number;
+            /** Height */
+            height: number;
+            /** Kind */
+            kind: string;
+            /** Off */
+            off: number;
+        };
         /** Water */
         Water: {
             /** Id */
@@ -1670,8 +3625,13 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Where */
-            where?: (components["schemas"]["Drawn"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Patches"] | components["schemas"]["Shore"] | components["schemas"]["Slope"])[];
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1679,10 +3639,28 @@ export interface components {
             kind: "wear";
             /**
              * Strength
-             * @description How far back valleys have been cut.
+             * @description How fast water cuts.
              * @default 0.6
              */
             strength: number;
+            /**
+             * Time
+             * @description How long all goes on: cutting, creep, rising.
+             * @default 1
+             */
+            time: number;
+            /**
+             * Rising land
+             * @description How much of its height the land gains while it is worn; valleys deepen and crests stay.
+             * @default 0
+             */
+            rise: number;
+            /**
+             * Soil laid
+             * @description How much washed soil comes to rest on valley floors and in hollows.
+             * @default 70
+             */
+            fill: number;
             /**
              * Creep
              * @description Soil creep rounds shapes smaller than this.
@@ -1696,14 +3674,8 @@ export interface components {
              */
             rest_angle: number;
             /**
-             * Fill of hollows
-             * @description How much of each hollow the washed soil fills.
-             * @default 70
-             */
-            fill: number;
-            /**
              * Uneven rock
-             * @description How much rock hardness varies.
+             * @description How much rock hardness varies from place to place.
              * @default 50
              */
             hardness: number;
@@ -1713,10 +3685,67 @@ export interface components {
              */
             hardness_m: number;
             /**
+             * Harder upward
+             * @description Below 0 the heights are the softer rock.
+             * @default 0
+             */
+            hard_up: number;
+            /**
+             * Layered rock
+             * @description Hard beds among soft ones, by height.
+             * @default 0
+             */
+            layers: number;
+            /**
+             * Layers
+             * @description Thickness of a pair of beds.
+             * @default 30
+             */
+            layers_m: number;
+            /**
+             * Rain on the heights
+             * @description More rain on high ground; below 0 on low ground.
+             * @default 0
+             */
+            rain_up: number;
+            /**
              * Seed
              * @default 1
              */
             seed: number;
+        };
+        /** Wetness */
+        Wetness: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wetness";
+            /**
+             * From
+             * @default 8
+             */
+            low: number;
+            /**
+             * To
+             * @default 40
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 1.5
+             */
+            soft: number;
         };
     };
     responses: never;
@@ -1952,6 +3981,122 @@ export interface operations {
         };
     };
     ground_maps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    heightmap_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_lands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LandLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_land: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    land_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -2315,6 +4460,336 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RasterInfo"];
                 };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    raster_facts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RasterInfo"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guess_raw_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RawGuess"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_contour_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContourLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    borrow_land: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Borrow"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BorrowedLand"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    survey_scene: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SurveyOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurveyAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_reality: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["BuildOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasureLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ProofOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cut_transect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TransectOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransectAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    transect_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TransectOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    transect_svg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TransectOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem */
             "4XX": {

@@ -1,30 +1,42 @@
 /** Dialogs: a new scene, the scenes, commands, keys, history, a still. */
-import { Dialog } from "radix-ui";
 import { useEffect, useState } from "react";
 import { ACTIONS } from "../actions/actions";
-import { ask, type Scene, type SceneLine, type SceneState, type Step } from "../api/client";
+import { ask, saveFile, type Scene, type SceneLine, type SceneState, type Step } from "../api/client";
 import { engine, get, goTo, openScene, set, tell, usePage } from "../state";
+import { Lands, Proof, Reality } from "./judge";
 import { Range, shown } from "./settings";
-
-function Sheet({ title, children, wide }: { title: string; children: React.ReactNode; wide?: number }) {
-  return (
-    <Dialog.Root open onOpenChange={(o) => !o && set({ dialog: null, confirm: null })}>
-      <Dialog.Portal><Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content className="sheetbox" style={{ width: wide ?? 420 }} aria-describedby={undefined}><Dialog.Title className="mb-2 border-b border-ink pb-1 font-show text-[18px] font-semibold italic">{title}</Dialog.Title>{children}</Dialog.Content></Dialog.Portal>
-    </Dialog.Root>
-  );
-}
+import { SheetBox } from "./sheetbox";
 
 export function Dialogs() {
-  const dialog = usePage((s) => s.dialog), confirm = usePage((s) => s.confirm);
-  if (confirm) return <Sheet title="Before it is made"><p>{confirm.text}</p><div className="mt-3 flex justify-end gap-2"><button className="btn" onClick={() => set({ confirm: null })}>No, leave it</button><button className="btn do" onClick={() => { set({ confirm: null }); confirm.yes(); }}>Yes, go on</button></div></Sheet>;
+  const dialog = usePage((s) => s.dialog), confirm = usePage((s) => s.confirm), raw = usePage((s) => s.raw);
+  if (raw) return <RawPosts key={raw.name} />;
+  if (confirm) return <SheetBox title="Before it is made"><p>{confirm.text}</p><div className="mt-3 flex justify-end gap-2"><button className="btn" onClick={() => set({ confirm: null })}>No, leave it</button><button className="btn do" onClick={() => { set({ confirm: null }); confirm.yes(); }}>Yes, go on</button></div></SheetBox>;
   if (dialog === "new") return <NewScene />;
   if (dialog === "scenes") return <Scenes />;
   if (dialog === "commands") return <Commands />;
   if (dialog === "keys") return <Keys />;
   if (dialog === "history") return <Steps />;
   if (dialog === "still") return <Still />;
+  if (dialog === "proof") return <Proof />;
+  if (dialog === "reality") return <Reality />;
+  if (dialog === "lands") return <Lands />;
   return null;
+}
+
+/** A file of raw posts says nothing of its layout: it is asked for, with a guess. */
+function RawPosts() {
+  const raw = usePage((s) => s.raw)!, [layout, setLayout] = useState(raw.guess), bytes = layout.columns * layout.rows * (layout.type === "uint16" ? 2 : 4), fits = bytes === raw.bytes;
+  const number = (k: "columns" | "rows") => <input className="text w-20" type="number" aria-label={k} value={layout[k] || ""} onChange={(e) => setLayout({ ...layout, [k]: Math.max(0, Math.round(+e.target.value)) })} />;
+  return (
+    <SheetBox title="How is this file laid out?" onLeave={() => set({ raw: null })}>
+      <p className="mb-2 text-soft">“{raw.name}”, {raw.bytes.toLocaleString("en")} bytes. {raw.guess.columns ? "A likely layout is filled in." : "Its size fits no square of 16 or 32 bit posts: give columns and rows."}</p>
+      <div className="flex items-center justify-between"><span>Columns and rows</span><span>{number("columns")} × {number("rows")}</span></div>
+      <div className="mt-1 flex items-center justify-between"><span>Posts</span><select className="text" aria-label="Type of posts" value={layout.type} onChange={(e) => setLayout({ ...layout, type: e.target.value })}><option value="uint16">16 bit whole numbers</option><option value="float32">32 bit floats, metres</option></select></div>
+      <div className="mt-1 flex items-center justify-between"><span>Byte order</span><select className="text" aria-label="Byte order" value={layout.order} onChange={(e) => setLayout({ ...layout, order: e.target.value })}><option value="little">little-endian</option><option value="big">big-endian</option></select></div>
+      {!fits && layout.columns > 0 && <p className="mt-1 text-rust">{layout.columns} × {layout.rows} such posts are {bytes.toLocaleString("en")} bytes.</p>}
+      <div className="mt-3 flex justify-end gap-2"><button className="btn" onClick={() => set({ raw: null })}>Leave</button><button className="btn do" disabled={!fits} onClick={() => { set({ raw: null }); raw.take(layout); }}>Bring it in</button></div>
+    </SheetBox>
+  );
 }
 
 function NewScene() {
@@ -38,15 +50,15 @@ function NewScene() {
     try { const made = await ask<SceneState>("POST", "/api/scenes", { document }); set({ dialog: null, open: "land" }); await openScene(made.id); } catch (e) { tell(e); }
   };
   return (
-    <Sheet title="A new scene">
+    <SheetBox title="A new scene">
       <label className="flex items-center justify-between gap-2">Name<input className="text w-56" value={name} maxLength={80} autoFocus onChange={(e) => setName(e.target.value)} onKeyDown={(e) => e.key === "Enter" && void make()} /></label>
       <Range label="Width, west to east" value={plot.width_m} unit="m" min={2} max={64000} low={10} high={20000} log onDrag={put("width_m")} onKeep={put("width_m")} />
       <Range label="Depth, south to north" value={plot.depth_m} unit="m" min={2} max={64000} low={10} high={20000} log onDrag={put("depth_m")} onKeep={put("depth_m")} />
       <Range label="Full grid" value={plot.posts} unit="posts" min={33} max={4097} low={129} high={4097} log step={1} onDrag={put("posts")} onKeep={put("posts")} />
       <p className="mt-1 text-soft">{shown(spacing)} m between posts · {shown((2 * full) / 1e6)} M triangles and about {shown((full * 7) / 1e6 + 20)} MB in full. Most pictures need less land than one thinks: a walk across takes {shown(reach / 1.3 / 60)} minutes.</p>
       <label className="mt-2 flex items-center gap-2"><input type="checkbox" className="accent-moss" checked={start} onChange={(e) => setStart(e.target.checked)} />Begin with rolling ground, turf and rock</label>
-      <div className="mt-3 flex justify-end gap-2"><button className="btn" onClick={() => set({ dialog: null })}>Leave</button><button className="btn do" data-make onClick={() => void make()}>Make the scene</button></div>
-    </Sheet>
+      <div className="mt-3 flex justify-end gap-2"><button className="btn mr-auto" data-ready-lands onClick={() => set({ dialog: "lands" })}>Ready-made lands…</button><button className="btn" onClick={() => set({ dialog: null })}>Leave</button><button className="btn do" data-make onClick={() => void make()}>Make the scene</button></div>
+    </SheetBox>
   );
 }
 
@@ -54,10 +66,10 @@ function Scenes() {
   const [list, setList] = useState<SceneLine[] | null>(null), now = usePage((s) => s.id);
   useEffect(() => { ask<SceneLine[]>("GET", "/api/scenes").then(setList).catch(tell); }, []);
   return (
-    <Sheet title="Scenes">
+    <SheetBox title="Scenes">
       <div className="max-h-[50vh] overflow-auto">{list?.map((s) => <button key={s.id} className={`flex w-full justify-between border-b border-rule px-1 py-1 text-left hover:bg-paper2 ${s.id === now ? "font-semibold text-moss" : ""}`} onClick={() => { set({ dialog: null }); void openScene(s.id); }}><span>{s.name}</span><span className="text-soft">{new Date(s.kept).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}</span></button>)}</div>
       <div className="mt-3 flex justify-end gap-2"><button className="btn" onClick={() => set({ dialog: null })}>Leave</button><button className="btn do" onClick={() => set({ dialog: "new" })}>New scene…</button></div>
-    </Sheet>
+    </SheetBox>
   );
 }
 
@@ -65,18 +77,18 @@ function Commands() {
   const [text, setText] = useState(""), [now, setNow] = useState(0), found = ACTIONS.filter((a) => a.name.toLowerCase().includes(text.toLowerCase()) && a.id !== "commands" && (!a.can || a.can()));
   const run = (i: number) => { const a = found[i]; if (a) { set({ dialog: null }); a.run(); } };
   return (
-    <Sheet title="Find a command">
+    <SheetBox title="Find a command">
       <input className="text w-full" autoFocus placeholder="what do you want to do?" value={text} onChange={(e) => { setText(e.target.value); setNow(0); }}
         onKeyDown={(e) => { if (e.key === "ArrowDown") { e.preventDefault(); setNow(Math.min(now + 1, found.length - 1)); } if (e.key === "ArrowUp") { e.preventDefault(); setNow(Math.max(0, now - 1)); } if (e.key === "Enter") run(now); }} />
       <div className="menu mt-2 max-h-[46vh]! border-0! shadow-none!">{found.map((a, i) => { const Icon = a.icon; return <button key={a.id} className={`line ${i === now ? "now" : ""}`} onClick={() => run(i)}>{Icon ? <Icon size={14} /> : <i className="w-[14px]" />}<span className="grow">{a.name}</span><span className="text-soft">{a.keys}</span></button>; })}</div>
-    </Sheet>
+    </SheetBox>
   );
 }
 
 function Keys() {
   const moves = [["Drag", "look round"], ["Right drag, or Alt and drag", "go round the place under the pointer"], ["Shift and drag", "move sideways"], ["Wheel", "come nearer to the pointer"], ["Arrow keys, Page up and down", "walk, rise and sink; Shift is faster"], ["Click the ground", "read its height, slope and material"]];
-  return <Sheet title="Keys and moves" wide={620}><div className="grid grid-cols-2 gap-x-8"><div>{ACTIONS.filter((a) => a.keys && !a.id.startsWith("section")).map((a) => <div key={a.id} className="flex justify-between border-b border-rule/60 py-[2px]"><span>{a.name}</span><b>{a.keys}</b></div>)}</div>
-    <div><div className="flex justify-between border-b border-rule/60 py-[2px]"><span>Unfold a section of the key</span><b>1 to 8</b></div>{moves.map(([k, v]) => <div key={k} className="border-b border-rule/60 py-[2px]"><b>{k}</b><br /><span className="text-soft">{v}</span></div>)}</div></div></Sheet>;
+  return <SheetBox title="Keys and moves" wide={620}><div className="grid grid-cols-2 gap-x-8"><div>{ACTIONS.filter((a) => a.keys && !a.id.startsWith("section")).map((a) => <div key={a.id} className="flex justify-between border-b border-rule/60 py-[2px]"><span>{a.name}</span><b>{a.keys}</b></div>)}</div>
+    <div><div className="flex justify-between border-b border-rule/60 py-[2px]"><span>Unfold a section of the key</span><b>1 to 8</b></div>{moves.map(([k, v]) => <div key={k} className="border-b border-rule/60 py-[2px]"><b>{k}</b><br /><span className="text-soft">{v}</span></div>)}</div></div></SheetBox>;
 }
 
 function Steps() {
@@ -84,12 +96,12 @@ function Steps() {
   const load = () => ask<Step[]>("GET", `/api/scenes/${get().id}/history`).then(setList).catch(tell);
   useEffect(() => { void load(); }, [state.revision]);
   return (
-    <Sheet title="History" wide={460}>
+    <SheetBox title="History" wide={460}>
       <p className="mb-2 text-soft">Every step is kept, also those that were undone. Go to any.</p>
       <div className="max-h-[46vh] overflow-auto">{list?.map((s) => <button key={s.id} className={`flex w-full justify-between gap-3 border-b border-rule/60 px-1 py-[3px] text-left hover:bg-paper2 ${s.id === state.revision ? "font-semibold text-moss" : ""}`} onClick={() => void goTo(s.id)}><span className="truncate">{s.snapshot ? `“${s.snapshot}”, ` : ""}{s.label}</span><span className="text-soft">{new Date(s.made).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" })}</span></button>)}</div>
       <div className="mt-3 flex gap-2"><input className="text grow" placeholder="name this state, such as: before the snow" value={naming} maxLength={80} onChange={(e) => setNaming(e.target.value)} />
         <button className="btn" disabled={!naming.trim()} onClick={() => void ask("POST", `/api/scenes/${get().id}/snapshots`, { revision: state.revision, name: naming.trim() }).then(() => { setNaming(""); void load(); }).catch(tell)}>Keep as snapshot</button></div>
-    </Sheet>
+    </SheetBox>
   );
 }
 
@@ -106,23 +118,19 @@ function Still() {
     try {
       const blob = await view.still(pose, size[0], size[1], frames, (share) => set({ still: { share, stop: () => { stop = true; } } }), () => stop);
       if (blob) {
-        const a = document.createElement("a");
-        a.href = URL.createObjectURL(blob);
-        a.download = `${doc.name.replace(/[^\p{L}\p{N}]+/gu, "-").toLowerCase()}-${size[0]}x${size[1]}.png`;
-        a.click();
-        setTimeout(() => URL.revokeObjectURL(a.href), 60000);
+        saveFile(blob, `${doc.name.replace(/[^\p{L}\p{N}]+/gu, "-").toLowerCase()}-${size[0]}x${size[1]}.png`);
       }
     } catch (e) { tell(e); } finally { set({ still: null }); }
   };
   const number = (i: 0 | 1, label: string) => <input className="text w-[72px]" type="number" aria-label={label} min={64} max={8192} value={size[i]} onChange={(e) => { const v = Math.min(8192, Math.max(1, Math.round(+e.target.value))); setSize(i ? [size[0], v] : [v, size[1]]); }} />;
   return (
-    <Sheet title="Save a still">
+    <SheetBox title="Save a still">
       <label className="flex items-center justify-between">From<select className="text w-56" value={shot} onChange={(e) => { setShot(e.target.value); const s = doc.shots.find((x) => x.id === e.target.value); if (s) setSize([s.width_px!, s.height_px!]); }}><option value="">the view as it is</option>{doc.shots.map((s) => <option key={s.id} value={s.id}>{s.name}</option>)}</select></label>
       <div className="mt-2 flex items-center justify-between"><span>Size</span><span className="flex items-center gap-1">{number(0, "Still width in px")} × {number(1, "Still height in px")} px</span></div>
       <div className="mt-1 flex flex-wrap gap-1">{SIZES.map(([n, w, h]) => <button key={n} className={`btn ${size[0] === w && size[1] === h ? "on" : ""}`} onClick={() => setSize([w, h])}>{n}</button>)}</div>
       <Range label="Frames summed" value={frames} unit="frames" min={1} max={128} low={1} high={64} log={false} step={1} onDrag={(v) => setFrames(Math.round(v))} onKeep={(v) => setFrames(Math.round(v))} help="More frames give smoother edges." />
       <p className="mt-1 text-soft">Holds every plant. About {shown(seconds)} s here; it can be stopped.</p>
       <div className="mt-3 flex justify-end gap-2"><button className="btn" onClick={() => set({ dialog: null })}>Leave</button><button className="btn do" data-still disabled={size[0] < 64 || size[1] < 64} onClick={() => void make()}>Save still</button></div>
-    </Sheet>
+    </SheetBox>
   );
 }

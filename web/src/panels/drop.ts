@@ -1,23 +1,34 @@
 /** Files dropped on the page or chosen: heightmaps, masks, scenes. */
 import { ask, type RasterInfo, type SceneState } from "../api/client";
 import { edit, freshId, get, openScene, set, tell } from "../state";
-import { at, put, type Path } from "./settings";
+import { at, complete, modelOf, put, type Path } from "./settings";
+
+export const RASTERS = ".png,.tif,.tiff,.jpg,.jpeg,.webp,.asc,.raw,.r16,.r32,.bin";
+export interface RawLayout { columns: number; rows: number; type: string; order: string }
 
 const stem = (name: string) => name.replace(/\.[^.]+$/, "").replace(/[_-]+/g, " ").slice(0, 60) || "Heightmap";
 
-async function upload(file: File): Promise<RasterInfo> {
-  return ask<RasterInfo>("POST", "/api/rasters", file, { "X-Name": encodeURIComponent(file.name).slice(0, 180), "Content-Type": "application/octet-stream" });
+function upload(file: File, raw?: RawLayout): Promise<RasterInfo> {
+  const query = raw ? `?${new URLSearchParams({ columns: String(raw.columns), rows: String(raw.rows), type: raw.type, order: raw.order })}` : "";
+  return ask<RasterInfo>("POST", `/api/rasters${query}`, file, { "X-Name": encodeURIComponent(file.name).slice(0, 180), "Content-Type": "application/octet-stream" });
 }
 
-/** Puts a raster file at a path of the document, or adds a landform (or a mask, when Marks is open) for it. */
-export async function dropRaster(file: File, path?: Path): Promise<void> {
+/** Puts a raster file at a path of the document, or adds a landform (or a mask, when Marks is open) for it. Raw posts are asked for their layout first. */
+export async function dropRaster(file: File, path?: Path, raw?: RawLayout): Promise<void> {
   const { doc, open, chosen } = get();
   if (!doc) return;
   try {
-    const info = await upload(file);
-    const metres = info.dtype === "float32" ? { lowest_m: +info.lowest.toFixed(3), highest_m: +info.highest.toFixed(3) } : null;
+    if (!raw && /\.(raw|r16|r32|bin)$/i.test(file.name)) {
+      const guess = await ask<RawLayout>("POST", "/api/raw-guesses", file, { "Content-Type": "application/octet-stream" });
+      set({ raw: { name: file.name, bytes: file.size, guess, take: (layout) => void dropRaster(file, path, layout) } });
+      return;
+    }
+    const info = await upload(file, raw);
+    if (info.filled) set({ told: `“${file.name}”: ${info.filled.toLocaleString("en")} posts without data were filled from around them.` });
+    const metres = info.dtype === "float32" ? { lowest_m: +info.lowest.toFixed(3), highest_m: +info.highest.toFixed(3) } : {};
+    const sized = info.spacing_m ? { area: "own" as const, width_m: +(info.spacing_m * (info.columns - 1)).toFixed(2), depth_m: +(info.spacing_m * (info.rows - 1)).toFixed(2), east_m: doc.plot.width_m / 2, north_m: doc.plot.depth_m / 2 } : {};
     if (path) {
-      await edit(`${stem(file.name)}: new picture`, (d) => { put(d, path, info.raster); if (metres && at(d, path.slice(0, -1)).kind === "heightmap") Object.assign(at(d, path.slice(0, -1)), metres); });
+      await edit(`${stem(file.name)}: new picture`, (d) => { put(d, path, info.raster); const e = at(d, path.slice(0, -1)); if (e.kind === "heightmap") Object.assign(e, metres, sized, { ready: "" }); });
       return;
     }
     if (open === "marks") {
@@ -27,9 +38,10 @@ export async function dropRaster(file: File, path?: Path): Promise<void> {
       return;
     }
     const old = doc.land.findIndex((l) => l.id === chosen && l.kind === "heightmap" && !(l as { raster?: string }).raster), id = freshId("heightmap");
-    if (old >= 0) { await dropRaster(file, ["land", old, "raster"]); return; }
-    const top = Math.round(Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.14);
-    await edit(`Heightmap ${stem(file.name)}`, (d) => d.land.push({ id, name: stem(file.name), kind: "heightmap", on: true, raster: info.raster, ...(metres ?? { lowest_m: 0, highest_m: top }), combine: "add", share: 50, where: [] }));
+    if (old >= 0) { await dropRaster(file, ["land", old, "raster"], raw); return; }
+    const top = Math.round(Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.14), schema = get().schema;
+    const made = complete(schema, modelOf(schema, "land", "heightmap"), { id, name: stem(file.name), kind: "heightmap", on: true, raster: info.raster, lowest_m: 0, highest_m: top, ...metres, ...sized });
+    await edit(`Heightmap ${stem(file.name)}`, (d) => d.land.push(made));
     set({ open: "land", chosen: id });
   } catch (e) { tell(e); }
 }

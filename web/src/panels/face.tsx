@@ -6,7 +6,9 @@ import { edit, engine, freshId, get, readPlace, set, usePage } from "../state";
 import { heightAt } from "../view/products";
 import { View } from "../view/view";
 import { Walk } from "../view/walk";
+import { SurveyKey, SurveyWash } from "./judge";
 import { frameOf, interval, MapCanvas } from "./map";
+import { TRANSECT_HEIGHT, TransectStrip } from "./transect";
 
 const TOP = 21, LEFT = 34, INSET = { width: 222, height: 158, left: 14, bottom: 14 };
 
@@ -46,7 +48,7 @@ export function onGround(east: number, north: number) {
 export function Face() {
   const [ref, size] = usePlaceSize(), canvas = useRef<HTMLCanvasElement>(null), pad = useRef<HTMLDivElement>(null), mapOnFace = usePage((s) => s.mapOnFace);
   const doc = usePage((s) => s.doc), products = usePage((s) => s.products), tool = usePage((s) => s.tool), clean = usePage((s) => s.clean), pinned = usePage((s) => s.pinned);
-  const insetShot = usePage((s) => s.insetShot), chosenShot = doc?.shots.find((s) => s.id === insetShot) ?? null, trouble = usePage((s) => s.trouble);
+  const insetShot = usePage((s) => s.insetShot), chosenShot = doc?.shots.find((s) => s.id === insetShot) ?? null, trouble = usePage((s) => s.trouble), told = usePage((s) => s.told), cutting = usePage((s) => !!s.transect), drawing = usePage((s) => s.drawing.length);
   const faceSize = { width: Math.max(2, size.width), height: Math.max(2, size.height) };
 
   useEffect(() => {
@@ -74,7 +76,7 @@ export function Face() {
   return (
     <div className="relative min-h-0 border-[1.5px] border-ink bg-paper">
       <Rulers width={faceSize.width} height={faceSize.height} map={mapOnFace} />
-      <div ref={ref} className="absolute overflow-hidden" style={{ left: LEFT, top: TOP, right: 0, bottom: 0, background: "#b9c0bd" }}>
+      <div ref={ref} className="absolute overflow-hidden" style={{ left: LEFT, top: TOP, right: 0, bottom: cutting && !clean ? TRANSECT_HEIGHT : 0, background: "#b9c0bd" }}>
         {mapOnFace && <MapCanvas width={faceSize.width} height={faceSize.height} big onPlace={onGround} onHover={(e, n) => { if (!get().pinned) set({ place: readPlace(e, n) }); }} />}
         <div className="absolute" style={mapOnFace ? { left: INSET.left, bottom: INSET.bottom, width: INSET.width, height: INSET.height, boxShadow: "0 0 0 1.5px #23302b, 0 0 0 5.5px #f4efe4" } : { inset: 0 }}>
           <canvas ref={canvas} className="block" data-view />
@@ -87,17 +89,21 @@ export function Face() {
           <span className="bg-paper/90 px-1 text-[11.5px]">{mapOnFace ? "view" : chosenShot ? chosenShot.name : doc ? `map · contours ${interval((products?.manifest.highest ?? 100) - (products?.manifest.lowest ?? 0))} m` : "map"}</span>{swap}
           {chosenShot && !mapOnFace && <button className="bg-paper/90 px-1 text-[11.5px] underline" onClick={() => set({ insetShot: null })}>map</button>}</div>}
         {!clean && <FaceTools />}
-        {tool && <div className="absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 py-1">{tool === "figure" ? "Click the ground to stand a person of 1.75 m there" : "Click the hollow that the pool fills"} · <button className="underline" onClick={() => set({ tool: null })}>leave</button></div>}
+        {tool && <div className="absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 py-1">{tool === "figure" ? "Click the ground to stand a person of 1.75 m there" : tool === "contour" ? (drawing ? `${drawing} points; Enter or a double click ends the line, near its beginning closes it` : "Click on the map, point by point") : "Click the hollow that the pool fills"} · <button className="underline" onClick={() => set({ tool: null })}>leave</button></div>}
+        {!clean && <SurveyKey />}
+        {told && <div role="status" className="absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink bg-paper px-3 py-1"><span>{told}</span><button className="text-soft underline" onClick={() => set({ told: null })}>put away</button></div>}
         {trouble && <Trouble />}
-        {doc && !doc.land.length && !mapOnFace && <div className="absolute top-14 left-1/2 w-[380px] -translate-x-1/2 border border-ink bg-paper/95 px-4 py-3"><b className="font-show">Flat ground.</b> Drop a heightmap here (PNG or TIFF), or add noise or a broad form under <b>Land</b> in the key.</div>}
+        {doc && !doc.land.length && !mapOnFace && <div className="absolute top-14 left-1/2 w-[380px] -translate-x-1/2 border border-ink bg-paper/95 px-4 py-3"><b className="font-show">Flat ground.</b> Drop a heightmap here (PNG or TIFF), or add noise or a broad form under <b>Land</b> in the key. <button className="underline" onClick={action("lands").run}>Ready-made lands…</button></div>}
       </div>
+      <SurveyWash />
+      {cutting && !clean && <TransectStrip width={faceSize.width + LEFT} />}
     </div>
   );
 }
 
 function FaceTools() {
   const tool = usePage((s) => s.tool), ready = usePage((s) => !!s.products);
-  return <div className="absolute top-3 right-3 flex">{["figure", "shot", "still", "goto", "overview", "clean"].map((id) => { const a = action(id), Icon = a.icon!; return (
+  return <div className="absolute top-3 right-3 flex">{["figure", "transect", "shot", "still", "goto", "overview", "clean"].map((id) => { const a = action(id), Icon = a.icon!; return (
     <button key={id} disabled={!ready} className={`btn -ml-px h-[26px] px-[7px]! ${tool === id ? "on" : ""}`} aria-label={a.name} title={`${a.name} (${a.keys})`} onClick={a.run} data-action={id}><Icon size={15} strokeWidth={1.7} /></button>); })}</div>;
 }
 
@@ -114,13 +120,13 @@ function Trouble() {
 
 /** The neat line: bearings above and angles beside the view, metres around the map. */
 function Rulers({ width, height, map }: { width: number; height: number; map: boolean }) {
-  const pose = usePage((s) => s.pose), doc = usePage((s) => s.doc);
+  const pose = usePage((s) => s.pose), doc = usePage((s) => s.doc), mapAt = usePage((s) => s.mapAt);
   const ticks: React.ReactNode[] = [];
   const text = (key: string, x: number, y: number, s: string, extra = {}) => <text key={key} x={x} y={y} fontSize="11" fill="#23302b" {...extra}>{s}</text>;
   if (map && doc) {
-    const m = frameOf(doc, width, height, 26), step = interval(Math.max(doc.plot.width_m, doc.plot.depth_m));
-    for (let e = 0; e <= doc.plot.width_m + 1e-6; e += step) { const x = LEFT + m.x0 + e * m.scale; ticks.push(<path key={`e${e}`} d={`M${x} ${TOP - 6}V${TOP}`} stroke="#23302b" />, text(`te${e}`, x, 12, e === 0 ? "0 m E" : e.toLocaleString("en"), { textAnchor: "middle" })); }
-    for (let n = 0; n <= doc.plot.depth_m + 1e-6; n += step) { const y = TOP + m.y0 + (doc.plot.depth_m - n) * m.scale; ticks.push(<path key={`n${n}`} d={`M${LEFT - 6} ${y}H${LEFT}`} stroke="#23302b" />, text(`tn${n}`, LEFT - 7, y + 4, n === 0 ? "0 N" : n.toLocaleString("en"), { textAnchor: "end" })); }
+    const m = frameOf(doc, width, height, 26, mapAt), step = interval(Math.min(Math.max(doc.plot.width_m, doc.plot.depth_m), (width / m.scale) * 1.4)), depth = doc.plot.depth_m, text_ = (v: number) => (+v.toFixed(3)).toLocaleString("en");
+    for (let e = Math.max(0, Math.ceil(-m.x0 / m.scale / step) * step); e <= doc.plot.width_m + 1e-6; e += step) { const x = LEFT + m.x0 + e * m.scale; if (x > LEFT + width) break; ticks.push(<path key={`e${e}`} d={`M${x} ${TOP - 6}V${TOP}`} stroke="#23302b" />, text(`te${e}`, x, 12, e === 0 ? "0 m E" : text_(e), { textAnchor: "middle" })); }
+    for (let n = Math.max(0, Math.ceil((depth - (height - m.y0) / m.scale) / step) * step); n <= depth + 1e-6; n += step) { const y = TOP + m.y0 + (depth - n) * m.scale; if (y < TOP) break; ticks.push(<path key={`n${n}`} d={`M${LEFT - 6} ${y}H${LEFT}`} stroke="#23302b" />, text(`tn${n}`, LEFT - 7, y + 4, n === 0 ? "0 N" : text_(n), { textAnchor: "end", ...(n >= 10000 ? { fontSize: "9" } : {}) })); }
   } else {
     const half = Math.atan(18 / pose.focal), f = width / 2 / Math.tan(half), deg = 180 / Math.PI, step = half * deg > 25 ? 5 : half * deg > 10 ? 2 : 1;
     const xOf = (bearing: number) => { const d = ((bearing - pose.bearing + 540) % 360) - 180; return Math.abs(d) > half * deg ? null : LEFT + width / 2 + Math.tan(d / deg) * f; };

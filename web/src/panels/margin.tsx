@@ -1,30 +1,48 @@
 /** The key: headed sections in the order of the work, each a numbered legend whose chosen entry unfolds in place. */
 import { ChevronDown, ChevronUp, Copy, Eye, EyeOff, Trash2 } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { action, keepShot, type ListName } from "../actions/actions";
-import { ask, type Job, type Scene } from "../api/client";
-import { drag, edit, engine, freshId, get, set, tell, usePage, type Section } from "../state";
-import { dropRaster } from "./drop";
+import { action, keepShot, listOf, pathOf, type ListName } from "../actions/actions";
+import { ask, type Job, type Scene, type SceneLine } from "../api/client";
+import { fetchSheet } from "../view/products";
+import { drag, edit, engine, freshId, get, set, tell, usePage, without, type Section } from "../state";
+import { dropRaster, RASTERS } from "./drop";
+import { SurveyChoice } from "./judge";
 import { AddMenu } from "./menu";
-import { at, complete, Drawer, modelOf, put, Range, Settings, shown } from "./settings";
+import { at, complete, Drawer, Fold, modelOf, put, Range, Settings, shown } from "./settings";
 import { Where } from "./where";
 
-const FORMS: Record<string, string> = { slope: "Slope", valley: "Valley", dome: "Dome", basin: "Basin" };
+const FORMS: Record<string, string> = { slope: "Slope", valley: "Valley", ridge: "Ridge", dome: "Dome", cone: "Cone with crater", basin: "Basin", ring: "Ring of hills", island: "Island", plateau: "Plateau" };
+const WORDS: Record<string, string> = { add: "add", subtract: "subtract", highest: "highest of", lowest: "lowest of", replace: "replace" };
 const round = (v: number, digits = 0) => +v.toFixed(digits);
 
 /** What "add" offers in each section, with first values that suit the plot's size. */
 function offers(list: ListName): { key: string; label: string; note?: string; make: (d: Scene) => Record<string, unknown> }[] {
   const { doc, manifest } = get(), reach = Math.max(doc!.plot.width_m, doc!.plot.depth_m), centre = { east_m: round(doc!.plot.width_m / 2), north_m: round(doc!.plot.depth_m / 2) };
   const nice = (v: number) => +v.toPrecision(2), low = manifest?.lowest ?? 0, span = (manifest?.highest ?? 0) - low, seed = Math.floor(Math.random() * 900) + 1;
-  if (list === "land") return [
-    { key: "noise-smooth", label: "Noise, smooth", make: () => ({ kind: "noise", name: "Noise", form: "smooth", feature_m: nice(reach * 0.3), height_m: nice(reach * 0.07), seed }) },
-    { key: "noise-ridged", label: "Noise, ridged", make: () => ({ kind: "noise", name: "Ridged noise", form: "ridged", feature_m: nice(reach * 0.25), height_m: nice(reach * 0.08), seed }) },
-    ...Object.entries(FORMS).map(([form, label]) => ({ key: `form-${form}`, label, note: "broad form", make: () => ({ kind: "form", name: label, form, height_m: nice(reach * 0.08), length_m: nice(reach * 0.7), breadth_m: nice(reach * (form === "valley" ? 0.35 : 0.7)), ...centre }) })),
-    { key: "heightmap", label: "Heightmap", note: "PNG or TIFF", make: () => ({ kind: "heightmap", name: "Heightmap", lowest_m: 0, highest_m: nice(reach * 0.14) }) },
-    { key: "wear", label: "Wear by water", note: "process", make: () => ({ kind: "wear", name: "Wear by water", hardness_m: nice(reach * 0.15), creep_m: nice(reach * 0.005) }) },
-    { key: "smooth", label: "Smooth", note: "process", make: () => ({ kind: "smooth", name: "Smooth", reach_m: nice(reach * 0.015) }) },
-    { key: "exaggerate", label: "Exaggerate", note: "process", make: () => ({ kind: "exaggerate", name: "Exaggerate", about_m: round(low) }) },
-    { key: "invert", label: "Invert", note: "process", make: () => ({ kind: "invert", name: "Invert" }) }];
+  if (list === "land" || list === "far") {
+    const k = list === "far" ? 5 : 1, made = (kind: string, name: string, values: Record<string, unknown> = {}) => () => ({ kind, name, ...values }), noise = (form: string, label: string, part: number, high: number) => ({ key: `noise-${form}`, label, note: "noise", make: made("noise", label.replace("Noise, ", "").replace(/^./, (c) => c.toUpperCase()) + " noise", { form, feature_m: nice(reach * part * k), height_m: nice(reach * high * k), seed }) });
+    return [
+      noise("smooth", "Noise, smooth", 0.3, 0.07), noise("billow", "Noise, billow", 0.35, 0.06), noise("ridged", "Noise, ridged", 0.25, 0.08), noise("washed", "Noise, washed ridges", 0.35, 0.12),
+      { key: "cells", label: "Cells", note: "cellular noise", make: made("cells", "Cells", { feature_m: nice(reach * 0.12 * k), height_m: nice(reach * 0.05 * k), seed }) },
+      { key: "dunes", label: "Dunes", note: "drifted by wind", make: made("dunes", "Dunes", { feature_m: nice(reach * 0.12 * k), height_m: nice(reach * 0.014 * k), seed }) },
+      ...Object.entries(FORMS).map(([form, label]) => ({ key: `form-${form}`, label, note: "broad form", make: made("form", label, { form, height_m: nice(reach * 0.08 * k), length_m: nice(reach * 0.7 * k), breadth_m: nice(reach * k * (form === "valley" || form === "ridge" ? 0.35 : 0.7)), rough_m: nice(reach * 0.15 * k), ...centre, ...(form === "cone" ? { inner: 18, profile: [[0, 1], [0.25, 0.7], [0.55, 0.28], [1, 0]] } : {}), ...(form === "plateau" ? { inner: 60, profile: [[0, 1], [0.3, 0.93], [0.6, 0.35], [1, 0]] } : {}) }) })),
+      { key: "heightmap", label: "Heightmap", note: "file, photo or ready one", make: made("heightmap", "Heightmap", { lowest_m: 0, highest_m: nice(reach * 0.14 * k), width_m: reach * k, depth_m: reach * k, ...centre }) },
+      ...(list === "land" ? [{ key: "contours", label: "Contours", note: "drawn, GeoJSON, SVG", make: made("contours", "Contours", { step_m: Math.max(0.5, Math.round(reach * 0.012 * 2) / 2) }) },
+        { key: "borrowed", label: "Another scene's land", note: "at its revision", make: made("borrowed", "Another land", { ...centre }) }] : []),
+      { key: "wear", label: "Wear by water", note: "process", make: made("wear", "Wear by water", { hardness_m: nice(reach * 0.15 * k), creep_m: nice(reach * 0.005 * k), layers_m: nice(reach * 0.02 * k) }) },
+      { key: "slump", label: "Slope collapse", note: "process: scree", make: made("slump", "Slope collapse") },
+      { key: "ice", label: "Scour by ice", note: "process", make: made("ice", "Scour by ice", { valley_m: nice(reach * 0.16 * k), depth_m: nice(Math.max(1, span * 0.22)) }) },
+      { key: "laying", label: "Lay loose material", note: "process: sand, snow, peat", make: made("laying", "Loose material", { depth_m: nice(Math.max(0.05, reach * 0.0015)), reach_m: nice(reach * 0.03) }) },
+      { key: "terraces", label: "Terraces", note: "process", make: made("terraces", "Terraces", { spacing_m: nice(Math.max(0.05, span * 0.08)) }) },
+      { key: "curve", label: "Curve", note: "process", make: made("curve", "Curve") },
+      { key: "clip", label: "Clip", note: "process", make: made("clip", "Clip", { low_m: round(low + span * 0.15, 1), high_m: round(low + span * 0.9, 1), soft_m: nice(Math.max(0.01, span * 0.03)) }) },
+      { key: "smooth", label: "Smooth", note: "process", make: made("smooth", "Smooth", { reach_m: nice(reach * 0.015 * k) }) },
+      { key: "roughen", label: "Roughen", note: "process", make: made("roughen", "Roughen", { size_m: nice(reach * 0.02 * k), height_m: nice(reach * 0.002 * k), seed }) },
+      { key: "exaggerate", label: "Exaggerate", note: "process", make: made("exaggerate", "Exaggerate", { about_m: round(low) }) },
+      { key: "invert", label: "Invert", note: "process", make: made("invert", "Invert") },
+      { key: "fade", label: "Fade the edges", note: "process", make: made("fade", "Faded edges", { level_m: round(low, 1), reach_m: nice(reach * 0.2) }) },
+      { key: "move", label: "Turn and move all below", note: "process", make: made("move", "Turned and moved") }];
+  }
   if (list === "water") return [
     { key: "sea", label: "Sea or lake", note: "all low ground", make: () => ({ kind: "standing", name: "Lake", level_m: round(low + span * 0.12, 1), reach: "everywhere", clear_m: 3 }) },
     { key: "pool", label: "Pool", note: "one hollow", make: () => ({ kind: "standing", name: "Pool", level_m: round(low + span * 0.12, 1), reach: "pool", ...centre }) }];
@@ -40,7 +58,7 @@ function offers(list: ListName): { key: string; label: string; note?: string; ma
 
 function add(list: ListName, key: string) {
   const offer = offers(list).find((o) => o.key === key)!, id = freshId(key);
-  void edit(`${offer.label} added`, (d) => { const made = { id, on: true, ...offer.make(d) }, schema = get().schema; (d[list] as unknown[]).push(complete(schema, modelOf(schema, list, (made as { kind?: string }).kind), made)); });
+  void edit(`${offer.label} added`, (d) => { const made = { id, on: true, ...offer.make(d) }, schema = get().schema; listOf(d, list).push(complete(schema, modelOf(schema, list, (made as { kind?: string }).kind), made)); });
   set({ chosen: id });
 }
 
@@ -49,7 +67,7 @@ export function Margin() {
   return (
     <div className="margin-scroll min-h-0 flex-1 overflow-x-hidden overflow-y-auto pr-[6px]">
       {doc && <>
-        <Head section="land" title="Land" figure={<Relief />}><List list="land" /></Head>
+        <Head section="land" title="Land" figure={<Relief />}><List list="land" empty="Flat ground. Add noise, a broad form or a heightmap; later entries act on what lies before them." /><BeyondPanel /><SurveyChoice /></Head>
         <Head section="water" title="Water" figure={<Wet />}><List list="water" empty="No water yet. Add a lake over all low ground, or a pool that fills one hollow." /></Head>
         <Head section="ground" title="Ground" figure={<Cover />}><List list="ground" empty="Bare ground. The first material lies everywhere; each later one lies over it where its rules hold." /></Head>
         <Head section="planting" title="Planting" figure={<PlantCount />}><List list="planting" empty="Nothing sown yet. Add large things first, then small ones." /><Pieces /></Head>
@@ -92,19 +110,44 @@ function SunFigure() {
 }
 function HandFigure() { const m = usePage((s) => s.manifest); return <>{m ? `about ${shown(m.cost.full_megabytes)} MB` : "…"}</>; }
 
-const ADD: Partial<Record<ListName, string>> = { land: "landform or process", water: "water", ground: "material", planting: "sowing" };
+/** How the land goes on beyond the plot, with the far land's own entries. */
+function BeyondPanel() {
+  const beyond = usePage((s) => s.doc!.beyond), schema = usePage((s) => s.schema), note = `${beyond.edge === "run on" ? "runs on" : beyond.edge}${beyond.land!.length ? `, ${beyond.land!.length} of its own` : ""}`;
+  return <Fold title="Beyond the plot" note={note}>
+    <Settings path={["beyond"]} model={schema.scene.$defs.Beyond} owner="Beyond the plot" />
+    {(beyond.edge === "run on" || beyond.edge === "rise") && <div className="mt-1"><div className="text-soft">{beyond.land!.length ? "Far land, in the order in which it acts" : "The plot's own land runs on. Add far land to put other land there."}</div><List list="far" /></div>}
+  </Fold>;
+}
+
+/** The tools that judge or replace the whole land. */
+function LandTools() {
+  return <>{(["proof", "reality", "lands"] as const).map((id) => { const a = action(id), Icon = a.icon!; return <button key={id} className="btn px-[5px]!" aria-label={a.name} title={`${a.name} (${a.keys})`} data-action={id} onClick={a.run}><Icon size={13} /></button>; })}</>;
+}
+
+const ADD: Partial<Record<ListName, string>> = { land: "landform or process", far: "far land", water: "water", ground: "material", planting: "sowing" };
 
 function List({ list, empty }: { list: ListName; empty?: string }) {
-  const entries = usePage((s) => s.doc![list] as any[]), input = useRef<HTMLInputElement>(null);
+  const entries = usePage((s) => listOf(s.doc!, list)), input = useRef<HTMLInputElement>(null), [folded, setFolded] = useState<Set<string>>(new Set());
+  const rows: React.ReactNode[] = [];
+  entries.forEach((e, i) => {
+    const group = (e.group ?? "") as string, first = group && group !== (entries[i - 1]?.group ?? "");
+    if (first) {
+      const n = entries.findIndex((x, k) => k > i && x.group !== group), last = n < 0 ? entries.length : n, ids = entries.slice(i, last).map((x) => x.id), on = entries.slice(i, last).every((x) => x.on);
+      rows.push(<div key={`g-${e.id}`} className="mt-1 flex items-center gap-2 border-b border-rule bg-paper2/70 px-1 text-[12px]"><button className="grow text-left font-semibold" aria-expanded={!folded.has(group)} onClick={() => setFolded((f) => { const g = new Set(f); if (g.has(group)) g.delete(group); else g.add(group); return g; })}>{folded.has(group) ? "▸" : "▾"} {group} <span className="font-normal text-soft">{ids.length}</span></button>
+        <label className="flex items-center gap-1 text-soft"><input type="checkbox" className="accent-moss" aria-label={`Group ${group} on`} checked={on} onChange={(ev) => void edit(`Group ${group}: ${ev.target.checked ? "on" : "off"}`, (d) => { for (const x of listOf(d, list)) if (ids.includes(x.id)) x.on = ev.target.checked; })} />on</label></div>);
+    }
+    if (!group || !folded.has(group)) rows.push(<Row key={e.id} list={list} index={i} entry={e} />);
+  });
   return (
     <div>
       {!entries.length && empty && <p className="mb-1 text-soft">{empty}</p>}
-      {entries.map((e, i) => <Row key={e.id} list={list} index={i} entry={e} />)}
-      <div className="mt-1 flex gap-2">
+      {rows}
+      <div className="mt-1 flex gap-1">
         {ADD[list] && <AddMenu label={ADD[list]!} items={offers(list)} onPick={(k) => add(list, k)} />}
+        {list === "land" && <LandTools />}
         {list === "shots" && <button className="btn" onClick={keepShot}>Keep this view</button>}
         {list === "marks" && <><button className="btn" onClick={() => input.current?.click()}>Bring in a mask…</button>
-          <input ref={input} type="file" accept=".png,.tif,.tiff" className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void dropRaster(f); e.target.value = ""; }} /></>}
+          <input ref={input} type="file" accept={RASTERS} className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void dropRaster(f); e.target.value = ""; }} /></>}
       </div>
     </div>
   );
@@ -112,11 +155,12 @@ function List({ list, empty }: { list: ListName; empty?: string }) {
 
 function subtitle(list: ListName, e: any, s: ReturnType<typeof get>): string {
   const m = s.manifest;
-  if (list === "land") {
-    if (e.kind === "noise") return `${e.form}, ${shown(e.feature_m)} m, ${e.octaves ?? 7} octaves`;
-    if (e.kind === "form") return `${e.form}, ${shown(e.form === "valley" ? e.breadth_m : e.length_m)} m`;
-    if (e.kind === "heightmap") return e.raster ? `${shown(e.lowest_m)} to ${shown(e.highest_m)} m` : "no file yet";
-    return e.kind === "wear" ? `strength ${shown(e.strength)}` : e.kind === "smooth" ? `${shown(e.reach_m)} m` : e.kind === "exaggerate" ? `× ${shown(e.times)}` : "process";
+  if (list === "land" || list === "far") {
+    const tells: Record<string, () => string> = { noise: () => `${e.form}, ${shown(e.feature_m)} m, ${e.octaves} octaves`, cells: () => `${e.form}, ${shown(e.feature_m)} m`, dunes: () => `${shown(e.feature_m)} m apart, wind from ${shown(e.wind)}°`,
+      form: () => `${FORMS[e.form].toLowerCase()}, ${shown(e.form === "valley" ? e.breadth_m : e.length_m)} m`, heightmap: () => (e.raster || e.ready ? `${shown(e.lowest_m)} to ${shown(e.highest_m)} m` : "no file yet"), borrowed: () => e.source || "no scene yet",
+      contours: () => `${e.lines.length} line${e.lines.length === 1 ? "" : "s"}`, wear: () => `strength ${shown(e.strength)}${e.rise ? `, rising ${shown(e.rise)} %` : ""}`, smooth: () => `${shown(e.reach_m)} m`, exaggerate: () => `× ${shown(e.times)}`, slump: () => `rests at ${shown(e.rest)}°`,
+      ice: () => `valleys of ${shown(e.valley_m)} m`, laying: () => `${e.of}, ${shown(e.depth_m)} m`, terraces: () => `every ${shown(e.spacing_m)} m`, roughen: () => `${shown(e.height_m)} m high`, fade: () => `to ${shown(e.level_m)} m`, clip: () => `${shown(e.low_m)} to ${shown(e.high_m)} m` };
+    return tells[e.kind]?.() ?? "process";
   }
   if (list === "water") return `level ${shown(e.level_m)} m, ${shown(m?.water.find((w) => w.id === e.id)?.wet_m2 ?? 0)} m²`;
   if (list === "ground") return `${shown((m?.shares[e.id] ?? 0) * 100)} % of the ground`;
@@ -126,19 +170,21 @@ function subtitle(list: ListName, e: any, s: ReturnType<typeof get>): string {
 }
 
 function Row({ list, index, entry }: { list: ListName; index: number; entry: any }) {
-  const chosen = usePage((s) => s.chosen === entry.id), picture = usePage((s) => s.manifest?.pictures[entry.id]), page = usePage(), hidden = usePage((s) => s.hidden.has(entry.id));
+  const chosen = usePage((s) => s.chosen === entry.id), [over, setOver] = useState(false), picture = usePage((s) => s.manifest?.pictures[entry.id]), page = usePage(), hidden = usePage((s) => s.hidden.has(entry.id));
   const last = useRef<string | undefined>(undefined), ref = useRef<HTMLDivElement>(null);
   if (picture) last.current = picture;
   useEffect(() => { if (chosen) setTimeout(() => ref.current?.scrollIntoView({ block: "nearest" }), 80); }, [chosen]);
   const src = list === "shots" || list === "marks" || list === "water" ? null : picture ?? last.current;
   return (
-    <div ref={ref} data-entry={entry.id} className={chosen ? "my-[3px] scroll-mt-8 border-l-[3px] border-gold bg-paper2 py-1 pr-2 pl-2" : "py-[3px]"}>
-      <div className="flex cursor-pointer items-center gap-2" onClick={() => set({ chosen: chosen ? null : entry.id })}>
+    <div ref={ref} data-entry={entry.id} onDragOver={(ev) => { if (ev.dataTransfer.types.includes(`sow/${list}`)) { ev.preventDefault(); ev.stopPropagation(); setOver(true); } }} onDragLeave={() => setOver(false)}
+      onDrop={(ev) => { setOver(false); const from = +ev.dataTransfer.getData(`sow/${list}`); if (!ev.dataTransfer.types.includes(`sow/${list}`)) return; ev.preventDefault(); ev.stopPropagation(); if (from !== index) void edit(`${listOf(get().doc!, list)[from].name}: moved`, (d) => { const l = listOf(d, list); l.splice(index, 0, ...l.splice(from, 1)); }); }}
+      style={over ? { boxShadow: "0 -2px 0 #4d6a3a" } : undefined} className={chosen ? "my-[3px] scroll-mt-8 border-l-[3px] border-gold bg-paper2 py-1 pr-2 pl-2" : "py-[3px]"}>
+      <div className="flex cursor-pointer items-center gap-2" draggable onDragStart={(ev) => { ev.dataTransfer.setData(`sow/${list}`, String(index)); ev.dataTransfer.effectAllowed = "move"; }} onClick={() => set({ chosen: chosen ? null : entry.id })}>
         <span className="h-[17px] w-[17px] shrink-0 rounded-full border border-ink text-center text-[11px] leading-[15px]">{index + 1}</span>
         {src ? <img src={`/api/products/${src}`} alt="" className="h-[26px] w-[36px] shrink-0 border border-ink object-cover" onError={(e) => { (e.target as HTMLImageElement).style.visibility = "hidden"; }} /> : list === "water" ? <span className="h-[26px] w-[36px] shrink-0 border border-ink bg-slate" style={{ background: `linear-gradient(#8fb0bd, ${entry.tint ?? "#2e3a33"})` }} /> : null}
         <button className={`min-w-0 grow text-left leading-tight ${entry.on ? "" : "opacity-45"}`} aria-expanded={chosen} onClick={(e) => { e.stopPropagation(); set({ chosen: chosen ? null : entry.id }); }}>
           <span className="block truncate">{entry.name}</span><small className="block truncate text-[11.5px] text-soft">{subtitle(list, entry, page)}</small></button>
-        {list === "land" && <small className="text-soft">{entry.combine ? ({ add: "add", highest: "highest of", mix: `mix ${shown(entry.share)} %` } as Record<string, string>)[entry.combine] : "rework"}</small>}
+        {(list === "land" || list === "far") && <small className="text-soft">{entry.combine ? WORDS[entry.combine] ?? `mix ${shown(entry.share)} %` : "rework"}</small>}
         {list === "planting" && <button className="icon" title={hidden ? "Hidden in the view only; it is in the picture's files" : "Hide in the view"} aria-label={`Hide ${entry.name} in the view`} aria-pressed={hidden}
           onClick={(e) => { e.stopPropagation(); const h = new Set(get().hidden); if (h.has(entry.id)) h.delete(entry.id); else h.add(entry.id); set({ hidden: h }); const s = get(); if (s.products) engine.view?.setScene(s.doc!, s.products, h); }}>{hidden ? <EyeOff size={13} /> : <Eye size={13} />}</button>}
         {list === "shots" && <button className="btn" onClick={(e) => { e.stopPropagation(); set({ chosen: entry.id, insetShot: entry.id }); action("goto").run(); }}>step in</button>}
@@ -149,7 +195,7 @@ function Row({ list, index, entry }: { list: ListName; index: number; entry: any
 }
 
 function Unfolded({ list, index, entry }: { list: ListName; index: number; entry: any }) {
-  const schema = usePage((s) => s.schema), count = usePage((s) => (s.doc![list] as unknown[]).length), defs = schema.scene.$defs, path = [list, index], owner = entry.name as string;
+  const schema = usePage((s) => s.schema), count = usePage((s) => listOf(s.doc!, list).length), defs = schema.scene.$defs, path = pathOf(list, index), owner = entry.name as string;
   const model = modelOf(schema, list, entry.kind);
   const [name, setName] = useState(entry.name);
   useEffect(() => setName(entry.name), [entry.name]);
@@ -164,16 +210,68 @@ function Unfolded({ list, index, entry }: { list: ListName; index: number; entry
         <button className="icon" title="Duplicate with a new seed (Ctrl+D)" aria-label="Duplicate" onClick={action("duplicate").run}><Copy size={13} /></button>
         <button className="icon" title="Remove (Delete)" aria-label="Remove" onClick={action("remove").run}><Trash2 size={13} /></button>
       </div>
+      {(list === "land" || list === "far") && <LandLineTools list={list} entry={entry} path={path} />}
       {list === "planting" && <Mix path={path} entry={entry} />}
       {model && <Settings path={path} model={model} owner={owner} skip={list === "planting" ? ["density"] : list === "marks" ? [] : []} />}
+      {entry.octaves && entry.feature_m ? <Finest entry={entry} /> : null}
+      {entry.kind === "heightmap" && <OwnPosts entry={entry} />}
+      {entry.kind === "borrowed" && <BorrowFrom path={path} entry={entry} />}
       {list === "ground" && <ShowWhere index={index} />}
       {list === "planting" && <StancePanel path={path} owner={owner} model={defs.Stance} />}
       {list === "water" && <button className="btn mt-1" onClick={() => set((s) => ({ tool: s.tool === "pool" ? null : "pool" }))}>Place the pool by a click</button>}
       {list === "shots" && <div className="mt-2 flex gap-2"><button className="btn" onClick={() => { const v = engine.view!, p = v.pose; void edit(`${entry.name}: view taken`, (d) => Object.assign(d.shots[index], { east_m: round(p.east, 2), north_m: round(p.north, 2), eye_m: round(Math.max(0.05, p.up - v.poseOf({ ...entry, east_m: p.east, north_m: p.north, eye_m: 0 }).up), 2), bearing: round(p.bearing, 2), tilt: round(p.tilt, 2) })); }}>Take this view</button>
         <button className={`btn ${inset ? "on" : ""}`} aria-pressed={inset} onClick={() => set({ insetShot: inset ? null : entry.id })}>In the inset</button><button className="btn" onClick={() => set({ dialog: "still" })}>Save still…</button></div>}
-      {["land", "ground", "planting"].includes(list) && <Where path={path} stage={list as "land"} owner={owner} />}
+      {["land", "far", "ground", "planting"].includes(list) && <Where path={path} stage={(list === "far" ? "land" : list) as "land"} owner={owner} />}
     </div>
   );
+}
+
+/** Hold to see the scene without an entry; where its land shows; its group. */
+function LandLineTools({ list, entry, path }: { list: ListName; entry: any; path: (string | number)[] }) {
+  const held = usePage((s) => s.without === entry.id), shows = usePage((s) => s.sheet?.kind === "shows" && s.sheet.entry === entry.id), [group, setGroup] = useState(entry.group ?? "");
+  useEffect(() => setGroup(entry.group ?? ""), [entry.group]);
+  // choosing a landform lights up its extent for a moment
+  useEffect(() => {
+    if (!entry.combine || list !== "land" || !get().manifest || get().manifest!.draft || !entry.on) return;
+    let over = false;
+    void (async () => {
+      try {
+        const a = await ask<{ key: string }>("POST", `/api/scenes/${get().id}/surveys`, { document: get().doc, kind: "shows", entry: entry.id }), values = await fetchSheet(a.key);
+        if (over || get().sheet) return;
+        engine.view?.wash(Uint8Array.from(values, (v) => Math.round(v * 255)));
+        setTimeout(() => { if (!over && !get().sheet) engine.view?.wash(null); }, 1500);
+      } catch { /* the build tells what is wrong */ }
+    })();
+    return () => { over = true; if (!get().sheet) engine.view?.wash(null); };
+  }, [entry.id]);
+  const release = () => { if (get().without) without(null); };
+  return <div className="mt-1 flex items-center gap-1">
+    <button className={`btn ${held ? "on" : ""}`} title="Held, the scene is shown without this entry" data-without onPointerDown={() => without(entry.id)} onPointerUp={release} onPointerLeave={release} onKeyDown={(e) => { if ((e.key === " " || e.key === "Enter") && !e.repeat) { e.preventDefault(); without(entry.id); } }} onKeyUp={release} onBlur={release}>hold: without</button>
+    {entry.combine && list === "land" && <button className={`btn ${shows ? "on" : ""}`} aria-pressed={shows} onClick={() => set((s) => ({ sheet: shows ? null : { kind: "shows", entry: entry.id, latitude: s.sheet?.latitude ?? 50, day: s.sheet?.day ?? 172 } }))}>where it shows</button>}
+    <input className="text min-w-0 grow" placeholder="group" aria-label="Group" value={group} maxLength={40} onChange={(e) => setGroup(e.target.value)} onBlur={() => { if (group.trim() !== (entry.group ?? "")) void edit(`${entry.name}: group`, (d) => put(d, [...path, "group"], group.trim())); }} onKeyDown={(e) => { if (e.key === "Enter") (e.target as HTMLInputElement).blur(); e.stopPropagation(); }} />
+  </div>;
+}
+
+/** The finest detail that the octaves make, beside what each grid can hold. */
+function Finest({ entry }: { entry: any }) {
+  const plot = usePage((s) => s.doc!.plot), reach = Math.max(plot.width_m, plot.depth_m), finest = entry.feature_m / Math.pow(entry.lacunarity, entry.octaves - 1);
+  return <div className="text-[11.5px] text-soft">finest detail {shown(finest)} m; the view holds {shown((2 * reach) / (Math.min(plot.posts, 513) - 1))} m, the full grid {shown((2 * reach) / (plot.posts - 1))} m</div>;
+}
+
+/** A heightmap's own resolution beside the plot's. */
+function OwnPosts({ entry }: { entry: any }) {
+  const plot = usePage((s) => s.doc!.plot), [info, setInfo] = useState<{ rows: number; columns: number; dtype: string } | null>(null);
+  useEffect(() => { setInfo(null); if (entry.raster) ask<{ rows: number; columns: number; dtype: string }>("GET", `/api/rasters/${entry.raster}`).then(setInfo).catch(() => {}); }, [entry.raster]);
+  const columns = entry.raster ? info?.columns : entry.ready ? 513 : 0;
+  if (!columns) return null;
+  return <div className="text-[11.5px] text-soft">{info ? `${info.columns} × ${info.rows} posts, ${info.dtype}; ` : ""}one every {shown((entry.area === "own" ? entry.width_m : plot.width_m) / (columns - 1))} m, the plot's every {shown(Math.max(plot.width_m, plot.depth_m) / (plot.posts - 1))} m{info?.dtype === "uint8" ? "; its 256 steps are smoothed away" : ""}</div>;
+}
+
+function BorrowFrom({ path, entry }: { path: (string | number)[]; entry: any }) {
+  const [list, setList] = useState<SceneLine[]>([]), id = usePage((s) => s.id);
+  useEffect(() => { ask<SceneLine[]>("GET", "/api/scenes").then((l) => setList(l.filter((x) => x.id !== id))).catch(tell); }, [id]);
+  const take = (source: number) => ask<{ raster: string; name: string; width_m: number; depth_m: number; source: string }>("POST", `/api/scenes/${id}/borrowed`, { source }).then((b) => edit(`${entry.name}: land of ${b.name}`, (d) => Object.assign(at(d, path), { raster: b.raster, source: b.source, area: "own", width_m: b.width_m, depth_m: b.depth_m }))).catch(tell);
+  return <label className="mt-1 flex items-center justify-between gap-2">Take the land of<select className="text max-w-[170px]" aria-label="Scene whose land is taken" value="" onChange={(e) => void take(+e.target.value)}><option value="">{list.length ? "choose a scene…" : "no other scene"}</option>{list.map((s) => <option key={s.id} value={s.id}>{s.name}</option>)}</select></label>;
 }
 
 /** Hatches the ground where a material lies, for as long as it is asked for and chosen. */

@@ -3,11 +3,13 @@ import { Slider } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import type { Scene } from "../api/client";
 import { drag, edit, get, usePage } from "../state";
-import { dropRaster } from "./drop";
+import { ContourLines } from "./contours";
+import { CurveSetting } from "./curve";
+import { dropRaster, RASTERS } from "./drop";
 
 export type Path = (string | number)[];
 interface Prop { title?: string; description?: string; type?: string; enum?: string[]; const?: string; minimum?: number; maximum?: number; default?: unknown; items?: any; $ref?: string;
-  sow?: { unit?: string; slider?: (number | string | null)[]; scale?: string; step?: number; labels?: Record<string, string>; only?: Record<string, string>; file?: string; drawer?: string; mark?: string; colour?: boolean } }
+  sow?: { unit?: string; slider?: (number | string | null)[]; scale?: string; step?: number; labels?: Record<string, string>; only?: Record<string, string[]>; fold?: string; file?: string; drawer?: string; mark?: string; colour?: boolean; curve?: [string, string]; told?: boolean; entry?: string; none?: string; contours?: boolean } }
 
 export function at(doc: any, path: Path): any { return path.reduce((v, k) => v?.[k], doc); }
 export function put(doc: any, path: Path, value: unknown) { at(doc, path.slice(0, -1))[path[path.length - 1]] = value; }
@@ -89,13 +91,18 @@ export function Setting({ path, name, prop, owner }: { path: Path; name: string;
   const change = (v: unknown) => (d: Scene) => put(d, [...path, name], v);
   const keep = (v: unknown) => void edit(`${owner}: ${label.toLowerCase()}`, change(v));
   const only = s.only && Object.entries(s.only)[0];
-  const holds = usePage((p) => !only || at(p.doc, [...path, only[0]]) === only[1]);
+  const holds = usePage((p) => !only || only[1].includes(at(p.doc, [...path, only[0]])));
   if (!holds) return null;
   if (s.colour) return <Line label={label} help={prop.description}><input type="color" aria-label={label} value={value} className="h-[18px] w-9 border border-ink bg-paper p-0"
     onChange={(e) => drag(change(e.target.value))} onBlur={(e) => keep(e.target.value)} /></Line>;
+  if (s.curve) return <CurveSetting path={path} name={name} label={label} axes={s.curve} owner={owner} help={prop.description} />;
+  if (s.told) return value ? <Line label={label} help={prop.description}><span className="truncate text-soft">{value}</span></Line> : null;
+  if (s.entry) return <EntryChoice label={label} value={value} none={s.none} onKeep={keep} help={prop.description} />;
+  if (s.contours) return <ContourLines path={path} owner={owner} />;
   if (s.drawer) return <Drawer drawer={s.drawer} value={value} label={label} onKeep={keep} />;
   if (s.mark) return <MarkChoice value={value} onKeep={keep} />;
   if (s.file) return <FileLine value={value} label={label} path={[...path, name]} help={prop.description} />;
+  if (prop.enum && prop.enum.length > 4) return <Line label={label} help={prop.description}><select className="text" aria-label={label} value={value} onChange={(e) => keep(e.target.value)}>{prop.enum.map((o) => <option key={o} value={o}>{s.labels?.[o] ?? o}</option>)}</select></Line>;
   if (prop.enum) return <Line label={label} help={prop.description}><span className="flex">{prop.enum.map((o) => (
     <button key={o} className={`btn -ml-px ${o === value ? "on" : ""}`} aria-pressed={o === value} onClick={() => keep(o)}>{s.labels?.[o] ?? o}</button>))}</span></Line>;
   if (prop.type === "boolean") return <label className="mt-1 flex items-center gap-2" title={prop.description}><input type="checkbox" className="accent-moss" checked={!!value} onChange={(e) => keep(e.target.checked)} />{label}</label>;
@@ -111,10 +118,23 @@ export function Line({ label, help, children }: { label: string; help?: string; 
   return <div className="mt-[5px] flex items-center justify-between gap-2" title={help}><span>{label}</span>{children}</div>;
 }
 
-/** All plain fields of a model, in the schema's order. */
+/** All plain fields of a model, in the schema's order; those of one fold under a heading that opens. */
 export function Settings({ path, model, owner, skip = [] }: { path: Path; model: any; owner: string; skip?: string[] }) {
-  const hide = ["id", "name", "on", "kind", "where", "mix", "stance", "format", "invert", ...skip];
-  return <>{Object.entries<Prop>(model.properties).filter(([n]) => !hide.includes(n)).map(([n, p]) => <Setting key={n} path={path} name={n} prop={p} owner={owner} />)}</>;
+  const hide = ["id", "name", "on", "kind", "where", "mix", "stance", "format", "invert", "group", "land", ...skip].filter((n) => n !== "invert" || !model.properties.raster);
+  const fields = Object.entries<Prop>(model.properties).filter(([n]) => !hide.includes(n)), folds = [...new Set(fields.map(([, p]) => p.sow?.fold).filter(Boolean))] as string[];
+  const one = ([n, p]: [string, Prop]) => <Setting key={n} path={path} name={n} prop={p} owner={owner} />;
+  return <>{fields.filter(([, p]) => !p.sow?.fold).map(one)}{folds.map((f) => <Fold key={f} title={f}>{fields.filter(([, p]) => p.sow?.fold === f).map(one)}</Fold>)}</>;
+}
+
+export function Fold({ title, note, children }: { title: string; note?: string; children: React.ReactNode }) {
+  const [open, setOpen] = useState(false);
+  return <div className="mt-1 border-t border-rule/70 pt-[2px]"><button className="flex w-full justify-between text-left font-semibold" aria-expanded={open} onClick={() => setOpen(!open)}>{title}<span className="font-normal text-soft">{open ? "fold" : note ?? "…"}</span></button>{open && children}</div>;
+}
+
+function EntryChoice({ label, value, none, onKeep, help }: { label: string; value: string; none?: string; onKeep: (v: string) => void; help?: string }) {
+  const land = usePage((s) => s.doc?.land ?? []), forms = (land as { id: string; name: string; combine?: string }[]).filter((e) => e.combine);
+  return <Line label={label} help={help}><select className="text max-w-[170px]" aria-label={label} value={value} onChange={(e) => onKeep(e.target.value)}>
+    <option value="">{none ?? "choose…"}</option>{forms.map((e) => <option key={e.id} value={e.id}>{e.name}</option>)}</select></Line>;
 }
 
 export function Drawer({ drawer, value, label, onKeep }: { drawer: string; value: string; label: string; onKeep: (v: string) => void }) {
@@ -125,14 +145,14 @@ export function Drawer({ drawer, value, label, onKeep }: { drawer: string; value
     window.addEventListener("pointerdown", away);
     return () => window.removeEventListener("pointerdown", away);
   }, [open]);
-  const items = drawer === "kind" ? cabinet?.kinds ?? [] : cabinet?.grounds ?? [], url = (n: string) => `/api/cabinet/${drawer === "kind" ? "kinds" : "grounds"}/${n}.png`;
+  const list = { kind: "kinds", ground: "grounds", heightmap: "heightmaps" }[drawer] as "kinds" | "grounds" | "heightmaps", items = cabinet?.[list] ?? [], url = (n: string) => `/api/cabinet/${list}/${n}.png`;
   const now = items.find((i) => i.name === value);
   return (
     <div className="relative mt-[5px]" ref={ref}>
       <button className="flex w-full items-center gap-2 border border-rule bg-[#fffdf7] pr-2 text-left" aria-expanded={open} aria-label={`${label}: ${now?.label}`} onClick={() => setOpen(!open)}>
-        <img src={url(value)} alt="" className={`h-[26px] w-[34px] bg-[#e6dfce] ${drawer === "kind" ? "object-contain" : "object-cover"}`} /><span className="grow">{now?.label ?? value}</span><span className="text-soft">▾</span>
+        {value ? <img src={url(value)} alt="" className={`h-[26px] w-[34px] bg-[#e6dfce] ${drawer === "kind" ? "object-contain" : "object-cover"}`} /> : <i className="h-[26px]" />}<span className="grow">{now?.label ?? (value || `${label}…`)}</span><span className="text-soft">▾</span>
       </button>
-      {open && <div className="menu absolute right-0 left-0 grid max-h-[270px]! grid-cols-3 gap-1 p-1!">{items.map((i) => (
+      {open && <div className="menu absolute right-0 left-0 grid max-h-[270px]! grid-cols-3 gap-1 p-1!">{(items as { name: string; label: string }[]).map((i) => (
         <button key={i.name} className={`flex flex-col items-center border p-[2px] text-[11px] leading-tight ${i.name === value ? "border-moss bg-paper2" : "border-transparent hover:bg-paper2"}`}
           onClick={() => { setOpen(false); onKeep(i.name); }}><img src={url(i.name)} alt="" className="h-[54px] w-full bg-[#e6dfce] object-contain" />{i.label}</button>))}</div>}
     </div>
@@ -150,5 +170,5 @@ function FileLine({ value, label, path, help }: { value: string; label: string; 
   const input = useRef<HTMLInputElement>(null);
   return <Line label={label} help={help}><span className="flex items-center gap-2"><span className="text-soft">{value ? "kept" : "none yet"}</span>
     <button className="btn" onClick={() => input.current?.click()}>{value ? "Replace…" : "Choose file…"}</button>
-    <input ref={input} type="file" accept=".png,.tif,.tiff" className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void dropRaster(f, path); e.target.value = ""; }} /></span></Line>;
+    <input ref={input} type="file" accept={RASTERS} className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void dropRaster(f, path); e.target.value = ""; }} /></span></Line>;
 }

@@ -1,11 +1,12 @@
 /** Where an entry acts: its conditions, with bands dragged over the land's own histogram. */
 import { X } from "lucide-react";
-import { useRef } from "react";
-import { drag, edit, usePage } from "../state";
+import { useEffect, useRef, useState } from "react";
+import { ask, type SurveyAnswer } from "../api/client";
+import { drag, edit, get, usePage } from "../state";
 import { AddMenu } from "./menu";
 import { at, complete, modelOf, put, Settings, shown, type Path } from "./settings";
 
-const LABELS: Record<string, string> = { slope: "slope", height: "height", patches: "noise patches", hollows: "hollows and ridges", shore: "height above water", mask: "mask picture" };
+const LABELS: Record<string, string> = { slope: "slope", height: "height", patches: "noise patches", hollows: "hollows and ridges", shore: "height above water", mask: "mask picture", facing: "facing", bend: "curvature", roughness: "roughness", wetness: "wetness", gathers: "contributing area", lowered: "lowered by", laid: "laid by", scree: "scree", shows: "where a landform shows", openness: "openness to the sky", sunlit: "hours of sun", "from-water": "distance to water" };
 
 export function Where({ path, stage, owner }: { path: Path; stage: "land" | "ground" | "planting"; owner: string }) {
   const list = usePage((s) => at(s.doc, [...path, "where"]) as any[]), schema = usePage((s) => s.schema), stages = usePage((s) => s.stages), manifest = usePage((s) => s.manifest);
@@ -15,7 +16,8 @@ export function Where({ path, stage, owner }: { path: Path; stage: "land" | "gro
   const fresh = (kind: string) => {
     const m = manifest, span = m ? m.highest - m.lowest : 100;
     const extra = kind === "height" && m ? { low: Math.round(m.lowest + span * 0.4), high: Math.ceil(m.highest), soft: Math.max(1, Math.round(span * 0.08)) } : kind === "slope" ? (stage === "planting" ? { low: 0, high: 28, soft: 6 } : { low: 26, high: 90, soft: 6 }) : {};
-    return complete(schema, model(kind), { kind, ...extra });
+    const forms = (get().doc!.land as { id: string; combine?: string }[]).filter((e) => e.combine), own = forms.find((e) => e.id === at(get().doc, path).id);
+    return complete(schema, model(kind), { kind, ...extra, ...(kind === "shows" ? { landform: forms[0]?.id ?? "" } : kind === "mask" ? { mark: get().doc!.marks[0]?.id ?? "", bound: own?.id ?? "" } : {}) });
   };
   return (
     <div className="mt-2 border-t border-rule pt-1">
@@ -28,32 +30,49 @@ export function Where({ path, stage, owner }: { path: Path; stage: "land" | "gro
             <div className="flex items-center justify-between"><label className="flex items-center gap-1 text-soft"><input type="checkbox" className="accent-moss" aria-label={`${name} on`} checked={c.on !== false} onChange={(e) => void edit(`${owner}: ${name}`, (d) => put(d, [...here, "on"], e.target.checked))} />{name}</label>
               <span className="flex items-center gap-2"><label className="flex items-center gap-1 text-soft"><input type="checkbox" className="accent-moss" checked={!!c.invert} onChange={(e) => void edit(`${owner}: invert ${name}`, (d) => put(d, [...here, "invert"], e.target.checked))} />invert</label>
                 <button className="icon" aria-label={`Remove ${name}`} onClick={() => void edit(`${owner}: no ${name}`, (d) => at(d, path).where.splice(i, 1))}><X size={13} /></button></span></div>
-            {c.kind === "slope" || c.kind === "height" ? <Band path={here} kind={c.kind} owner={owner} /> : null}
-            <Settings path={here} model={model(c.kind)} owner={owner} skip={c.kind === "slope" || c.kind === "height" ? ["low", "high"] : []} />
+            {"low" in c && c.kind !== "shore" ? <Band path={here} kind={c.kind} owner={owner} /> : null}
+            <Settings path={here} model={model(c.kind)} owner={owner} skip={"low" in c && c.kind !== "shore" ? ["low", "high"] : []} />
           </div>);
       })}
     </div>
   );
 }
 
-/** A band over the histogram of slope or height; its ends are dragged or stepped with the arrow keys. */
-function Band({ path, kind, owner }: { path: Path; kind: "slope" | "height"; owner: string }) {
-  const c = usePage((s) => at(s.doc, path)), manifest = usePage((s) => s.manifest), plot = usePage((s) => s.doc!.plot), svg = useRef<SVGSVGElement>(null);
-  if (!manifest || !c) return null;
-  const bins = kind === "slope" ? manifest.slope_bins : manifest.height_bins, min = kind === "slope" ? 0 : manifest.lowest, max = kind === "slope" ? 70 : manifest.highest;
-  const top = Math.max(...bins, 1e-6), x = (v: number) => ((Math.min(Math.max(v, min), max) - min) / (max - min || 1)) * 256, unit = kind === "slope" ? "°" : "m";
-  const share = bins.reduce((sum, b, i) => { const v = min + ((i + 0.5) / 64) * (max - min); return sum + (v >= c.low && (v <= c.high || c.high >= max) ? b : 0); }, 0), taken = c.invert ? 1 - share : share;
-  const outline = `M0 34 ${bins.map((b, i) => `L${i * 4} ${34 - 30 * Math.sqrt(b / top)} L${i * 4 + 4} ${34 - 30 * Math.sqrt(b / top)}`).join(" ")} L256 34Z`;
-  const move = (end: "low" | "high", v: number) => (d: any) => {
-    const b = at(d, path), other = end === "low" ? b.high : b.low;
-    b[end] = +(end === "low" ? Math.min(v, other) : Math.max(v, other)).toFixed(kind === "slope" ? 1 : 2);
+/** Histogram of what a condition measures: of the manifest for slope and height, of the survey for the rest. */
+function useBins(kind: string, c: any): { bins: number[]; min: number; max: number; unit: string } | null {
+  const manifest = usePage((s) => s.manifest), id = usePage((s) => s.id), sheets = usePage((s) => s.sheets), [found, setFound] = useState<SurveyAnswer | null>(null), plain = kind === "slope" || kind === "height";
+  const asked = kind === "sunlit" ? { latitude: c?.latitude, day: c?.day } : {}, key = `${manifest?.draft ? "" : manifest?.heights} ${kind} ${JSON.stringify(asked)}`;
+  useEffect(() => {
+    if (plain || !manifest || manifest.draft || !sheets.some((x) => x.kind === kind)) return;
+    const stop = new AbortController();
+    ask<SurveyAnswer>("POST", `/api/scenes/${id}/surveys`, { document: get().doc, kind, ...asked }, {}, stop.signal).then((a) => !stop.signal.aborted && setFound(a)).catch(() => {});
+    return () => stop.abort();
+  }, [key]);
+  if (!manifest) return null;
+  if (kind === "slope") return { bins: manifest.slope_bins, min: 0, max: 70, unit: "°" };
+  if (kind === "height") return { bins: manifest.height_bins, min: manifest.lowest, max: manifest.highest, unit: "m" };
+  return found && { bins: found.bins, min: found.log ? Math.log10(Math.max(found.low, 1e-4)) : found.low, max: found.log ? Math.log10(found.high) : found.high, unit: found.unit };
+}
+
+/** A band over the histogram of what it measures; its ends are dragged or stepped with the arrow keys. Beyond the ends of the scale it is open. */
+function Band({ path, kind, owner }: { path: Path; kind: string; owner: string }) {
+  const c = usePage((s) => at(s.doc, path)), found = useBins(kind, c), plot = usePage((s) => s.doc!.plot), svg = useRef<SVGSVGElement>(null);
+  if (!c) return null;
+  if (!found) return <div className="h-[38px] text-soft">measuring…</div>;
+  const log = kind === "gathers", { bins, min, max, unit } = found, scale = (v: number) => (log ? Math.log10(Math.max(v, 1e-4)) : v), back = (t: number) => (log ? Math.pow(10, t) : t);
+  const top = Math.max(...bins, 1e-6), x = (v: number) => ((Math.min(Math.max(scale(v), min), max) - min) / (max - min || 1)) * 256, openHigh = scale(c.high) >= max, openLow = scale(c.low) <= min;
+  const share = bins.reduce((sum, b, i) => { const v = min + ((i + 0.5) / 64) * (max - min); return sum + ((v >= scale(c.low) || openLow) && (v <= scale(c.high) || openHigh) ? b : 0); }, 0), taken = c.invert ? 1 - share : share;
+  const outline = `M0 34 ${bins.map((b, i) => `L${i * 4} ${34 - 30 * Math.sqrt(b / top)} L${i * 4 + 4} ${34 - 30 * Math.sqrt(b / top)}`).join(" ")} L256 34Z`, grain = kind === "slope" ? 1 : Math.max(0, Math.min(4, 2 - Math.floor(Math.log10((max - min) / 10 || 1))));
+  const move = (end: "low" | "high", t: number) => (d: any) => {
+    const b = at(d, path), v = +back(Math.min(max, Math.max(min, t))).toFixed(grain), whole = end === "high" && t >= max - (max - min) * 0.004;
+    if (end === "low") b.low = Math.min(v, b.high); else b.high = whole && kind !== "slope" && kind !== "height" ? Math.max(b.high, v) : Math.max(v, b.low);
   };
   const handle = (end: "low" | "high") => ({
-    role: "slider", tabIndex: 0, "aria-label": `${kind} ${end === "low" ? "from" : "to"}`, "aria-valuenow": c[end], "aria-valuemin": min, "aria-valuemax": max,
+    role: "slider", tabIndex: 0, "aria-label": `${kind} ${end === "low" ? "from" : "to"}`, "aria-valuenow": c[end], "aria-valuemin": back(min), "aria-valuemax": back(max),
     onPointerDown: (e: React.PointerEvent) => { e.preventDefault(); (e.target as Element).setPointerCapture(e.pointerId); },
     onPointerMove: (e: React.PointerEvent) => { if (!(e.target as Element).hasPointerCapture(e.pointerId)) return; const r = svg.current!.getBoundingClientRect(); drag(move(end, min + ((e.clientX - r.left) / r.width) * (max - min))); },
     onPointerUp: (e: React.PointerEvent) => { (e.target as Element).releasePointerCapture(e.pointerId); void edit(`${owner}: ${kind} band`); },
-    onKeyDown: (e: React.KeyboardEvent) => { const s = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0; if (s) { e.preventDefault(); e.stopPropagation(); void edit(`${owner}: ${kind} band`, move(end, c[end] + (s * (max - min)) / 70)); } },
+    onKeyDown: (e: React.KeyboardEvent) => { const s = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0; if (s) { e.preventDefault(); e.stopPropagation(); void edit(`${owner}: ${kind} band`, move(end, Math.min(max, Math.max(min, scale(c[end]))) + (s * (max - min)) / 70)); } },
   });
   return (
     <div className="mt-1">
@@ -63,7 +82,7 @@ function Band({ path, kind, owner }: { path: Path; kind: "slope" | "height"; own
         <path d={outline} fill="#b9812a" clipPath={`url(#band-${path.join("-")})`} />
         {(["low", "high"] as const).map((end) => <g key={end} {...handle(end)} className="cursor-ew-resize"><rect x={x(c[end]) - 7} width="14" y="0" height="38" fill="transparent" /><path d={`M${x(c[end])} 0V38`} stroke="#7c520f" strokeWidth="2.4" vectorEffect="non-scaling-stroke" /></g>)}
       </svg>
-      <div className="flex justify-between text-soft"><span>{kind === "height" && c.low <= min ? "the lowest" : shown(c.low)} to {c.high >= max ? (kind === "slope" ? "90" : "the highest,") : shown(c.high)} {kind === "height" && c.high >= max ? "" : unit}</span><span>takes {Math.round(taken * 100)} %, {shown((taken * plot.width_m * plot.depth_m) / 1e4)} ha</span></div>
+      <div className="flex justify-between text-soft"><span>{openLow ? "the lowest" : shown(c.low)} to {openHigh ? (kind === "slope" ? "90 °" : "the highest") : `${shown(c.high)} ${unit}`}</span><span>takes {Math.round(taken * 100)} %, {shown((taken * plot.width_m * plot.depth_m) / 1e4)} ha</span></div>
     </div>
   );
 }

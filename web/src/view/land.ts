@@ -35,7 +35,8 @@ uniform float uGrounds[8];
 uniform vec4 uPools[4]; uniform float uPoolLevels[4]; uniform int uPoolCount;
 uniform float uCoverNear;
 uniform vec4 uRing; // east, north, radius, on
-uniform sampler2D uWash; uniform vec4 uWashTone;
+uniform sampler2D uWash; uniform vec4 uWashTone; // colour, strength: 1 hatches a share, 2 lays a measure as an ink wash with isolines
+uniform vec4 uInner, uWashScale; // lowest, highest, isolines between them, is it a scale of ratios
 
 vec2 turnBy(vec2 p, float a) { float c = cos(a), s = sin(a); return vec2(c * p.x - s * p.y, s * p.x + c * p.y); }
 
@@ -51,8 +52,7 @@ void sampleGround(float layer, vec2 p, float size, float far_, float lost, float
 
 void main() {
   #ifdef FAR
-  vec2 inside = vPlace.xy - clamp(vPlace.xy, vec2(0.0), uPlot);
-  if (dot(inside, inside) < 0.01 && vPlace.x > 0.5 && vPlace.y > 0.5 && vPlace.x < uPlot.x - 0.5 && vPlace.y < uPlot.y - 0.5) discard;
+  if (vPlace.x > uInner.x && vPlace.y > uInner.y && vPlace.x < uInner.z && vPlace.y < uInner.w) discard;
   vec3 dx = dFdx(vPlace), dy = dFdy(vPlace);
   vec3 n = normalize(cross(dx, dy)); if (n.z < 0.0) n = -n;
   vec2 fuv = (vec2((vPlace.x - uFarGrid.y) / uFarGrid.w, uFarGrid.x - 1.0 - (vPlace.y - uFarGrid.z) / uFarGrid.w) + 0.5) / uFarGrid.x;
@@ -133,8 +133,16 @@ void main() {
   colour += uSunLight * gloss * sun * smoothstep(0.0, 0.1, up);
   if (uWashTone.a > 0.0) {
     float wash = texture(uWash, uv).r;
+    if (uWashTone.a > 1.5) {
+      float t = uWashScale.w > 0.5 ? (log(max(wash, 1e-4)) - log(max(uWashScale.x, 1e-4))) / (log(uWashScale.y) - log(max(uWashScale.x, 1e-4))) : (wash - uWashScale.x) / (uWashScale.y - uWashScale.x);
+      t = clamp(t, 0.0, 1.0);
+      float k = t * uWashScale.z, line = smoothstep(1.1, 0.3, abs(fract(k + 0.5) - 0.5) / max(fwidth(k), 1e-4));
+      vec3 paper = vec3(0.86, 0.82, 0.72), shade = vec3(clamp(dot(light, vec3(0.42)), 0.25, 1.5));
+      colour = mix(paper, uWashTone.rgb, t) * shade * (1.0 - 0.5 * line * step(0.5, k) * step(k, uWashScale.z - 0.5));
+    } else {
     float hatch = smoothstep(0.35, 0.65, abs(fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0) - 0.5) * 2.0);
     colour = mix(colour, uWashTone.rgb * dot(light, vec3(0.4)), wash * uWashTone.a * (0.35 + 0.5 * hatch));
+    }
   }
   #endif
   colour = hazed(colour, vPlace);
@@ -190,9 +198,10 @@ export class Land {
     this.mesh.visible = false;
   }
 
-  static material(shared: Record<string, THREE.IUniform>, own: Record<string, THREE.IUniform>, far = false): THREE.ShaderMaterial {
+  /** `ring` holds the uniforms of one ring of far land. */
+  static material(shared: Record<string, THREE.IUniform>, own: Record<string, THREE.IUniform>, ring?: Record<string, THREE.IUniform>): THREE.ShaderMaterial {
     return new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT, side: THREE.DoubleSide,
-      uniforms: { ...shared, ...own }, defines: far ? { FAR: 1 } : {} });
+      uniforms: { ...shared, ...own, ...ring }, defines: ring ? { FAR: 1 } : {} });
   }
 
   set(field: Field) {

@@ -9,7 +9,7 @@ export interface Sown { id: string; tile: number; tiles: number[][]; table: Floa
 
 export interface Products {
   manifest: Manifest; field: Field; weights: Uint8Array; layers: number; cover: Uint8Array;
-  far: Field | null; farColour: Uint8Array | null; pools: { id: string; mask: Uint8Array; rows: number; columns: number; bounds: number[] }[];
+  rings: { field: Field; colour: Uint8Array }[]; pools: { id: string; mask: Uint8Array; rows: number; columns: number; bounds: number[] }[];
   sown: Sown[];
 }
 
@@ -43,7 +43,11 @@ export function slopeAt(f: Field, east: number, north: number): { slope: number;
 /** All that a manifest names; `before` lends the plants that a draft does not bring. */
 export async function fetchProducts(m: Manifest, before: Products | null): Promise<Products> {
   const jobs = [once(m.heights), once(m.weights), once(m.cover)];
-  const far = m.beyond ? Promise.all([once(m.beyond), once(m.beyond_colour!)]) : null;
+  const rings = Promise.all(m.beyond.map(async (line, i) => {
+    const [heights, colour] = await Promise.all([once(line.heights), once(line.colour)]), old = before?.rings[i], g = line.grid;
+    const field = old && old.field.values.buffer === heights ? old.field : { nx: g.nx, ny: g.ny, spacing: g.spacing, east: g.east_m ?? 0, north: g.north_m ?? 0, values: new Float32Array(heights) };
+    return { field, colour: old && old.colour.buffer === colour ? old.colour : new Uint8Array(colour) };
+  }));
   const pools = Promise.all(m.water.filter((w) => w.key && w.bounds).map(async (w) => {
     const data = await once(w.key), head = new Uint32Array(data, 0, 2);
     return { id: w.id, rows: head[0], columns: head[1], mask: new Uint8Array(data, 8), bounds: w.bounds! };
@@ -60,11 +64,12 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
     for (let i = 0; i < sinks.length; i++) sinks[i] = heightAt(field, table[i * 9], table[i * 9 + 1]) - table[i * 9 + 2];
     return { id: line.id, tile: line.tile_m, tiles: line.tiles, table, sinks };
   }));
-  const away = far && (await far), fg = m.beyond_grid;
   return { manifest: m, field, weights: new Uint8Array(weights), layers: weights.byteLength / (g.nx * g.ny * 4), cover: new Uint8Array(cover),
-    far: away && fg ? { nx: fg.nx, ny: fg.ny, spacing: fg.spacing, east: fg.east_m ?? 0, north: fg.north_m ?? 0, values: new Float32Array(away[0]) } : before?.far ?? null,
-    farColour: away ? new Uint8Array(away[1]) : before?.farColour ?? null, pools: await pools, sown };
+    rings: m.draft && before ? before.rings : await rings, pools: await pools, sown };
 }
+
+/** One sheet of the survey as the core measured it. */
+export async function fetchSheet(key: string): Promise<Float32Array> { return new Float32Array(await once(key)); }
 
 export function floatTexture(values: Float32Array, nx: number, ny: number): THREE.DataTexture {
   const t = new THREE.DataTexture(values, nx, ny, THREE.RedFormat, THREE.FloatType);

@@ -39,7 +39,7 @@ export class View {
   private shared: Record<string, THREE.IUniform>;
   private own: Record<string, THREE.IUniform>;
   private land: Land;
-  private far: Land;
+  private rings: { land: Land; uniforms: Record<string, THREE.IUniform> }[];
   private plants: Plants;
   private water: Water;
   private sky: THREE.Mesh;
@@ -81,17 +81,20 @@ export class View {
       uShadowOn: { value: new THREE.Vector4() }, uLook: this.air.uEye };
     const emptyArray = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
     emptyArray.needsUpdate = true;
-    this.own = { uWeights: { value: emptyArray }, uColours: { value: emptyArray }, uDetails: { value: emptyArray }, uCover: { value: none }, uFarColour: { value: none },
+    this.own = { uWeights: { value: emptyArray }, uColours: { value: emptyArray }, uDetails: { value: emptyArray }, uCover: { value: none },
       uCount: { value: 0 }, uSizes: { value: new Float32Array(8).fill(4) }, uTints: { value: Array.from({ length: 8 }, () => new THREE.Vector3(1, 1, 1)) },
       uGrounds: { value: new Float32Array(8) }, uPools: { value: Array.from({ length: 4 }, () => new THREE.Vector4()) }, uPoolLevels: { value: new Float32Array(4) },
       uPoolCount: { value: 0 }, uCoverNear: { value: 60 }, uRing: { value: new THREE.Vector4() }, uWash: { value: none },
-      uWashTone: { value: new THREE.Vector4() } };
+      uWashTone: { value: new THREE.Vector4() }, uWashScale: { value: new THREE.Vector4(0, 1, 8, 0) }, uInner: { value: new THREE.Vector4() } };
     this.land = new Land(Land.material(this.shared, this.own));
-    this.far = new Land(Land.material(this.shared, this.own, true));
+    this.rings = [0, 1].map(() => {
+      const uniforms = { uFarHeights: { value: zero as THREE.Texture }, uFarGrid: { value: new THREE.Vector4() }, uFarColour: { value: none as THREE.Texture }, uInner: { value: new THREE.Vector4() } };
+      return { land: new Land(Land.material(this.shared, this.own, uniforms)), uniforms };
+    });
     this.plants = new Plants(this.shared, () => this.changed(true));
     this.water = new Water({ ...this.shared, uCover: this.own.uCover });
     this.sky = skyMesh(this.shared);
-    this.scene.add(this.land.mesh, this.far.mesh, this.plants.group, this.water.group, this.sky);
+    this.scene.add(this.land.mesh, ...this.rings.map((r) => r.land.mesh), this.plants.group, this.water.group, this.sky);
     this.camera.up.set(0, 0, 1);
     this.develop = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: QUAD, fragmentShader: DEVELOP, depthTest: false, depthWrite: false,
       uniforms: { uPicture: { value: null }, uExposure: { value: 1 }, uFrames: { value: 1 }, uPart: { value: new THREE.Vector2(1, 1) } } });
@@ -175,15 +178,25 @@ export class View {
       this.land.set(f);
       this.sunLineKey = "";
     }
-    if (products.far && old?.far !== products.far) {
-      const w = products.far;
-      s.uFarHeights.value.dispose();
-      s.uFarHeights.value = floatTexture(w.values, w.nx, w.ny);
-      s.uFarGrid.value.set(w.nx, w.east, w.north, w.spacing);
-      this.far.set(w);
-    }
-    this.far.mesh.visible = !!products.far && doc.plot.runs_on !== false;
-    if (products.far && products.farColour && old?.farColour !== products.farColour) o.uFarColour.value = this.bytes(products.farColour, products.far.nx, products.far.ny, o.uFarColour.value);
+    const inset = 0.3 * f.spacing;
+    let inner = [inset, inset, doc.plot.width_m - inset, doc.plot.depth_m - inset];
+    this.rings.forEach(({ land, uniforms: u }, i) => {
+      const ring = products.rings[i], before = old?.rings[i];
+      if (ring) {
+        const w = ring.field;
+        u.uInner.value.set(...inner);
+        if (before?.field !== w) {
+          u.uFarHeights.value.dispose();
+          u.uFarHeights.value = floatTexture(w.values, w.nx, w.ny);
+          u.uFarGrid.value.set(w.nx, w.east, w.north, w.spacing);
+          land.set(w);
+          if (i === 0) { s.uFarHeights.value = u.uFarHeights.value; s.uFarGrid.value.copy(u.uFarGrid.value); } // water asks how deep it is beyond the plot
+        }
+        if (before?.colour !== ring.colour) u.uFarColour.value = this.bytes(ring.colour, w.nx, w.ny, u.uFarColour.value);
+        inner = [w.east + inset, w.north + inset, w.east + (w.nx - 1) * w.spacing - inset, w.north + (w.ny - 1) * w.spacing - inset];
+      }
+      land.mesh.visible = !!ring && doc.beyond.edge !== "end";
+    });
     if (old?.weights !== products.weights) {
       o.uWeights.value.dispose();
       const t = new THREE.DataArrayTexture(products.weights, f.nx, f.ny, products.layers);
@@ -281,16 +294,28 @@ export class View {
   }
 
   /** Hatches a share of the ground, 0..255 at each post of the shown grid; null takes it away. */
-  wash(shares: Uint8Array | null, colour = "#b9812a") {
+  wash(shares: Uint8Array | null, colour = "#b9812a") { this.lay(shares, colour, 1); }
+
+  /** Lays a measure over the ground as an ink wash between two values, with isolines; null takes it away. */
+  sheet(values: Float32Array | null, low = 0, high = 1, lines = 8, log = false, colour = "#24404e") {
+    this.own.uWashScale.value.set(low, high, lines, log ? 1 : 0);
+    this.lay(values, colour, 2);
+  }
+
+  private lay(values: Uint8Array | Float32Array | null, colour: string, way: number) {
     const c = linear(colour), f = this.products?.field;
-    this.own.uWashTone.value.set(c.r, c.g, c.b, shares && f ? 1 : 0);
-    if (shares && f) {
+    const fits = !!values && !!f && values.length === f.nx * f.ny;
+    this.own.uWashTone.value.set(c.r, c.g, c.b, fits ? way : 0);
+    if (fits) {
       this.own.uWash.value.dispose();
-      const t = new THREE.DataTexture(shares as Uint8Array<ArrayBuffer>, f.nx, f.ny, THREE.RedFormat);
-      t.unpackAlignment = 1;
-      t.minFilter = t.magFilter = THREE.LinearFilter;
-      t.needsUpdate = true;
-      this.own.uWash.value = t;
+      if (values instanceof Float32Array) this.own.uWash.value = floatTexture(values, f!.nx, f!.ny);
+      else {
+        const t = new THREE.DataTexture(values as Uint8Array<ArrayBuffer>, f!.nx, f!.ny, THREE.RedFormat);
+        t.unpackAlignment = 1;
+        t.minFilter = t.magFilter = THREE.LinearFilter;
+        t.needsUpdate = true;
+        this.own.uWash.value = t;
+      }
     }
     this.changed(true);
   }
@@ -392,13 +417,13 @@ export class View {
     const focal = choice.pixels / 2 / Math.tan((this.camera.fov * Math.PI) / 360);
     this.own.uCoverNear.value = Math.max(12, ((0.4 * focal) / choice.least) * 0.55);
     this.land.choose(this.camera, fine);
-    if (this.far.mesh.visible) this.far.choose(this.camera, Math.max(0.8, fine * 0.7));
+    for (const { land } of this.rings) if (land.mesh.visible) land.choose(this.camera, Math.max(0.8, fine * 0.7));
     this.plants.choose(this.camera, p.field, choice);
   }
 
   /** Two maps of depth from the sun, near and wide; redrawn only when the sun, the plants or the place changed. */
   private drawShadows() {
-    const sun = this.air.uSun.value, doc = this.doc!, u = this.shared.uShadowOn.value as THREE.Vector4;
+    const sun = this.air.uSun.value, u = this.shared.uShadowOn.value as THREE.Vector4;
     if (sun.z <= 0.01) { u.set(0, 0, 0, 0); return; }
     const key = `${sun.toArray().map((v) => v.toFixed(4))} ${this.products!.manifest.heights}`;
     if (key !== this.shadowKey) { this.shadowKey = key; this.shadowStale = true; }
@@ -418,14 +443,16 @@ export class View {
       c.updateMatrixWorld();
       this.plants.chooseForShadow(centre, radius, i ? 0.8 : 0.25);
       this.plants.plain(true);
-      this.land.mesh.visible = this.far.mesh.visible = this.water.group.visible = this.sky.visible = false;
+      const shown = this.rings.map((r) => r.land.mesh.visible);
+      this.land.mesh.visible = this.water.group.visible = this.sky.visible = false;
+      for (const r of this.rings) r.land.mesh.visible = false;
       u.set(0, 0, 0, 0);
       this.renderer.setRenderTarget(s.map);
       this.renderer.clear();
       this.renderer.render(this.scene, c);
       this.plants.plain(false);
       this.land.mesh.visible = this.water.group.visible = this.sky.visible = true;
-      this.far.mesh.visible = !!this.products!.far && doc.plot.runs_on !== false;
+      this.rings.forEach((r, k) => { r.land.mesh.visible = shown[k]; });
       s.at.multiplyMatrices(c.projectionMatrix, c.matrixWorldInverse);
     });
     this.shadowStale = false;

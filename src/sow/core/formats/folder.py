@@ -8,7 +8,7 @@ import numpy as np
 from ..build import Rasters
 from ..errors import SceneError
 from ..scene import Scene, read_scene
-from .raster import read_raster
+from .elevation import read_elevation
 
 MOST_BYTES = 2 << 30
 
@@ -33,7 +33,7 @@ class Beside(Rasters):
 
     def load(self, name: str) -> np.ndarray:
         if name not in self._kept:
-            self._kept[name] = read_raster(self._bytes(name), name)
+            self._kept[name] = read_elevation(self._bytes(name), name).values
         return self._kept[name]
 
     def key(self, name: str) -> str:

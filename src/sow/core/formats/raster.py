@@ -22,20 +22,26 @@ def _check_size(width: int, height: int, name: str) -> None:
                          "file", "Give a picture with an area.")
 
 
-def read_raster(data: bytes, name: str = "the file") -> np.ndarray:
-    """One-channel raster from a PNG of 8 or 16 bits or a TIFF of 8 or 16 bits or floats.
+def is_tiff(data: bytes) -> bool:
+    return data[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
+
+
+def read_raster(data: bytes, name: str = "the file", gaps: bool = False):
+    """One-channel raster from a PNG of 8 or 16 bits, a TIFF of 8 or 16 bits or floats, a JPEG or a WebP.
 
     Gives uint8, uint16 or float32 (ny, nx), row 0 at the top. A colour picture is read as its luminance (Rec. 709).
-    Sizes are checked before anything is decoded. Raises SceneError with what is wrong.
+    Sizes are checked before anything is decoded. Posts without data are refused, or with `gaps` told as a second array.
+    Raises SceneError with what is wrong.
     """
+    gap = None
     try:
-        if data[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"):
-            values = _read_tiff(data, name)
-        elif data[:8] == b"\x89PNG\r\n\x1a\n":
-            values = _read_png(data, name)
+        if is_tiff(data):
+            values, gap = _read_tiff(data, name)
+        elif data[:8] == b"\x89PNG\r\n\x1a\n" or data[:3] == b"\xff\xd8\xff" or (data[:4] == b"RIFF" and data[8:12] == b"WEBP"):
+            values = _read_picture(data, name)
         else:
-            raise SceneError(f"“{name}” is neither a PNG nor a TIFF, whatever its name says.", "file",
-                             "Save the heightmap as PNG (8 or 16 bits) or TIFF (16 bits or floats).")
+            raise SceneError(f"“{name}” is no picture or elevation file that can be read, whatever its name says.", "file",
+                             "Give a PNG, TIFF, JPEG or WebP, an ESRI ASCII grid, or raw posts named .raw.")
     except SceneError:
         raise
     except Exception as e:  # a decoder's complaint about a broken file
@@ -45,14 +51,18 @@ def read_raster(data: bytes, name: str = "the file") -> np.ndarray:
         rgb = values[..., :3].astype(np.float32)
         grey = rgb[..., 0] if values.shape[2] < 3 else rgb @ np.array([0.2126, 0.7152, 0.0722], np.float32)
         values = grey if values.dtype.kind == "f" else np.rint(grey).astype(values.dtype)
-    if values.dtype.kind == "f":
-        bad = int((~np.isfinite(values)).sum())
-        if bad:
-            raise SceneError(f"“{name}” has {bad:,} posts that are not a number.", "file", "Fill its gaps before bringing it in.")
+    bad = ~np.isfinite(values) if values.dtype.kind == "f" else np.zeros(values.shape, bool)
+    if gap is not None and np.isfinite(gap):
+        bad |= values == gap
+    if gaps:
+        return np.ascontiguousarray(values), bad
+    count = int(bad.sum())
+    if count:
+        raise SceneError(f"“{name}” has {count:,} posts without data.", "file", "Fill its gaps before bringing it in.")
     return np.ascontiguousarray(values)
 
 
-def _read_png(data: bytes, name: str) -> np.ndarray:
+def _read_picture(data: bytes, name: str) -> np.ndarray:
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         Image.MAX_IMAGE_PIXELS = None
@@ -60,10 +70,10 @@ def _read_png(data: bytes, name: str) -> np.ndarray:
             with Image.open(io.BytesIO(data)) as picture:
                 _check_size(*picture.size, name)
         except UnidentifiedImageError:
-            raise SceneError(f"“{name}” is damaged: its picture can't be read.", "file", "Save it again as PNG.") from None
+            raise SceneError(f"“{name}” is damaged: its picture can't be read.", "file", "Save it again.") from None
     values = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
     if values is None:
-        raise SceneError(f"“{name}” is damaged: its picture ends too soon or its sums are wrong.", "file", "Save it again as PNG.")
+        raise SceneError(f"“{name}” is damaged: its picture ends too soon or its sums are wrong.", "file", "Save it again.")
     return values[..., 2::-1] if values.ndim == 3 and values.shape[2] >= 3 else values
 
 
@@ -79,15 +89,11 @@ def _read_tiff(data: bytes, name: str) -> np.ndarray:
         if values.dtype.kind not in "iu" or values.dtype.itemsize > 4:
             raise SceneError(f"“{name}” holds {values.dtype} values.", "file", "Save it with 8 or 16 bits, or floats.")
         values = values.astype(np.float32)
-    if nodata is not None:
-        try:
-            gap = float(str(nodata.value).strip("\0 "))
-        except ValueError:
-            gap = np.nan
-        missing = int((values == gap).sum())
-        if missing:
-            raise SceneError(f"“{name}” has {missing:,} posts without data ({gap:g}).", "file", "Fill its gaps before bringing it in.")
-    return values
+    try:
+        gap = None if nodata is None else float(str(nodata.value).strip("\0 "))
+    except ValueError:
+        gap = None
+    return values, gap
 
 
 def png_bytes(picture: np.ndarray) -> bytes:

@@ -1,36 +1,92 @@
 """What landforms and processes share."""
-from dataclasses import dataclass
-from typing import Callable, Literal
+from dataclasses import dataclass, field
+from typing import Any, Callable, Literal
 
 import numpy as np
 from pydantic import Field
 
 from ..entry import Entry, Register
+from ..errors import SceneError
 from ..fields import setting
 from ..plot import Grid, Plot
-from ..where import Conditions
+from ..where import Conditions, ramp
 
-Combine = Literal["add", "highest", "mix"]
+Combine = Literal["add", "subtract", "highest", "lowest", "mix", "replace"]
+WORDS = {"add": "add", "subtract": "subtract", "highest": "highest of", "lowest": "lowest of", "mix": "mix by share", "replace": "replace"}
+
+
+@dataclass(frozen=True)
+class Frame:
+    """A rectangle that belongs to a landform: centre, size (m) and turn (degrees). A bound mask lies over it."""
+
+    east_m: float
+    north_m: float
+    width_m: float
+    depth_m: float
+    turn: float = 0.0
+
+    def local(self, grid: Grid) -> tuple[np.ndarray, np.ndarray]:
+        """Metres across (to the right of its own north) and along (to its own north) from the centre, float32 (ny, nx)."""
+        a = np.deg2rad(self.turn)
+        x, y = (grid.xs() - self.east_m)[None, :], (grid.ys() - self.north_m)[:, None]
+        across = (x * np.cos(a)).astype(np.float32) - (y * np.sin(a)).astype(np.float32)
+        along = (x * np.sin(a)).astype(np.float32) + (y * np.cos(a)).astype(np.float32)
+        return across, along
 
 
 class Landform(Entry):
     """An entry that adds shape: its function gives heights in m, which `combine` joins to the land below."""
 
-    combine: Combine = Field("add", title="Combine", json_schema_extra={
-        "sow": {"labels": {"add": "add", "highest": "highest of", "mix": "mix by share"}}})
-    share: float = setting(50, "Share", "%", lo=0, hi=100, help="Part of this landform when mixed.", only={"combine": "mix"})
+    combine: Combine = Field("add", title="Combine", json_schema_extra={"sow": {"labels": WORDS}})
+    share: float = setting(50, "Share", "%", lo=0, hi=100, help="Part of this landform when mixed.", only={"combine": ["mix"]})
+    join_m: float = setting(0, "Soft join", "m", lo=0, hi=5000, slider=(0, 100), only={"combine": ["highest", "lowest"]},
+                            help="Rounds the line where the two lands meet; 0 is a crease.")
+    group: str = Field("", max_length=40, title="Group")
     where: Conditions = Field(default_factory=list, title="Where")
+
+    def frame(self, plot: Plot) -> Frame:
+        """Where a mask bound to this landform lies: as it stands, the plot."""
+        return Frame(plot.width_m / 2, plot.depth_m / 2, plot.width_m, plot.depth_m)
 
 
 class Process(Entry):
     """An entry that reworks what lies below it."""
 
+    group: str = Field("", max_length=40, title="Group")
     where: Conditions = Field(default_factory=list, title="Where")
 
 
 @dataclass
+class Shape:
+    """What a landform's function gives: heights in m; `presence` 0..1, outside of which it leaves the land below as it is;
+    `extent` 0..1, where it shows although it is defined everywhere."""
+
+    heights: np.ndarray
+    presence: np.ndarray | None = None
+    extent: np.ndarray | None = None
+
+
+@dataclass
+class Step:
+    """The land after an entry: heights (float32 m) and the maps that processes left so far (float32 m), by name.
+
+    `shows` is where this entry's own land shows and `takes` how much of all earlier land it hides (uint8, 255 = wholly);
+    None is everywhere or nothing.
+    """
+
+    heights: np.ndarray
+    maps: dict[str, np.ndarray] = field(default_factory=dict)
+    shows: np.ndarray | None = None
+    takes: np.ndarray | None = None
+
+
+@dataclass
 class Below:
-    """What a land entry sees: the heights below it (float32 m), their grid, the plot and its rasters."""
+    """What a land entry sees: the heights below it (float32 m), their grid, the plot and its rasters.
+
+    `once(name, make)` keeps what does not depend on the heights below, such as a heightmap made ready, for the next call.
+    A process may add to `maps` what it moved.
+    """
 
     heights: np.ndarray
     grid: Grid
@@ -38,16 +94,62 @@ class Below:
     raster: Callable[[str], np.ndarray]
     path: str = ""
     check: Callable[[], None] = lambda: None
+    once: Callable[[Any, Callable[[], Any]], Any] = lambda key, make: make()
+    maps: dict[str, np.ndarray] = field(default_factory=dict)
+
+    def leave(self, name: str, metres: np.ndarray) -> None:
+        """Adds to the map `name` what this process lowered, laid or let fall."""
+        self.maps[name] = np.maximum(self.maps[name] + metres, 0) if name in self.maps else np.maximum(metres, 0).astype(np.float32)
+
+    def seed(self, own: int) -> int:
+        return (own + 7727 * self.plot.seed) & 0x7FFFFFFF
+
+    def band(self) -> tuple[float, float]:
+        """Lowest and highest of the land below."""
+        return float(self.heights.min()), float(self.heights.max())
 
 
 landforms = Register("landform")
 processes = Register("process")
 
 
-def join(below: np.ndarray, shape: np.ndarray, combine: Combine, share: float) -> np.ndarray:
-    """The land below joined with a new shape (both m)."""
-    if combine == "add":
-        return below + shape
-    if combine == "highest":
-        return np.maximum(below, shape)
-    return below + np.float32(share / 100) * (shape - below)
+def _bytes(mask) -> np.ndarray | None:
+    return None if mask is None else np.rint(np.clip(mask, 0, 1) * 255).astype(np.uint8)
+
+
+def _over(a, b):
+    return b if a is None else a if b is None else a * b
+
+
+def join(below: Step, shape: Shape, entry: Landform, held: np.ndarray | None) -> Step:
+    """The land below joined with a new shape, inside the mask `held` (None is everywhere)."""
+    h, s, combine = below.heights, shape.heights, entry.combine
+    presence = _over(shape.presence, held)
+    takes, wins = None, None
+    if combine in ("add", "subtract"):
+        joined = h + s if combine == "add" else h - s
+    elif combine in ("highest", "lowest"):
+        up = np.float32(1 if combine == "highest" else -1)
+        joined = np.maximum(h, s) if up > 0 else np.minimum(h, s)
+        soft = np.float32(max(entry.join_m, 0))
+        if soft > 0:  # quadratic join: the sum rises by a quarter of the join where both are level
+            near = np.maximum(soft - np.abs(s - h), 0)
+            joined = joined + up * near * near / (4 * soft)
+        takes = wins = ramp((s - h) * up / max(soft, np.float32(0.1)))
+    elif combine == "mix":
+        joined = h + np.float32(entry.share / 100) * (s - h)
+        takes = wins = np.full_like(h, entry.share / 100)
+    else:
+        joined = s
+        takes = wins = np.ones_like(h)
+    if presence is not None:
+        joined = h + presence * (joined - h)
+    shows = _over(_over(wins, presence), shape.extent)
+    return Step(np.ascontiguousarray(joined, np.float32), below.maps, _bytes(shows), _bytes(_over(takes, presence) if takes is not None else None))
+
+
+def needs_land(below: Below) -> None:
+    """Raises SceneError when a process has nothing to rework."""
+    low, high = below.band()
+    if low == high == 0.0:
+        raise SceneError("This process has no land under it.", below.path, "Move it below a landform in the key, or add a landform before it.")

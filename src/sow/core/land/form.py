@@ -4,13 +4,18 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
+from .. import noise
+from ..curve import Curve, along as at, curve_setting
 from ..fields import setting
-from .base import Below, Landform, landforms
+from .base import Below, Frame, Landform, Shape, landforms
+
+ROUND = [[0, 1], [0.25, 0.844], [0.5, 0.5], [0.75, 0.156], [1, 0]]
+FORMS = ("slope", "valley", "ridge", "dome", "cone", "basin", "ring", "island", "plateau")
 
 
 class Form(Landform):
     kind: Literal["form"] = "form"
-    form: Literal["slope", "valley", "dome", "basin"] = Field("dome", title="Form")
+    form: Literal[FORMS] = Field("dome", title="Form", json_schema_extra={"sow": {"labels": {"cone": "cone with crater"}}})
     height_m: float = setting(80, "Height", "m", lo=0, hi=8000, slider=(0, 800))
     length_m: float = setting(800, "Length", "m", lo=1, hi=100000, slider=(10, 8000), scale="log",
                               help="Along its own axis: a dome's diameter, the run of a slope.")
@@ -19,29 +24,50 @@ class Form(Landform):
     east_m: float = setting(500, "Centre east", "m", lo=-100000, hi=100000, slider=(0, "width"))
     north_m: float = setting(500, "Centre north", "m", lo=-100000, hi=100000, slider=(0, "depth"))
     turn: float = setting(0, "Turn", "°", lo=0, hi=360, help="Clockwise from north; a slope rises towards it.")
+    inner: float = setting(40, "Inner part", "%", lo=0, hi=95, only={"form": ["cone", "ring", "plateau"]},
+                           help="Size of the crater, of the flat centre, of the plateau's top, beside the whole.")
+    profile: Curve = curve_setting(ROUND, "Edge profile", "middle to edge", "height", "From the middle or crest (left) to the edge (right).")
+    rough: float = setting(0, "Roughness", "%", lo=0, hi=100, help="Noise that bends the outline and ruffles the sides.")
+    rough_m: float = setting(120, "Roughness size", "m", lo=0.1, hi=50000, slider=(2, 2000), scale="log")
+    seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
-
-def _bell(t: np.ndarray) -> np.ndarray:
-    """1 at t = 0, falling smoothly to 0 at t = 1 with level ends."""
-    t = np.clip(t, 0, 1)
-    return 1 - t * t * (3 - 2 * t)
+    def frame(self, plot) -> Frame:
+        return Frame(self.east_m, self.north_m, self.breadth_m, self.length_m, self.turn)
 
 
 @landforms.add(Form)
-def heights(p: Form, below: Below) -> np.ndarray:
-    """Heights in m, 0 outside a dome or basin; a valley is `height_m` deep along its axis."""
-    a = np.deg2rad(p.turn)
-    x = (below.grid.xs() - p.east_m)[None, :]
-    y = (below.grid.ys() - p.north_m)[:, None]
-    along = x * np.sin(a) + y * np.cos(a)
-    across = x * np.cos(a) - y * np.sin(a)
+def heights(p: Form, below: Below) -> Shape:
+    """Heights in m, 0 outside the outline; a valley and a basin go down; an island sinks by a quarter beyond its edge."""
+    across, along = p.frame(below.plot).local(below.grid)
+    half_l, half_b = np.float32(p.length_m / 2), np.float32(p.breadth_m / 2)
+    inner = np.float32(p.inner / 100)
+    bend = None
+    if p.rough:
+        bend = noise.fbm(below.grid, p.rough_m, 6, 0.42, seed=below.seed(p.seed + 401)) * np.float32(p.rough / 100)
     if p.form == "slope":
-        shape = np.clip(along / p.length_m + 0.5, 0, 1)
-        shape = shape * shape * (3 - 2 * shape)
-    elif p.form == "valley":
-        shape = -_bell(np.abs(across) / (p.breadth_m / 2))
+        t = np.clip(np.float32(0.5) - along / np.float32(p.length_m), 0, 1)
+    elif p.form in ("valley", "ridge"):
+        over = np.maximum(np.abs(along) - np.maximum(half_l - half_b, 0), 0)
+        t = np.hypot(over, across) / half_b
     else:
-        shape = _bell(np.hypot(along / (p.length_m / 2), across / (p.breadth_m / 2)))
-        if p.form == "basin":
-            shape = -shape
-    return (shape * p.height_m).astype(np.float32)
+        t = np.hypot(along / half_l, across / half_b)
+    if bend is not None:
+        t = t + bend * np.float32(0.16) * (np.clip(t * 3, 0, 1) if p.form != "slope" else 1)
+    edge = t
+    if p.form == "plateau":
+        t = np.maximum(t - inner, 0) / (1 - inner)
+    elif p.form == "ring":
+        t = np.abs(t - (1 + inner) / 2) / ((1 - inner) / 2)
+    shape = at(p.profile, np.clip(t, 0, 1))
+    if p.form == "cone":
+        rim = at(p.profile, inner)
+        dip = np.clip(t / max(inner, np.float32(1e-3)), 0, 1)
+        shape = np.where(t < inner, rim * (np.float32(0.42) + np.float32(0.58) * dip * dip), shape)
+    if p.form == "island":
+        shape = shape * np.float32(1.25) - np.float32(0.25)
+    if bend is not None:
+        shape = shape * (1 + bend * np.float32(0.3))
+    if p.form in ("valley", "basin"):
+        shape = -shape
+    extent = None if p.form in ("slope", "island") else np.clip((1 - edge) * 12, 0, 1)
+    return Shape((shape * np.float32(p.height_m)).astype(np.float32, copy=False), extent=extent)

@@ -2,33 +2,43 @@
 from typing import Literal
 
 import numpy as np
-from numba import njit
+from numba import njit, prange
+from scipy.ndimage import gaussian_filter1d
 
 from .. import noise
 from ..fields import setting
-from ..sample import resample
+from ..sample import levels, resample
 from ..survey.drainage import flood, spread
-from .base import Below, Process, processes
+from .base import Below, Process, needs_land, processes
+from .slump import slide
 
-COARSEST = 129
-STEPS = (48, 14, 7, 4, 3, 3)  # from the coarsest level to finer ones
+RIM = (np.s_[0], np.s_[-1], np.s_[:, 0], np.s_[:, -1])
+INNER = (np.s_[1], np.s_[-2], np.s_[:, 1], np.s_[:, -2])
+STEPS = (48, 16, 7, 4, 3, 3)  # from the coarsest level to finer ones
+FINER = 0.12  # part of the wear that each finer level adds
 
 
 class Wear(Process):
     kind: Literal["wear"] = "wear"
-    strength: float = setting(0.6, "Strength", "", lo=0, hi=5, slider=(0, 2), step=0.01,
-                              help="How far back valleys have been cut.")
+    strength: float = setting(0.6, "Strength", "", lo=0, hi=10, slider=(0, 2.5), step=0.01, help="How fast water cuts.")
+    time: float = setting(1, "Time", "×", lo=0, hi=20, slider=(0, 5), step=0.05, help="How long all goes on: cutting, creep, rising.")
+    rise: float = setting(0, "Rising land", "%", lo=0, hi=400, slider=(0, 200),
+                          help="How much of its height the land gains while it is worn; valleys deepen and crests stay.")
+    fill: float = setting(70, "Soil laid", "%", lo=0, hi=100, help="How much washed soil comes to rest on valley floors and in hollows.")
     creep_m: float = setting(6, "Creep", "m", lo=0, hi=200, slider=(0, 60), help="Soil creep rounds shapes smaller than this.")
     rest_angle: float = setting(40, "Steepest slope", "°", lo=10, hi=80, help="Steeper ground slides.")
-    fill: float = setting(70, "Fill of hollows", "%", lo=0, hi=100, help="How much of each hollow the washed soil fills.")
-    hardness: float = setting(50, "Uneven rock", "%", lo=0, hi=100, help="How much rock hardness varies.")
-    hardness_m: float = setting(250, "Rock pattern", "m", lo=1, hi=20000, slider=(20, 3000), scale="log")
+    hardness: float = setting(50, "Uneven rock", "%", lo=0, hi=100, help="How much rock hardness varies from place to place.", fold="Rock and rain")
+    hardness_m: float = setting(250, "Rock pattern", "m", lo=1, hi=20000, slider=(20, 3000), scale="log", fold="Rock and rain")
+    hard_up: float = setting(0, "Harder upward", "%", lo=-100, hi=100, help="Below 0 the heights are the softer rock.", fold="Rock and rain")
+    layers: float = setting(0, "Layered rock", "%", lo=0, hi=100, help="Hard beds among soft ones, by height.", fold="Rock and rain")
+    layers_m: float = setting(30, "Layers", "m", lo=0.1, hi=2000, slider=(1, 300), scale="log", help="Thickness of a pair of beds.", fold="Rock and rain")
+    rain_up: float = setting(0, "Rain on the heights", "%", lo=-100, hi=100, help="More rain on high ground; below 0 on low ground.", fold="Rock and rain")
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
 
 @njit(cache=True, nogil=True)
-def _cut(h, filled, order, area, ease, push, spacing, fill):
-    """One implicit step of h_t = -K sqrt(A) S, downstream first; every lower neighbour receives a share."""
+def cut(h, filled, order, area, ease, push, spacing, layers, layers_m):
+    """One implicit step of h_t = -K sqrt(A) S, downstream first; every lower neighbour receives a share. Posts under a filled pit stay."""
     ny, nx = h.shape
     for k in range(len(order)):
         i = order[k]
@@ -37,7 +47,6 @@ def _cut(h, filled, order, area, ease, push, spacing, fill):
             continue
         here = filled[r, c]
         if here - h[r, c] > 0.02:
-            h[r, c] += fill * (here - h[r, c])
             continue
         total = 0.0
         for dr in range(-1, 2):
@@ -48,6 +57,9 @@ def _cut(h, filled, order, area, ease, push, spacing, fill):
         if total <= 0:
             continue
         power = push * ease[r, c] * np.sqrt(area[r, c])
+        if layers > 0:
+            bed = 0.5 + 0.5 * np.sin(6.2831853 * h[r, c] / layers_m)
+            power *= np.exp(-3.0 * layers * bed * bed * (3.0 - 2.0 * bed))
         top, low = np.float64(h[r, c]), 1.0
         for dr in range(-1, 2):
             for dc in range(-1, 2):
@@ -61,69 +73,122 @@ def _cut(h, filled, order, area, ease, push, spacing, fill):
 
 
 @njit(cache=True, nogil=True)
-def _slide(h, spacing, tangent, rounds):
-    """Move what is steeper than the angle of rest to the lower neighbour, a share at a time."""
+def settle(h, before, filled, order, laid, rate, silt, spacing):
+    """What was cut goes down with the water; on ground gentler than 7 degrees a part of the load comes to rest, and pits fill.
+
+    `rate` is the part that rests a post on level ground, `silt` the part of a pit's depth that creep and still water fill in any case;
+    `laid` gathers m.
+    """
     ny, nx = h.shape
-    for _ in range(rounds):
-        for r in range(1, ny - 1):
-            for c in range(1, nx - 1):
-                for k in range(8):
-                    dr = (-1, -1, -1, 0, 0, 1, 1, 1)[k]
-                    dc = (-1, 0, 1, -1, 1, -1, 0, 1)[k]
-                    reach = spacing * np.sqrt(float(dr * dr + dc * dc))
-                    over = h[r, c] - h[r + dr, c + dc] - tangent * reach
-                    if over > 0:
-                        h[r, c] -= 0.22 * over
-                        h[r + dr, c + dc] += 0.22 * over
+    load = np.zeros(h.shape, np.float32)
+    gentle = np.float32(0.12 * spacing)
+    for k in range(len(order) - 1, -1, -1):
+        i = order[k]
+        r, c = i // nx, i % nx
+        if r == 0 or c == 0 or r == ny - 1 or c == nx - 1:
+            continue
+        carried = load[r, c] + max(before[r, c] - h[r, c], np.float32(0))
+        here = filled[r, c]
+        if carried <= 0 and here - before[r, c] <= 0.02:
+            continue
+        total, upper, fall = 0.0, np.float32(1e9), np.float32(0)
+        for dr in range(-1, 2):
+            for dc in range(-1, 2):
+                drop = here - filled[r + dr, c + dc]
+                if drop > 0:
+                    total += drop / (dr * dr + dc * dc)
+                    fall = max(fall, drop)
+                elif drop < 0:
+                    upper = min(upper, h[r + dr, c + dc])
+        if here - before[r, c] > 0.02:
+            rest = min(max(carried, np.float32(silt) * (here - h[r, c])), here - h[r, c])
+        else:  # not as high as the lowest neighbour upstream, so that no dam forms
+            level = max(np.float32(0), np.float32(1) - fall / gentle)
+            most = max(np.float32(0), (upper - h[r, c]) * np.float32(0.3)) if upper < 1e8 else np.float32(0)
+            rest = min(np.float32(rate) * level * level * carried, most)
+        h[r, c] += rest
+        laid[r, c] += rest
+        carried -= rest
+        if total > 0 and carried > 0:
+            for dr in range(-1, 2):
+                for dc in range(-1, 2):
+                    drop = here - filled[r + dr, c + dc]
+                    if drop > 0:
+                        load[r + dr, c + dc] += np.float32(carried * (drop / (dr * dr + dc * dc) / total))
 
 
-@njit(cache=True, nogil=True)
-def _creep(h, amount, rounds):
-    """Linear diffusion, explicit, with amount <= 0.2 a round; edges are held."""
+@njit(cache=True, nogil=True, parallel=True)
+def creep(h, out, amount):
+    """One round of linear diffusion (nine points, so that no direction is preferred), explicit, amount <= 0.2; edges are held."""
     ny, nx = h.shape
-    for _ in range(rounds):
-        old = h.copy()
-        for r in range(1, ny - 1):
-            for c in range(1, nx - 1):
-                h[r, c] += amount * (old[r - 1, c] + old[r + 1, c] + old[r, c - 1] + old[r, c + 1] - 4 * old[r, c])
+    for r in prange(ny):
+        if r == 0 or r == ny - 1:
+            out[r] = h[r]
+            continue
+        out[r, 0], out[r, nx - 1] = h[r, 0], h[r, nx - 1]
+        for c in range(1, nx - 1):
+            near = h[r - 1, c] + h[r + 1, c] + h[r, c - 1] + h[r, c + 1]
+            far = h[r - 1, c - 1] + h[r - 1, c + 1] + h[r + 1, c - 1] + h[r + 1, c + 1]
+            out[r, c] = h[r, c] + amount * (np.float32(0.66666667) * near + np.float32(0.16666667) * far - np.float32(3.3333333) * h[r, c])
 
 
-def _wear(p: Wear, h: np.ndarray, ease: np.ndarray, spacing: float, steps: int, push: float, below: Below) -> np.ndarray:
-    h = h.astype(np.float32, copy=True)
-    share = (p.creep_m / spacing) ** 2 / 2 / steps
-    rounds = int(np.ceil(share / 0.2)) if share > 1e-3 else 0
+def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None):
+    """`steps` steps on one grid, heights and `laid` (float32 m) changed in place and given back. `rising` is m a step, or None."""
+    share = (p.creep_m / spacing) ** 2 / 2 / steps * p.time
+    rounds = min(int(np.ceil(share / 0.2)), 12) if share > 1e-3 else 0
+    spare = np.empty_like(h)
+    tangent = np.float32(np.tan(np.deg2rad(p.rest_angle)) * spacing)
     for _ in range(steps):
-        below.check()
+        check()
+        rim = [h[a].copy() for a in RIM]
+        inner = [h[b].copy() for b in INNER]
+        if rising is not None:
+            h += rising
         filled, order = flood(h)
-        area = spread(filled, order, spacing)
-        _cut(h, filled, order, area, ease, push / steps, spacing, p.fill / 100 * 0.5)
-        if rounds:
-            _creep(h, np.float32(share / rounds), min(rounds, 12))
-        _slide(h, spacing, np.tan(np.deg2rad(p.rest_angle)), 1)
-    return h
+        area = spread(filled, order, spacing, rain)
+        before = h.copy()
+        cut(h, filled, order, area, ease, push / steps, spacing, p.layers / 100, p.layers_m)
+        if p.fill > 0:
+            settle(h, before, filled, order, laid, p.fill / 100 * 0.35, p.fill / 100 * 0.4, spacing)
+        for _ in range(rounds):
+            creep(h, spare, np.float32(min(share / rounds, 0.2)))
+            h, spare = spare, h
+        slide(h, spare, tangent)
+        h, spare = spare, h
+        # the edge goes up and down with the land next to it, as if valleys ran on beyond it at the slope that they have there
+        for a, b, outer, old in zip(RIM, INNER, rim, inner):
+            h[a] = outer + (h[b] - old)
+    for a, b in zip(RIM, INNER):
+        h[a] = h[b] + gaussian_filter1d(h[a] - h[b], 3, mode="nearest")
+    return h, laid
 
 
 @processes.add(Wear)
 def rework(p: Wear, below: Below) -> np.ndarray:
-    """Implicit stream power with hillslope creep (after Braun & Willett, 2013), m = 0.5, n = 1.
+    """Implicit stream power with hillslope creep (after Braun & Willett 2013), m = 0.5, n = 1, and settling of the load.
 
-    Water is shared among all lower neighbours (multiple flow, Freeman 1991), so that valleys do not
-    keep to the grid's eight directions. The coarse level cuts the valleys; finer ones only add to them,
-    so a valley keeps its course when the grid is refined. Heights in m; the edges stay.
+    Water is shared among all lower neighbours (multiple flow, Freeman 1991), so that valleys do not keep to the grid's
+    eight directions. The coarse level cuts the valleys; finer ones only add to them, so a valley keeps its course when
+    the grid is refined. Heights in m. Leaves "lowered" and "laid".
     """
+    needs_land(below)
     ny, nx = below.heights.shape
-    sizes = [(ny, nx)]
-    while max(sizes[-1]) > 1.6 * COARSEST:
-        sizes.append(tuple(max(3, (n - 1) // 2 + 1) for n in sizes[-1]))
-    sizes.reverse()
-    rock = noise.fbm(below.grid, p.hardness_m, 5, 0.55, seed=p.seed + 31 * below.plot.seed)
-    ease = np.exp(rock * np.float32(p.hardness / 100 * 1.1))
-    worn, before = None, None
-    for level, size in enumerate(sizes):
+    rock = noise.fbm(below.grid, p.hardness_m, 5, 0.55, seed=below.seed(p.seed))
+    low, high = below.band()
+    up = (below.heights - np.float32(low)) / np.float32(max(high - low, 1e-6)) - np.float32(0.5)
+    ease = np.exp(rock * np.float32(p.hardness / 100 * 1.1) - up * np.float32(p.hard_up / 100 * 4))
+    rain = np.clip(1 + up * np.float32(p.rain_up / 100 * 1.9), 0.05, None) if p.rain_up else None
+    worn, before, laid = None, None, None
+    for level, size in enumerate(levels((ny, nx))):
         spacing = below.grid.spacing * (nx - 1) / (size[1] - 1)
         start = resample(below.heights, size)
-        push = p.strength * (1.0 if level == 0 else 0.12)
-        h = start if worn is None else start + resample(worn - before, size)
-        worn = _wear(p, h, resample(ease, size), spacing, STEPS[min(level, len(STEPS) - 1)], push, below)
+        steps, part = STEPS[min(level, len(STEPS) - 1)], 1.0 if level == 0 else FINER
+        rising = (start - np.float32(low)) * np.float32(p.rise / 100 * p.time * part / steps) if p.rise else None
+        h = start.copy() if worn is None else start + resample(worn - before, size)
+        laid = np.zeros(size, np.float32) if laid is None else np.maximum(resample(laid, size), 0)
+        worn, laid = run(h, laid, resample(ease, size), None if rain is None else resample(rain, size), spacing, steps, p.strength * p.time * part, p, rising, below.check)
         before = start
+    laid = np.clip(laid, 0, np.maximum(worn - below.band()[0], 0))
+    below.leave("laid", laid)
+    below.leave("lowered", below.heights - worn + laid)
     return worn

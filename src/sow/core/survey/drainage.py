@@ -2,6 +2,8 @@
 import numpy as np
 from numba import njit
 
+from ..hashing import hash3, unit
+
 
 @njit(cache=True, nogil=True)
 def _push(heap, n, key):
@@ -37,16 +39,20 @@ def _pop(heap, n):
 
 
 @njit(cache=True, nogil=True)
-def _flood(filled, ordinal, order, epsilon):
-    """Keys are an order-preserving integer of the height above the index, so that ties break by place."""
+def _flood(filled, seen, order, epsilon):
+    """Keys are an order-preserving integer of the height above the index, so that ties break by place.
+
+    A post that is not higher than the one it is reached from lies in a pit: it is lifted a little above it, by a hashed amount, so that the
+    way out over a filled flat wanders and does not follow the grid.
+    """
     ny, nx = filled.shape
     heap = np.empty(ny * nx + 8, np.int64)
     n, done = 0, 0
     for r in range(ny):
-        for c in range(nx):
-            if r == 0 or c == 0 or r == ny - 1 or c == nx - 1:
-                ordinal[r, c] = 1
-                n = _push(heap, n, (np.int64(np.float32(filled[r, c]).view(np.int32)) << 32) | (r * nx + c))
+        step = 1 if r == 0 or r == ny - 1 else nx - 1
+        for c in range(0, nx, step):
+            seen[r, c] = 1
+            n = _push(heap, n, (np.int64(np.float32(filled[r, c]).view(np.int32)) << 32) | (r * nx + c))
     while n > 0:
         key, n = _pop(heap, n)
         i = key & 0xFFFFFFFF
@@ -55,13 +61,16 @@ def _flood(filled, ordinal, order, epsilon):
         r, c = i // nx, i % nx
         here = filled[r, c]
         for dr in range(-1, 2):
+            rr = r + dr
+            if rr < 0 or rr >= ny:
+                continue
             for dc in range(-1, 2):
-                rr, cc = r + dr, c + dc
-                if rr < 0 or cc < 0 or rr >= ny or cc >= nx or ordinal[rr, cc]:
+                cc = c + dc
+                if cc < 0 or cc >= nx or seen[rr, cc]:
                     continue
-                ordinal[rr, cc] = 1
+                seen[rr, cc] = 1
                 if filled[rr, cc] <= here:
-                    filled[rr, cc] = here + epsilon
+                    filled[rr, cc] = here + epsilon * np.float32((1.0 + 0.4142 * (dr * dc != 0)) * (0.6 + 0.8 * unit(hash3(rr, cc, 17))))
                 n = _push(heap, n, (np.int64(np.float32(filled[rr, cc]).view(np.int32)) << 32) | (rr * nx + cc))
 
 
@@ -81,6 +90,7 @@ def flood(heights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 @njit(cache=True, nogil=True)
 def _spread(filled, order, area):
+    """Rates with the drop over the squared distance: on a plane of any facing the sum of the flows points down it."""
     ny, nx = filled.shape
     share = np.empty(9, np.float64)
     for k in range(len(order) - 1, -1, -1):
@@ -105,9 +115,43 @@ def _spread(filled, order, area):
                     j += 1
 
 
-def spread(filled: np.ndarray, order: np.ndarray, spacing: float) -> np.ndarray:
+def spread(filled: np.ndarray, order: np.ndarray, spacing: float, rain: np.ndarray | None = None) -> np.ndarray:
     """Contributing area in m², float64 (ny, nx): each post's water goes to all lower neighbours by slope
-    (Quinn et al. 1991, Freeman 1991), upstream first."""
+    (Quinn et al. 1991, Freeman 1991), upstream first. `rain` (about 1) weighs each post's own share."""
     area = np.full(filled.shape, spacing * spacing)
+    if rain is not None:
+        area *= rain
     _spread(filled, order, area)
     return area
+
+
+@njit(cache=True, nogil=True)
+def _gather(filled, order, amount):
+    ny, nx = filled.shape
+    for k in range(len(order) - 1, -1, -1):
+        i = order[k]
+        r, c = i // nx, i % nx
+        if r == 0 or c == 0 or r == ny - 1 or c == nx - 1:
+            continue
+        best, br, bc = 0.0, r, c
+        for dr in range(-1, 2):
+            for dc in range(-1, 2):
+                drop = filled[r, c] - filled[r + dr, c + dc]
+                if drop > 0:
+                    drop /= np.sqrt(float(dr * dr + dc * dc))
+                    if drop > best:
+                        best, br, bc = drop, r + dr, c + dc
+        if best > 0:
+            amount[br, bc] += amount[r, c]
+
+
+def gather(filled: np.ndarray, order: np.ndarray, amount: np.ndarray) -> np.ndarray:
+    """`amount` of every post gathered down the steepest way (O'Callaghan & Mark 1984), float64: lines one post wide."""
+    total = np.array(amount, np.float64)
+    _gather(filled, order, total)
+    return total
+
+
+def contributing_area(heights: np.ndarray, spacing: float) -> np.ndarray:
+    """Contributing area in m², float32 (ny, nx), over the land with its pits filled."""
+    return spread(*flood(heights), spacing).astype(np.float32)

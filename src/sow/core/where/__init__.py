@@ -3,7 +3,7 @@
 One file per condition. A condition says from which stage on it may be used ("land", "water"), so no circle arises.
 """
 from dataclasses import dataclass, field
-from typing import Annotated, Callable
+from typing import Annotated, Any, Callable
 
 import numpy as np
 from pydantic import Field, field_validator
@@ -57,14 +57,19 @@ def condition(model, stage: str = "land"):
 
 @dataclass
 class Site:
-    """What a condition sees: heights (m) on their grid, the plot, and, later on, water and marks."""
+    """What a condition sees: heights (m) on their grid, the plot, the maps that processes left (m), and, later on, water.
+
+    `mark(condition, path)` gives a mask picture over this grid, `cover(landform, path)` where one landform shows.
+    """
 
     heights: np.ndarray
     grid: Grid
     plot: Plot
     stage: str = "land"
     water_m: np.ndarray | None = None  # level of water over each post, NaN where dry for good
-    mark: Callable[[str, str], np.ndarray] | None = None
+    mark: Callable[[Any, str], np.ndarray] | None = None
+    maps: dict[str, np.ndarray] = field(default_factory=dict)
+    cover: Callable[[str, str], np.ndarray] | None = None
     _kept: dict = field(default_factory=dict)
 
     def measure(self, name: str, make: Callable[[], np.ndarray]) -> np.ndarray:
@@ -72,6 +77,11 @@ class Site:
         if name not in self._kept:
             self._kept[name] = make()
         return self._kept[name]
+
+    def sheet(self, kind: str, **asked) -> np.ndarray:
+        """A sheet of the survey over this site, float32 (ny, nx)."""
+        from ..survey.sheets import sheets
+        return self.measure(f"{kind} {sorted(asked.items())}", lambda: sheets[kind].make(self, **asked))
 
 
 def mask(where: list, site: Site, path: str = "") -> np.ndarray | None:

@@ -1,0 +1,18 @@
+"""Where: by distance to water."""
+from typing import Literal
+
+from ..fields import setting
+from . import Band, condition
+
+
+class FromWater(Band):
+    kind: Literal["from-water"] = "from-water"
+    low: float = setting(0, "From", "m", lo=0, hi=200000, slider=(0, 300), step=0.5)
+    high: float = setting(20, "To", "m", lo=0, hi=200000, slider=(0, 300), step=0.5)
+    soft: float = setting(8, "Softness", "m", lo=0, hi=200000, slider=(0, 100), step=0.5)
+
+
+@condition(FromWater, stage="water")
+def answer(p: FromWater, site, path):
+    """1 within the band of distance to the nearest water."""
+    return p.band(site.sheet("from-water"), p.low, p.high, p.soft)
