@@ -88,13 +88,13 @@ class FromAfar(unittest.TestCase):
     def test_cover_grows_with_density_and_takes_the_plants_colour(self):
         shares = []
         for density in (1, 30, 200):
-            cover = built(planting=[{**self.HEATHER, "density": density}]).cover()
+            cover = built(planting=[{**self.HEATHER, "density": density}]).plant_cover()
             shares.append(float(cover[..., 3].mean()))
         self.assertEqual(shares, sorted(shares))
         self.assertGreater(shares[-1], 0.5)
         from sow.core.cabinet import kind_of
         np.testing.assert_allclose(cover[5, 5, :3], kind_of("heather").colour, atol=0.01)
-        self.assertEqual(float(built(planting=[{**self.HEATHER, "on": False}]).cover().max()), 0)
+        self.assertEqual(float(built(planting=[{**self.HEATHER, "on": False}]).plant_cover().max()), 0)
 
     def test_the_far_land_wears_the_same_clothes(self):
         ground = [{"id": "g", "name": "g", "ground": "snow"}]

@@ -37,7 +37,9 @@ def built(land, posts=129, rasters=RASTERS, **more):
 
 
 def entry(kind, **more):
-    return {"id": kind, "name": kind, "kind": kind, **({"raster": "ramp"} if kind == "heightmap" else {}), **more}
+    least = {"heightmap": {"raster": "ramp"}, "borrowed": {"raster": "ramp", "times": 0.01}, "move": {"turn": 30}, "clip": {"low_m": 2, "high_m": 6},
+             "contours": {"lines": [{"height_m": 0, "points": [[10, 10], [200, 60]]}, {"height_m": 9, "points": [[30, 200], [300, 250]]}]}}
+    return {"id": kind, "name": kind, "kind": kind, **least.get(kind, {}), **more}
 
 
 class EveryLandKind(unittest.TestCase):
@@ -45,6 +47,8 @@ class EveryLandKind(unittest.TestCase):
         for kind in [*landforms.models, *processes.models]:
             for plot in ({}, {"width_m": 2, "depth_m": 3}, {"width_m": 60000, "depth_m": 900}):
                 for posts in (33, 130):
+                    if kind == "contours" and plot:
+                        continue  # its lines lie on the first plot
                     b = built([NOISE, entry(kind)], posts, plot=plot)
                     self.assertEqual(b.heights.shape, b.grid.shape)
                     self.assertEqual(b.heights.dtype, np.float32)
@@ -54,7 +58,7 @@ class EveryLandKind(unittest.TestCase):
         nowhere = [{"kind": "height", "low": 9000, "high": 9001}]
         base = built([NOISE]).heights
         for kind in [*landforms.models, *processes.models]:
-            first, second = (built([NOISE, entry(kind)]).heights for _ in range(2))
+            first, second = (built([NOISE, entry(kind)], 257).heights[::2, ::2] for _ in range(2))
             np.testing.assert_array_equal(first, second, kind)
             self.assertGreater(np.abs(first - base).max(), 0.01, kind)
             np.testing.assert_array_equal(built([NOISE, entry(kind, where=nowhere)]).heights, base, kind)
@@ -123,10 +127,11 @@ class LandForms(unittest.TestCase):
 class EveryCondition(unittest.TestCase):
     def site(self, posts=129, stage="planting"):
         b = built([NOISE], posts, water=[{"id": "w", "name": "w", "level_m": -6}], marks=[{"id": "k", "name": "k", "kind": "mask", "raster": "spot"}])
-        return b, Site(b.heights, b.grid, b.scene.plot, stage, b.water()[0], lambda mark, path: b._mark(mark, path, b.grid))
+        site = b.site(stage)
+        return b, site
 
     def ask(self, site, kind, **more):
-        rule = {"kind": kind, **({"mark": "k"} if kind == "mask" else {}), **more}
+        rule = {"kind": kind, **({"mark": "k"} if kind == "mask" else {"landform": "n"} if kind == "shows" else {}), **more}
         return mask(read_scene({"name": "t", "ground": [{"id": "g", "name": "g", "where": [rule]}]}).ground[0].where, site, "here")
 
     def test_answers_between_0_and_1_and_inverts(self):
@@ -143,8 +148,8 @@ class EveryCondition(unittest.TestCase):
         scene = read_scene({"name": "t", "plot": {"width_m": 400, "depth_m": 300, "posts": 1025}, "land": [NOISE]})
         full = Build(scene, scene.plot.grid(1025), Cache())
         fine = Site(full.heights, full.grid, scene.plot, "land")
-        for kind in ("slope", "height", "patches", "hollows"):
-            rule = {"slope": dict(low=0, high=15), "height": dict(low=0, high=8)}.get(kind, {})
+        for kind in ("slope", "height", "patches", "hollows", "facing", "bend", "roughness", "openness"):
+            rule = {"slope": dict(low=0, high=15), "height": dict(low=0, high=8), "openness": dict(low=0, high=96), "bend": dict(low=0, soft=6)}.get(kind, {})
             a, b = self.ask(view, kind, **rule), self.ask(fine, kind, **rule)[::2, ::2]
             self.assertLess(float(np.abs(a - b).mean()), 0.035, kind)
 

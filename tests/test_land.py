@@ -24,15 +24,15 @@ NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 300, "height_m": 
 class Noise(unittest.TestCase):
     def test_tile_equals_whole(self):
         grid = Plot(posts=513).grid()
-        for make in (noise.fbm, noise.ridged):
-            for warp in (0, 40):
-                whole = make(grid, 170, 7, seed=9, warp_m=warp)
-                tile = make(grid.window(40, 101, 77, 150), 170, 7, seed=9, warp_m=warp)
+        for make in (noise.fbm, noise.ridged, noise.billow, noise.damped, noise.cells):
+            for more in ({}, {"warp_m": 40}, {"lay": noise.Lay(31, -77, 40, 2.5)}):
+                whole = make(grid, 170, 7, seed=9, **more)
+                tile = make(grid.window(40, 101, 77, 150), 170, 7, seed=9, **more)
                 np.testing.assert_array_equal(whole[40:117, 101:251], tile)
 
     def test_same_shape_on_finer_grids(self):
         plot = Plot(posts=1025)
-        for make in (noise.fbm, noise.ridged):
+        for make in (noise.fbm, noise.ridged, noise.billow, noise.damped, noise.cells):
             coarse, fine = (make(plot.grid(n), 300, 8, seed=2) for n in (129, 513))
             self.assertGreater(np.corrcoef(coarse.ravel(), fine[::4, ::4].ravel())[0, 1], 0.99)
 
@@ -103,23 +103,6 @@ class Entries(unittest.TestCase):
         coarse, fine = (built([NOISE, smooth], n).heights for n in (129, 513))
         self.assertLess(np.abs(coarse - fine[::4, ::4]).max(), 1.0)
 
-    def test_wear_cuts_valleys_that_keep_their_course(self):
-        wear = {"id": "w", "name": "w", "kind": "wear", "strength": 0.8}
-        before, after = built([NOISE], 257).heights, built([NOISE, wear], 257).heights
-        self.assertLess(after.mean(), before.mean())
-        self.assertLess(in_pits(after), 0.6 * in_pits(before))
-        coarse = built([NOISE, wear], 129).heights
-        change, fine_change = coarse - before[::2, ::2], (after - before)[::2, ::2]
-        self.assertGreater(np.corrcoef(change.ravel(), fine_change.ravel())[0, 1], 0.95)
-
-    def test_wear_has_no_grain_along_the_grid(self):
-        wear = {"id": "w", "name": "w", "kind": "wear", "strength": 1.0}
-        h = built([NOISE, wear], 257).heights
-        gy, gx = np.gradient(h)
-        steep = np.hypot(gx, gy) > 0.15
-        counts = np.histogram(np.degrees(np.arctan2(gy, gx))[steep] % 45, 15, (0, 45))[0]
-        self.assertLess(counts[[0, -1]].mean(), 1.6 * np.median(counts))
-
     def test_unchanged_entries_are_not_computed_again(self):
         cache = Cache()
         land = [NOISE, {"id": "s", "name": "s", "kind": "smooth"}, {"id": "i", "name": "i", "kind": "invert"}]
@@ -139,7 +122,7 @@ class Entries(unittest.TestCase):
         self.assertIsNotNone(cache.get("49"))
 
     def test_land_runs_on_without_a_step(self):
-        b = built([NOISE], 257, runs_on=True)
+        b = built([NOISE], 257)
         far, grid = b.beyond()
         x, y = np.meshgrid(grid.xs(), grid.ys())
         near = (x > -1.5 * grid.spacing) & (x < 0) & (y > 100) & (y < 900)
@@ -150,11 +133,6 @@ class Entries(unittest.TestCase):
     def test_resample_keeps_posts(self):
         field = built([NOISE], 129).heights
         np.testing.assert_allclose(resample(field, (257, 257))[::2, ::2], field, atol=1e-4)
-
-
-def in_pits(h):
-    """Part of the posts that lie in a hollow without a way out."""
-    return float((flood(h)[0] - h > 0.3).mean())
 
 
 if __name__ == "__main__":

@@ -13,7 +13,7 @@ from sow.core.scene import read_scene
 from tests.page import Keys, Page
 from tests.served import ask, server
 
-PLOT = {"width_m": 400, "depth_m": 400, "posts": 257, "runs_on": False}
+PLOT = {"width_m": 400, "depth_m": 400, "posts": 257}
 NOISE = {"id": "n", "name": "Noise", "kind": "noise", "height_m": 40, "feature_m": 160, "octaves": 5, "seed": 5}
 EVEN = {"sun_bearing": 200, "sun_height": 70, "clouds": 100, "haze_m": 400000, "exposure": 0}
 STILL = """const [pose, width, height, frames] = arguments, done = arguments[arguments.length - 1];
@@ -27,7 +27,7 @@ class Drawn(unittest.TestCase):
         cls.addClassCleanup(cls.page.close)
 
     def open(self, **document):
-        document = {"name": "View", "plot": PLOT, "land": [NOISE], "light": EVEN, **document}
+        document = {"name": "View", "plot": PLOT, "land": [NOISE], "beyond": {"edge": "end"}, "light": EVEN, **document}
         status, state = ask("POST", "/api/scenes", {"document": document})
         self.assertEqual(status, 200, state)
         self.page.go(f"/?quality=quick&scene={state['id']}")

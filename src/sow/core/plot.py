@@ -99,7 +99,8 @@ class Plot(Strict):
 
     def beyond_grid(self, ring: int = 0, reach_km: float = 0.0, posts: int = 193) -> Grid:
         """A coarse grid around the plot: ring 0 is 2.6 times as long as its longer side, ring 1 reaches `reach_km` from its middle
-        (0: six lengths in all)."""
-        length = self.longer_m * 2.6 if ring == 0 else max(2000 * reach_km, self.longer_m * 6)
+        (0: 12 km or three lengths, whichever is farther)."""
+        length = self.longer_m * 2.6 if ring == 0 else max(2000 * (reach_km or 12), self.longer_m * 6)
+        posts += 64 * ring
         spacing = length / (posts - 1)
         return Grid(posts, posts, spacing, (self.width_m - length) / 2, (self.depth_m - length) / 2)

@@ -29,7 +29,7 @@ function offers(list: ListName): { key: string; label: string; note?: string; ma
       { key: "heightmap", label: "Heightmap", note: "file, photo or ready one", make: made("heightmap", "Heightmap", { lowest_m: 0, highest_m: nice(reach * 0.14 * k), width_m: reach * k, depth_m: reach * k, ...centre }) },
       ...(list === "land" ? [{ key: "contours", label: "Contours", note: "drawn, GeoJSON, SVG", make: made("contours", "Contours", { step_m: Math.max(0.5, Math.round(reach * 0.012 * 2) / 2) }) },
         { key: "borrowed", label: "Another scene's land", note: "at its revision", make: made("borrowed", "Another land", { ...centre }) }] : []),
-      { key: "wear", label: "Wear by water", note: "process", make: made("wear", "Wear by water", { hardness_m: nice(reach * 0.15 * k), creep_m: nice(reach * 0.005 * k), layers_m: nice(reach * 0.02 * k) }) },
+      { key: "wear", label: "Wear by water", note: "process", make: made("wear", "Wear by water", { hardness_m: nice(reach * 0.15 * k), creep_m: nice(reach * 0.0025 * k), layers_m: nice(reach * 0.02 * k) }) },
       { key: "slump", label: "Slope collapse", note: "process: scree", make: made("slump", "Slope collapse") },
       { key: "ice", label: "Scour by ice", note: "process", make: made("ice", "Scour by ice", { valley_m: nice(reach * 0.16 * k), depth_m: nice(Math.max(1, span * 0.22)) }) },
       { key: "laying", label: "Lay loose material", note: "process: sand, snow, peat", make: made("laying", "Loose material", { depth_m: nice(Math.max(0.05, reach * 0.0015)), reach_m: nice(reach * 0.03) }) },

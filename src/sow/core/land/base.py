@@ -125,6 +125,8 @@ def join(below: Step, shape: Shape, entry: Landform, held: np.ndarray | None) ->
     """The land below joined with a new shape, inside the mask `held` (None is everywhere)."""
     h, s, combine = below.heights, shape.heights, entry.combine
     presence = _over(shape.presence, held)
+    if combine not in ("add", "subtract"):  # beyond its outline a form is not a plain at 0 m
+        presence = _over(presence, shape.extent)
     takes, wins = None, None
     if combine in ("add", "subtract"):
         joined = h + s if combine == "add" else h - s
@@ -144,7 +146,7 @@ def join(below: Step, shape: Shape, entry: Landform, held: np.ndarray | None) ->
         takes = wins = np.ones_like(h)
     if presence is not None:
         joined = h + presence * (joined - h)
-    shows = _over(_over(wins, presence), shape.extent)
+    shows = _over(wins, presence) if wins is not None else _over(presence, shape.extent)
     return Step(np.ascontiguousarray(joined, np.float32), below.maps, _bytes(shows), _bytes(_over(takes, presence) if takes is not None else None))
 
 

@@ -18,7 +18,7 @@ class Beyond(Strict):
                             help="Over this length the plot's edge gives way to the far land.")
     rise_m: float = setting(60, "Rim", "m", lo=-5000, hi=5000, slider=(-200, 500), only={"edge": ["rise"]}, help="A rim around the plot that hides what lies behind it.")
     level_m: float = setting(0, "To level", "m", lo=-12000, hi=12000, slider=("lowest", "highest"), only={"edge": ["fade"]})
-    reach_km: float = setting(0, "Reaches", "km", lo=0, hi=300, slider=(0, 60), only={"edge": ["run on", "rise", "fade"]}, help="From the plot's middle; 0 is three lengths of the plot.")
+    reach_km: float = setting(0, "Reaches", "km", lo=0, hi=300, slider=(0, 60), only={"edge": ["run on", "rise", "fade"]}, help="From the plot's middle; 0 is 12 km, or three lengths of a larger plot.")
     east_m: float = setting(0, "Far land east by", "m", lo=-200000, hi=200000, slider=(-20000, 20000), only=FAR, fold="Far land as a whole")
     north_m: float = setting(0, "Far land north by", "m", lo=-200000, hi=200000, slider=(-20000, 20000), only=FAR, fold="Far land as a whole")
     turn: float = setting(0, "Turn", "°", lo=0, hi=360, only=FAR, fold="Far land as a whole")

@@ -53,7 +53,7 @@ def _train(grid, spacing, height, p, seed, lay):
 
 @landforms.add(Dunes)
 def heights(p: Dunes, below: Below) -> Shape:
-    """Transverse dunes in m from 0 up, in two sizes: windward sides gentle, slip faces at 33 degrees at most (Bagnold 1941)."""
+    """Transverse dunes in m from 0 up, in two sizes: windward sides gentle, slip faces at about 33 degrees (Bagnold 1941)."""
     lay = source.Lay(p.east_m, p.north_m, (p.wind + 90) % 360, p.stretch)
     seed = below.seed(p.seed)
     field = _train(below.grid, p.feature_m, p.height_m, p, seed, lay)

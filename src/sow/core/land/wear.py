@@ -8,14 +8,14 @@ from scipy.ndimage import gaussian_filter1d
 from .. import noise
 from ..fields import setting
 from ..sample import levels, resample
-from ..survey.drainage import flood, spread
+from ..survey.drainage import breach, flood, spread
 from .base import Below, Process, needs_land, processes
 from .slump import slide
 
 RIM = (np.s_[0], np.s_[-1], np.s_[:, 0], np.s_[:, -1])
 INNER = (np.s_[1], np.s_[-2], np.s_[:, 1], np.s_[:, -2])
 STEPS = (48, 16, 7, 4, 3, 3)  # from the coarsest level to finer ones
-FINER = 0.12  # part of the wear that each finer level adds
+FINER = 0.2  # part of the wear that each finer level adds
 
 
 class Wear(Process):
@@ -24,8 +24,8 @@ class Wear(Process):
     time: float = setting(1, "Time", "×", lo=0, hi=20, slider=(0, 5), step=0.05, help="How long all goes on: cutting, creep, rising.")
     rise: float = setting(0, "Rising land", "%", lo=0, hi=400, slider=(0, 200),
                           help="How much of its height the land gains while it is worn; valleys deepen and crests stay.")
-    fill: float = setting(70, "Soil laid", "%", lo=0, hi=100, help="How much washed soil comes to rest on valley floors and in hollows.")
-    creep_m: float = setting(6, "Creep", "m", lo=0, hi=200, slider=(0, 60), help="Soil creep rounds shapes smaller than this.")
+    fill: float = setting(60, "Soil laid", "%", lo=0, hi=100, help="How much washed soil comes to rest on valley floors and in hollows.")
+    creep_m: float = setting(2.5, "Creep", "m", lo=0, hi=200, slider=(0, 60), help="Soil creep rounds shapes smaller than this.")
     rest_angle: float = setting(40, "Steepest slope", "°", lo=10, hi=80, help="Steeper ground slides.")
     hardness: float = setting(50, "Uneven rock", "%", lo=0, hi=100, help="How much rock hardness varies from place to place.", fold="Rock and rain")
     hardness_m: float = setting(250, "Rock pattern", "m", lo=1, hi=20000, slider=(20, 3000), scale="log", fold="Rock and rain")
@@ -153,8 +153,9 @@ def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None
         for _ in range(rounds):
             creep(h, spare, np.float32(min(share / rounds, 0.2)))
             h, spare = spare, h
-        slide(h, spare, tangent)
-        h, spare = spare, h
+        for _ in range(4):
+            slide(h, spare, tangent)
+            h, spare = spare, h
         # the edge goes up and down with the land next to it, as if valleys ran on beyond it at the slope that they have there
         for a, b, outer, old in zip(RIM, INNER, rim, inner):
             h[a] = outer + (h[b] - old)
@@ -169,7 +170,7 @@ def rework(p: Wear, below: Below) -> np.ndarray:
 
     Water is shared among all lower neighbours (multiple flow, Freeman 1991), so that valleys do not keep to the grid's
     eight directions. The coarse level cuts the valleys; finer ones only add to them, so a valley keeps its course when
-    the grid is refined. Heights in m. Leaves "lowered" and "laid".
+    the grid is refined. Closed hollows are first filled in part and then breached. Heights in m. Leaves "lowered" and "laid".
     """
     needs_land(below)
     ny, nx = below.heights.shape
@@ -185,7 +186,13 @@ def rework(p: Wear, below: Below) -> np.ndarray:
         steps, part = STEPS[min(level, len(STEPS) - 1)], 1.0 if level == 0 else FINER
         rising = (start - np.float32(low)) * np.float32(p.rise / 100 * p.time * part / steps) if p.rise else None
         h = start.copy() if worn is None else start + resample(worn - before, size)
-        laid = np.zeros(size, np.float32) if laid is None else np.maximum(resample(laid, size), 0)
+        if level == 0:  # closed hollows are filled by their part, then find a way out
+            filled, order = flood(h)
+            laid = np.maximum(filled - h, 0) * np.float32(0.8 * p.fill / 100)
+            h += laid
+            breach(h, filled, order)
+        else:
+            laid = np.maximum(resample(laid, size), 0)
         worn, laid = run(h, laid, resample(ease, size), None if rain is None else resample(rain, size), spacing, steps, p.strength * p.time * part, p, rising, below.check)
         before = start
     laid = np.clip(laid, 0, np.maximum(worn - below.band()[0], 0))

@@ -126,6 +126,28 @@ def spread(filled: np.ndarray, order: np.ndarray, spacing: float, rain: np.ndarr
 
 
 @njit(cache=True, nogil=True)
+def breach(h, filled, order):
+    """Cuts a way out of every pit: what drains from it takes the ground along its steepest way (over the filled land) down to its own
+    level, until the land itself is lower (Martz & Garbrecht 1998). Changes `h` (float32 m) in place."""
+    ny, nx = h.shape
+    for k in range(len(order) - 1, -1, -1):
+        i = order[k]
+        r, c = i // nx, i % nx
+        if r == 0 or c == 0 or r == ny - 1 or c == nx - 1:
+            continue
+        best, br, bc = 0.0, -1, -1
+        for dr in range(-1, 2):
+            for dc in range(-1, 2):
+                drop = filled[r, c] - filled[r + dr, c + dc]
+                if drop > 0:
+                    drop /= np.sqrt(float(dr * dr + dc * dc))
+                    if drop > best:
+                        best, br, bc = drop, r + dr, c + dc
+        if br >= 0 and h[br, bc] > h[r, c]:
+            h[br, bc] = h[r, c]
+
+
+@njit(cache=True, nogil=True)
 def _gather(filled, order, amount):
     ny, nx = filled.shape
     for k in range(len(order) - 1, -1, -1):

@@ -24,19 +24,21 @@ def facing(heights: np.ndarray, spacing: float, support_m: float) -> np.ndarray:
 def curvature(heights: np.ndarray, spacing: float, support_m: float, way: str = "mean") -> np.ndarray:
     """Bend of the surface in 1/km, above 0 on crests, below 0 in hollows, float32 (ny, nx).
 
-    "profile" down the slope, "plan" along the contour, "mean" their sum (Zevenbergen & Thorne 1987), on heights smoothed over the support.
+    "profile" down the slope, "plan" along the contour, "mean" their sum (Zevenbergen & Thorne 1987), over the support.
     """
     h = calm(heights, spacing, support_m).astype(np.float64)
-    p = np.pad(h, 1, mode="reflect", reflect_type="odd")
-    e, w, n, s = p[1:-1, 2:], p[1:-1, :-2], p[:-2, 1:-1], p[2:, 1:-1]
-    d = (e + w - 2 * h) / (2 * spacing**2)
-    f = (n + s - 2 * h) / (2 * spacing**2)
+    k = max(1, min(round(support_m / 2 / spacing), min(h.shape) // 2 - 1))
+    ny, nx, reach = *h.shape, k * spacing
+    p = np.pad(h, k, mode="reflect", reflect_type="odd")
+    at = lambda up, right: p[k - up * k:k - up * k + ny, k + right * k:k + right * k + nx]
+    d = (at(0, 1) + at(0, -1) - 2 * h) / (2 * reach**2)
+    f = (at(1, 0) + at(-1, 0) - 2 * h) / (2 * reach**2)
     if way == "mean":
         return (-2000 * (d + f)).astype(np.float32)
-    g, q = (e - w) / (2 * spacing), (n - s) / (2 * spacing)
-    k = (p[:-2, 2:] - p[:-2, :-2] - p[2:, 2:] + p[2:, :-2]) / (4 * spacing**2)
+    g, q = (at(0, 1) - at(0, -1)) / (2 * reach), (at(1, 0) - at(-1, 0)) / (2 * reach)
+    e = (at(1, 1) - at(1, -1) - at(-1, 1) + at(-1, -1)) / (4 * reach**2)
     steep = np.maximum(g * g + q * q, 1e-8)
-    both = d * g * g + f * q * q + k * g * q if way == "profile" else d * q * q + f * g * g - k * g * q
+    both = d * g * g + f * q * q + e * g * q if way == "profile" else d * q * q + f * g * g - e * g * q
     return (-2000 * both / steep).astype(np.float32)
 
 

@@ -2,6 +2,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.ndimage import distance_transform_edt
 
 from ..build import Build
 from ..cabinet import kind_of
@@ -40,7 +41,11 @@ def transect(build: Build, a: tuple[float, float], b: tuple[float, float], sampl
     east, north = a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])
     level, _ = build.water()
     heights = build.heights
-    wet = values_at(np.where(np.isfinite(level), level, -1e9).astype(np.float32), build.grid, east, north)
+    wet = np.full(samples, -1e9, np.float32)
+    if np.isfinite(level).any():  # the nearest water's level, where there is water within a post or two
+        far, (rows, cols) = distance_transform_edt(~np.isfinite(level), return_indices=True)
+        near = values_at(far.astype(np.float32), build.grid, east, north) < 1.5
+        wet = np.where(near, values_at(level[rows, cols], build.grid, east, north), wet)
     ground = heights_at(heights, build.grid, east, north)
     shares = build.ground()
     reach = reach_m if reach_m is not None else max(length / 160, 1.0)
