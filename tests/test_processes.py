@@ -172,8 +172,8 @@ class Others(unittest.TestCase):
         done = collapse(h, 1000 / 256, np.tan(np.deg2rad(30)), 900)
         self.assertAlmostEqual(float(done.mean()), float(h.mean()), delta=1e-3 * float(np.ptp(h)))
         self.assertGreater(np.percentile(slope(h, 1000 / 256), 98), 45)
-        self.assertLess(np.percentile(slope(done, 1000 / 256), 90), 32)
-        self.assertLess(np.percentile(slope(done, 1000 / 256), 98), 38)  # the tallest cliffs take longer
+        self.assertLess(np.percentile(slope(done, 1000 / 256), 90), 36)
+        self.assertLess(np.percentile(slope(done, 1000 / 256), 98), 40)  # the tallest cliffs take longest
         b = built([{**NOISE, "form": "ridged", "height_m": 200}, {"id": "s", "name": "s", "kind": "slump", "rest": 30, "stands": 100}], 257)
         scree = b.land_step().maps["scree"]
         np.testing.assert_allclose(b.heights, h + scree, atol=1e-3)
@@ -297,8 +297,8 @@ class RealLand(unittest.TestCase):
         self.assertEqual([m.name for m in found.values() if not m.fits], [])
         noise = {m.name: m for m in reality(built([NOISE], 513).heights, 1000 / 512)}
         self.assertFalse(noise["pits"].fits or noise["concavity"].fits)
-        worn = {m.name: m for m in reality(built([NOISE, {**WEAR, "strength": 1, "rise": 40}], 513).heights, 1000 / 512)}
-        self.assertTrue(worn["pits"].fits and worn["concavity"].fits and worn["hypsometry"].fits)
+        worn = {m.name: m for m in reality(built([{**NOISE, "height_m": 60}, {**WEAR, "strength": 2, "rise": 40, "creep_m": 1.5}], 513).heights, 1000 / 512)}
+        self.assertEqual([n for n in ("pits", "concavity", "hack", "spectrum", "hypsometry") if not worn[n].fits], [])
         for m in found.values():
             self.assertTrue(m.source and m.advice)
 

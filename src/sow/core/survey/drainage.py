@@ -5,11 +5,12 @@ from numba import njit
 from ..hashing import hash3, unit
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, inline="always")
 def _push(heap, n, key):
+    """Into a heap of four children a node; gives its new length."""
     i = n
     while i > 0:
-        up = (i - 1) >> 1
+        up = (i - 1) >> 2
         if heap[up] <= key:
             break
         heap[i] = heap[up]
@@ -18,24 +19,26 @@ def _push(heap, n, key):
     return n + 1
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, inline="always")
 def _pop(heap, n):
-    top = heap[0]
+    """Takes the least out; gives the new length."""
     n -= 1
     key = heap[n]
     i = 0
     while True:
-        kid = 2 * i + 1
+        kid = 4 * i + 1
         if kid >= n:
             break
-        if kid + 1 < n and heap[kid + 1] < heap[kid]:
-            kid += 1
-        if heap[kid] >= key:
+        least, at = heap[kid], kid
+        for k in range(kid + 1, min(kid + 4, n)):
+            if heap[k] < least:
+                least, at = heap[k], k
+        if least >= key:
             break
-        heap[i] = heap[kid]
-        i = kid
+        heap[i] = least
+        i = at
     heap[i] = key
-    return top, n
+    return n
 
 
 @njit(cache=True, nogil=True)
@@ -46,15 +49,20 @@ def _flood(filled, seen, order, epsilon):
     way out over a filled flat wanders and does not follow the grid.
     """
     ny, nx = filled.shape
-    heap = np.empty(ny * nx + 8, np.int64)
-    n, done = 0, 0
+    heap, pit = np.empty(ny * nx + 8, np.int64), np.empty(ny * nx + 8, np.int64)  # the posts of pits, of which few wait at a time, have a heap of their own
+    n, m, done = 0, 0, 0
     for r in range(ny):
         step = 1 if r == 0 or r == ny - 1 else nx - 1
         for c in range(0, nx, step):
             seen[r, c] = 1
             n = _push(heap, n, (np.int64(np.float32(filled[r, c]).view(np.int32)) << 32) | (r * nx + c))
-    while n > 0:
-        key, n = _pop(heap, n)
+    while n > 0 or m > 0:
+        if m > 0 and (n == 0 or pit[0] < heap[0]):
+            key = pit[0]
+            m = _pop(pit, m)
+        else:
+            key = heap[0]
+            n = _pop(heap, n)
         i = key & 0xFFFFFFFF
         order[done] = i
         done += 1
@@ -71,7 +79,9 @@ def _flood(filled, seen, order, epsilon):
                 seen[rr, cc] = 1
                 if filled[rr, cc] <= here:
                     filled[rr, cc] = here + epsilon * np.float32((1.0 + 0.4142 * (dr * dc != 0)) * (0.6 + 0.8 * unit(hash3(rr, cc, 17))))
-                n = _push(heap, n, (np.int64(np.float32(filled[rr, cc]).view(np.int32)) << 32) | (rr * nx + cc))
+                    m = _push(pit, m, (np.int64(np.float32(filled[rr, cc]).view(np.int32)) << 32) | (rr * nx + cc))
+                else:
+                    n = _push(heap, n, (np.int64(np.float32(filled[rr, cc]).view(np.int32)) << 32) | (rr * nx + cc))
 
 
 def flood(heights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -53,19 +53,24 @@ def _facing(site):
     return shape.facing(*_support(site))
 
 
-@sheet("bend", "Curvature", "/km", "Crests above 0, hollows below (Zevenbergen & Thorne 1987).")
+def _broad(site) -> tuple[np.ndarray, float, float]:
+    """Curvature is all of the finest detail unless its support is broad: three support lengths."""
+    return site.heights, site.grid.spacing, 3 * site.plot.support_m
+
+
+@sheet("bend", "Curvature", "/km", "Crests above 0, hollows below (Zevenbergen & Thorne 1987), over three support lengths.")
 def _bend(site):
-    return shape.curvature(*_support(site))
+    return shape.curvature(*_broad(site))
 
 
 @sheet("bend-down", "Curvature down the slope", "/km", "Profile curvature: above 0 where it steepens.")
 def _bend_down(site):
-    return shape.curvature(*_support(site), "profile")
+    return shape.curvature(*_broad(site), "profile")
 
 
 @sheet("bend-along", "Curvature along the contour", "/km", "Plan curvature: above 0 on spurs, below 0 in gullies.")
 def _bend_along(site):
-    return shape.curvature(*_support(site), "plan")
+    return shape.curvature(*_broad(site), "plan")
 
 
 @sheet("gathers", "Contributing area", "ha", "How much land drains through a place (Freeman 1991).", log=True)
@@ -95,7 +100,7 @@ def _lines(site):
 
 @sheet("openness", "Openness to the sky", "%", "Part of the sky that is seen (Dozier & Frew 1990).")
 def _openness(site):
-    return openness(site.heights, site.grid.spacing)
+    return openness(*_support(site))
 
 
 @sheet("sunlit", "Hours of sun", "h", "On a clear day, with the shadow of the land.")

@@ -2,9 +2,11 @@
 import numpy as np
 from numba import njit, prange
 
+from .shape import calm
+
 
 @njit(cache=True, nogil=True, parallel=True)
-def _horizons(h, spacing, directions, reach, out):
+def _horizons(h, spacing, directions, first, reach, out):
     ny, nx = h.shape
     for r in prange(ny):
         for c in range(nx):
@@ -12,7 +14,7 @@ def _horizons(h, spacing, directions, reach, out):
             for d in range(directions):
                 a = 2 * np.pi * (d + 0.5 * ((r + c) & 1)) / directions
                 sx, sy = np.sin(a), -np.cos(a)
-                top, k = 0.0, 1.0
+                top, k = 0.0, first
                 while k <= reach:
                     y, x = r + sy * k, c + sx * k
                     if y < 0 or x < 0 or y > ny - 1 or x > nx - 1:
@@ -21,15 +23,16 @@ def _horizons(h, spacing, directions, reach, out):
                     fy, fx = y - iy, x - ix
                     v = (h[iy, ix] * (1 - fx) + h[iy, ix + 1] * fx) * (1 - fy) + (h[iy + 1, ix] * (1 - fx) + h[iy + 1, ix + 1] * fx) * fy
                     top = max(top, (v - h[r, c]) / (k * spacing))
-                    k = k * 1.32 + 0.4
+                    k = k * 1.32 + 0.4 * first
                 total += 1.0 / (1.0 + top * top)  # square of the cosine of the horizon's angle
             out[r, c] = 100.0 * total / directions
 
 
-def openness(heights: np.ndarray, spacing: float, directions: int = 16) -> np.ndarray:
-    """Part of the sky that is seen, in per cent, float32 (ny, nx): the mean of cos² of the horizon's angle (Dozier & Frew 1990)."""
+def openness(heights: np.ndarray, spacing: float, support_m: float = 0.0, directions: int = 16) -> np.ndarray:
+    """Part of the sky that is seen, in per cent, float32 (ny, nx): the mean of cos² of the horizon's angle (Dozier & Frew 1990),
+    over shapes longer than the support."""
     out = np.empty(heights.shape, np.float32)
-    _horizons(np.ascontiguousarray(heights, np.float32), spacing, directions, max(heights.shape) * 0.7, out)
+    _horizons(np.ascontiguousarray(calm(heights, spacing, support_m), np.float32), spacing, directions, max(1.0, support_m / spacing), max(heights.shape) * 0.7, out)
     return out
 
 

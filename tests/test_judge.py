@@ -1,0 +1,244 @@
+"""Journeys through what a land is judged and placed by: map, transect, proof sheet, survey, reality check, ready-made lands."""
+import csv
+import tempfile
+import unittest
+import xml.etree.ElementTree as xml
+from pathlib import Path
+
+import numpy as np
+from selenium.webdriver.common.actions.action_builder import ActionBuilder
+from selenium.webdriver.support.ui import Select
+
+from sow.core.build import Build
+from sow.core.cache import Cache
+from sow.core.sample import heights_at
+from sow.core.scene import read_scene
+from tests.page import Keys, Page
+from tests.served import ask, server
+
+LAND = [{"id": "n", "name": "Noise", "kind": "noise", "height_m": 20, "feature_m": 90},
+        {"id": "d", "name": "Dome", "kind": "form", "form": "dome", "height_m": 25, "length_m": 120, "breadth_m": 90, "east_m": 150, "north_m": 100}]
+
+
+class Judge(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.folder = Path(cls.enterClassContext(tempfile.TemporaryDirectory()))
+        cls.page = Page(server().address, "quick")
+        cls.addClassCleanup(cls.page.close)
+
+    def open(self, **more):
+        document = {"name": "Judge", "plot": {"width_m": 300, "depth_m": 200, "posts": 257}, "land": LAND, "beyond": {"edge": "end"}, **more}
+        _, state = ask("POST", "/api/scenes", {"document": document})
+        self.page.go(f"/?quality=quick&scene={state['id']}")
+        self.page.settled()
+        scene = read_scene(document)
+        return Build(scene, scene.plot.view_grid(), Cache())
+
+    def state(self):
+        return self.page.js("return sow.get().state")
+
+    def kept(self, before):
+        self.page.until(lambda: self.state()["revision"] > before, 60, "nothing was kept")
+        self.page.settled()
+        return self.state()
+
+    def on_map(self):
+        self.page.js("document.querySelector('[data-pad]').focus()")
+        self.page.keys("m")
+        return self.page.until(lambda: next(e for e in self.page.all("[data-map]") if e.size["width"] > 600), 20)
+
+    def at(self, big, east, north):
+        """A place in metres as a point of the page."""
+        r = self.page.js("const r = arguments[0].getBoundingClientRect(), a = sow.get().mapAt; return [r.left, r.top, r.width, r.height, a && a.east, a && a.north, a && a.scale]", big)
+        left, top, width, height, e0, n0, k = r
+        k = k or min((width - 52) / 300, (height - 52) / 200)
+        return left + width / 2 + (east - (e0 if e0 is not None else 150)) * k, top + height / 2 - (north - (n0 if n0 is not None else 100)) * k
+
+    def mouse(self, *moves):
+        """Press at the first point, move through the rest, release."""
+        hold = ActionBuilder(self.page.driver)
+        hold.pointer_action.move_to_location(*map(int, moves[0])).pointer_down()
+        for m in moves[1:]:
+            hold.pointer_action.move_to_location(*map(int, m))
+        hold.pointer_action.pointer_up()
+        hold.perform()
+
+    def test_the_map_is_panned_zoomed_and_carries_the_handles(self):
+        page = self.page
+        self.open()
+        page.click("[data-entry=d] button")
+        big = self.on_map()
+        before = self.state()["revision"]
+        # the dome is taken by its middle to another place
+        self.mouse(self.at(big, 150, 100), self.at(big, 180, 90), self.at(big, 200, 80))
+        dome = self.kept(before)["document"]["land"][1]
+        self.assertAlmostEqual(dome["east_m"], 200, delta=1)
+        self.assertAlmostEqual(dome["north_m"], 80, delta=1)
+        # and widened by the grip at its side
+        before = self.state()["revision"]
+        self.mouse(self.at(big, 245, 80), self.at(big, 260, 80), self.at(big, 270, 80))
+        self.assertAlmostEqual(self.kept(before)["document"]["land"][1]["breadth_m"], 140, delta=3)
+        # the wheel zooms about the pointer, a drag pans, Home fits again
+        x, y = self.at(big, 60, 150)
+        wheel = ActionBuilder(page.driver)
+        wheel.wheel_action.scroll(int(x), int(y), 0, -600)
+        wheel.perform()
+        page.until(lambda: page.js("return sow.get().mapAt"), 10)
+        self.assertAlmostEqual(self.at(big, 60, 150)[0], x, delta=2)
+        east = page.js("return sow.get().mapAt.east")
+        self.mouse((x, y), (x + 60, y), (x + 120, y))
+        scale = page.js("return sow.get().mapAt.scale")
+        self.assertAlmostEqual(page.js("return sow.get().mapAt.east"), east - 120 / scale, delta=1)
+        page.keys(Keys.HOME)
+        page.until(lambda: page.js("return sow.get().mapAt === null"), 10)
+        page.keys("m")
+        page.settled()
+
+    def test_contours_are_drawn_on_the_map(self):
+        page = self.page
+        self.open(land=[])
+        page.click("[aria-label='Add landform or process']")
+        page.click("[data-add=contours]")
+        page.until(lambda: self.state()["document"]["land"], 30)
+        page.until(lambda: "no contours yet" in page.text("[role=alert]"), 30)
+        page.click_text("put away", "[role=alert]")
+        page.click("[data-draw-contour]")
+        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 20)
+        for k, north in enumerate((40, 150)):
+            before = self.state()["revision"]
+            for east in (30, 150, 270):
+                self.mouse(self.at(big, east, north))
+            page.keys(Keys.ENTER)
+            self.page.until(lambda: self.state()["revision"] > before, 30)
+        page.settled()
+        lines = self.state()["document"]["land"][0]["lines"]
+        self.assertEqual([len(l["points"]) for l in lines], [3, 3])
+        rise = lines[1]["height_m"] - lines[0]["height_m"]
+        self.assertGreater(rise, 0)
+        slope = page.js("const f = sow.get().products.field; return (f.values[10 * f.nx + 40] - f.values[(f.ny - 10) * f.nx + 40])")
+        self.assertGreater(slope, rise)  # south to north it goes on rising beyond both lines
+        page.keys(Keys.ESCAPE)
+        page.keys("m")
+
+    def test_the_transect_is_cut_dragged_and_taken_away(self):
+        page = self.page
+        b = self.open(water=[{"id": "w", "name": "w", "level_m": -4}], ground=[{"id": "g", "name": "Turf", "ground": "turf"}])
+        page.js("document.querySelector('[data-pad]').focus()")
+        page.keys("t")
+        page.until(lambda: int(page.one("[data-transect]").get_attribute("data-transect")) > 100, 40)
+        cut = page.js("return sow.get().transect")
+        a = cut["answer"]
+        np.testing.assert_allclose(a["height"], heights_at(b.heights, b.grid, a["east"], a["north"]), atol=0.01)
+        self.assertEqual([w is not None for w in a["water"]], [h < -4 for h in a["height"]])
+        # pointing at it lights up the place in the view
+        strip = page.one("[data-transect] svg")
+        point = ActionBuilder(page.driver)
+        r = strip.rect
+        point.pointer_action.move_to_location(int(r["x"] + r["width"] / 2), int(r["y"] + 60))
+        point.perform()
+        page.until(lambda: page.js("return sow.get().pinned"), 10)
+        self.assertAlmostEqual(page.js("return sow.get().place.east"), 150, delta=6)
+        # dragged across the land on the map
+        big = self.on_map()
+        page.until(lambda: page.js("return sow.get().transect"), 10)
+        line = cut["line"]
+        middle = ((line[0] + line[2]) / 2, (line[1] + line[3]) / 2)
+        self.mouse(self.at(big, *middle), self.at(big, middle[0], middle[1] - 20), self.at(big, middle[0], middle[1] - 40))
+        page.until(lambda: page.js("return sow.get().transect.line[1]") < line[1] - 30, 10)
+        page.until(lambda: abs(page.js("return sow.get().transect.answer.north[0]") - page.js("return sow.get().transect.line[1]")) < 0.1, 30)
+        page.click("[data-csv]")
+        rows = list(csv.reader(page.downloaded(".csv").open()))
+        self.assertEqual(rows[0][:4], ["along_m", "east_m", "north_m", "height_m"])
+        self.assertGreater(len(rows), 500)
+        page.click("[data-svg]")
+        self.assertGreater(len(xml.parse(page.downloaded(".svg")).getroot()), 8)
+        page.keys("m")
+        page.click_text("fold", "[data-transect]")
+
+    def test_a_proof_sheet_fills_is_varied_around_and_taken(self):
+        page = self.page
+        self.open(shots=[{"id": "s", "name": "South", "east_m": 150, "north_m": 5, "eye_m": 20, "tilt": -5}])
+        page.click("[data-entry=n] button")
+        page.click("[data-action=proof]")
+        filled = lambda: int(page.one("[data-proofs]").get_attribute("data-proofs"))
+        page.until(lambda: filled() == 12, 90)
+        images = page.js("return [...document.querySelectorAll('[data-proofs] img')].map((i) => { const c = document.createElement('canvas'); c.width = c.height = 24; c.getContext('2d').drawImage(i, 0, 0, 24, 24); return c.toDataURL(); })")
+        self.assertEqual(len(set(images)), 12)  # twelve seeds, twelve lands
+        Select(page.one("[aria-label='Setting to vary']")).select_by_visible_text("Feature size")
+        Select(page.one("[aria-label='Seen from']")).select_by_visible_text("South")
+        page.until(lambda: filled() == 12, 90)
+        page.js("[...document.querySelectorAll('[data-proofs] button')].filter((b) => b.textContent === 'vary around')[7].click()")
+        page.until(lambda: filled() < 12, 20)
+        page.click("[data-stop-proof]")
+        halted = filled()
+        page.until(lambda: not page.all("[data-stop-proof]"), 10)
+        self.assertLess(halted, 12)
+        before = self.state()
+        page.js("document.querySelector('[data-proofs] button[aria-label^=Take]').click()")
+        after = self.kept(before["revision"])
+        self.assertNotEqual(after["document"]["land"][0]["feature_m"], before["document"]["land"][0]["feature_m"])
+        self.assertEqual(after["steps"], before["steps"] + 1)
+
+    def test_survey_sheets_reality_check_and_holding_without(self):
+        page = self.page
+        b = self.open()
+        Select(page.one("[aria-label='Survey sheet']")).select_by_value("slope")
+        page.until(lambda: page.js("return !!sow.get().sheet.values"), 60)
+        page.settled()
+        values = np.array(page.js("return Array.from(sow.get().sheet.values.slice(5000, 5400))"))
+        np.testing.assert_allclose(values, b.slope().ravel()[5000:5400], atol=1e-3)
+        self.assertIn("Slope", page.text("[data-survey-key]"))
+        Select(page.one("[aria-label='Survey sheet']")).select_by_value("")
+        page.click("[data-action=reality]")
+        page.until(lambda: len(page.all("[data-reality] > div")) == 8, 60)
+        self.assertIn("Wear by water", page.text("[data-reality]"))  # plain noise is told what to change
+        page.keys(Keys.ESCAPE)
+        page.click("[data-entry=d] button")
+        whole = page.js("return sow.get().manifest.heights")
+        held = page.one("[data-without]")
+        press = ActionBuilder(page.driver)
+        press.pointer_action.move_to(held).pointer_down()
+        press.perform()
+        page.until(lambda: page.js("return sow.get().manifest.heights") != whole, 30)
+        release = ActionBuilder(page.driver)
+        release.pointer_action.pointer_up()
+        release.perform()
+        page.until(lambda: page.js("return sow.get().manifest.heights") == whole, 30)
+        self.assertEqual(self.state()["steps"], 1)
+
+    def test_ready_made_lands_raw_posts_and_order(self):
+        page = self.page
+        self.open()
+        # a dragged entry changes places
+        before = self.state()["revision"]
+        page.js("""const rows = ['d', 'n'].map((i) => document.querySelector(`[data-entry=${i}]`)), data = new DataTransfer();
+            const fire = (e, k) => e.dispatchEvent(new DragEvent(k, {dataTransfer: data, bubbles: true, cancelable: true}));
+            fire(rows[0].firstElementChild, 'dragstart'); fire(rows[1], 'dragover'); fire(rows[1], 'drop');""")
+        self.assertEqual([e["id"] for e in self.kept(before)["document"]["land"]], ["d", "n"])
+        # raw posts are asked for their layout
+        h = np.add.outer(np.arange(40), np.arange(50)).astype("<u2") * 300
+        file = self.folder / "posts.raw"
+        file.write_bytes(h.tobytes())
+        page.drop(file)
+        page.until(lambda: "fits no square" in page.text(".sheetbox"), 20)
+        for name, value in (("columns", 50), ("rows", 40)):
+            field = page.one(f".sheetbox [aria-label={name}]")
+            field.send_keys(Keys.CONTROL, "a")
+            field.send_keys(str(value))
+        before = self.state()["revision"]
+        page.click_text("Bring it in", ".sheetbox")
+        land = self.kept(before)["document"]["land"]
+        self.assertEqual((land[-1]["kind"], land[-1]["name"]), ("heightmap", "posts"))
+        # a ready-made land begins a scene
+        page.click("[data-action=lands]")
+        page.until(lambda: len(page.all("[data-land]")) >= 10, 30)
+        page.click("[data-land=sand-sea]")
+        page.until(lambda: self.state()["name"] == "Sand sea", 30)
+        page.settled()
+        self.assertGreater(page.js("return sow.get().manifest.highest - sow.get().manifest.lowest"), 60)
+        self.assertEqual(page.errors(), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
