@@ -42,8 +42,8 @@ class Noise(unittest.TestCase):
         field = noise.fbm(grid, 211.0, 1, seed=3)
         wave, amps, seeds, shift, full = noise._octaves(grid, 211.0, 1, 0.5, 2.0, 3)
         point = np.empty((65, 65), np.float32)
-        noise._point_kernel(point, grid.xs(), grid.ys(), np.array([1.0, 0, 0, 1]), noise.NOWHERE, noise.NOWHERE, 1 / wave, shift, seeds, amps, 0,
-                            np.float32(2), np.float32(1), noise.GRADIENTS)
+        noise._scattered_kernel(point, grid.xs(), grid.ys(), np.array([1.0, 0, 0, 1]), noise.NOWHERE, noise.NOWHERE, 1 / wave, shift, seeds, amps, 0,
+                                np.float32(2), np.float32(1))
         np.testing.assert_allclose(field, point / np.float32(noise.OCTAVE_SD), atol=2e-5)
 
     def test_spread_is_as_stated_and_far_from_the_origin_smooth(self):

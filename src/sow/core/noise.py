@@ -10,11 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit, prange
 
-from .hashing import hash3, u32
+from .hashing import hash3, mix, u32
 from .plot import Grid
 
-_ANGLES = np.arange(256) * (2 * np.pi / 256)
-GRADIENTS = np.stack([np.cos(_ANGLES), np.sin(_ANGLES)], 1).astype(np.float32)
 LIFT = np.float32(0.6 / 255)  # each corner has a hashed value too, so that the noise does not vanish on the lattice and show it
 OCTAVE_SD = 0.2554  # standard deviation of one octave, measured
 _FBM, _RIDGED, _BILLOW, _DAMPED = 0, 1, 2, 3
@@ -36,8 +34,30 @@ def _fade(f):
 
 
 @njit(cache=True, nogil=True, inline="always")
+def _corner(ix, iy, seed):
+    """Hash of a lattice corner: one finaliser, since four of them make a point."""
+    return mix(u32(u32(ix) * u32(0x9E3779B1)) ^ u32(u32(u32(iy) * u32(0x85EBCA6B)) + seed))
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _bow(a):
+    """sin(pi a) for a in -1..1, within 0.001 (parabolas): no table, since gathering from one is slow."""
+    s = np.float32(4) * a * (np.float32(1) - np.abs(a))
+    return s * (np.float32(0.775) + np.float32(0.225) * np.abs(s))
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _gradient(h):
+    """Unit vector by the lower 16 bits of a hash."""
+    a = np.float32(np.int32(h & u32(0xFFFF))) * np.float32(1 / 32768) - np.float32(1)
+    c = a + np.float32(0.5)
+    c = c - np.float32(2) if c > np.float32(1) else c
+    return _bow(c), _bow(a)
+
+
+@njit(cache=True, nogil=True, inline="always")
 def _lift(h):
-    return (np.float32((h >> u32(8)) & u32(255)) - np.float32(127.5)) * LIFT
+    return (np.float32(np.int32((h >> u32(16)) & u32(255))) - np.float32(127.5)) * LIFT
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -47,8 +67,8 @@ def _sharpen(r, sharp):
     return r + sharp * (s - r) if sharp < np.float32(1) else s + (sharp - np.float32(1)) * (s * s - s)
 
 
-@njit(cache=True, nogil=True, parallel=True)
-def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, shift, seeds, amps, mode, gain, sharp, grads):
+@njit(cache=True, nogil=True, parallel=True, fastmath={"contract"})
+def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, shift, seeds, amps, mode, gain, sharp):
     ny, nx = out.shape
     octaves = len(seeds)
     one, zero = np.float32(1), np.float32(0)
@@ -71,12 +91,23 @@ def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, sh
                 iy = np.int64(yi)
                 n = counts[o]
                 for c in range(n + 1):
-                    h0, h1 = hash3(first[o] + c, iy, seeds[o]), hash3(first[o] + c, iy + 1, seeds[o])
-                    g0, g1 = h0 & u32(255), h1 & u32(255)
-                    a[c] = grads[g0, 0] + sy * (grads[g1, 0] - grads[g0, 0])
-                    low = grads[g0, 1] * fy + _lift(h0)
-                    b[c] = low + sy * (grads[g1, 1] * (fy - one) + _lift(h1) - low)
+                    h0, h1 = _corner(first[o] + c, iy, seeds[o]), _corner(first[o] + c, iy + 1, seeds[o])
+                    g0x, g0y = _gradient(h0)
+                    g1x, g1y = _gradient(h1)
+                    a[c] = g0x + sy * (g1x - g0x)
+                    low = g0y * fy + _lift(h0)
+                    b[c] = low + sy * (g1y * (fy - one) + _lift(h1) - low)
                 amp = amps[o]
+                if mode == _FBM and nx < 20 * n:  # few posts a cell: a slice for each would cost more than its posts
+                    along, bend, at = fracs[o], fades[o], starts[o]
+                    for c in range(n):
+                        a0, b0, a1 = a[c], b[c], a[c + 1]
+                        b1 = b[c + 1] - a1
+                        for i in range(at[c], at[c + 1]):
+                            k = np.uint64(i)
+                            v = a0 * along[k] + b0
+                            acc[k] += amp * (v + bend[k] * (a1 * along[k] + b1 - v))
+                    continue
                 for c in range(n):
                     s, e = starts[o, c], starts[o, c + 1]
                     a0, b0, a1 = a[c], b[c], a[c + 1]
@@ -103,52 +134,91 @@ def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, sh
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _point(x, y, seed, grads):
-    xi, yi = np.floor(x), np.floor(y)
-    fx, fy = np.float32(x - xi), np.float32(y - yi)
-    ix, iy = np.int64(xi), np.int64(yi)
-    one = np.float32(1)
-    h00, h10 = hash3(ix, iy, seed), hash3(ix + 1, iy, seed)
-    h01, h11 = hash3(ix, iy + 1, seed), hash3(ix + 1, iy + 1, seed)
-    g00, g10, g01, g11 = h00 & u32(255), h10 & u32(255), h01 & u32(255), h11 & u32(255)
-    n00 = grads[g00, 0] * fx + grads[g00, 1] * fy + _lift(h00)
-    n10 = grads[g10, 0] * (fx - one) + grads[g10, 1] * fy + _lift(h10)
-    n01 = grads[g01, 0] * fx + grads[g01, 1] * (fy - one) + _lift(h01)
-    n11 = grads[g11, 0] * (fx - one) + grads[g11, 1] * (fy - one) + _lift(h11)
-    sx, sy = _fade(fx), _fade(fy)
-    low = n00 + sx * (n10 - n00)
-    return low + sy * (n01 + sx * (n11 - n01) - low)
-
-
-@njit(cache=True, nogil=True, inline="always")
-def _point_slope(x, y, seed, grads):
+def _point_slope(x, y, seed):
     """The noise at a point and its two derivatives."""
     xi, yi = np.floor(x), np.floor(y)
     fx, fy = np.float32(x - xi), np.float32(y - yi)
     ix, iy = np.int64(xi), np.int64(yi)
     one = np.float32(1)
-    h00, h10 = hash3(ix, iy, seed), hash3(ix + 1, iy, seed)
-    h01, h11 = hash3(ix, iy + 1, seed), hash3(ix + 1, iy + 1, seed)
-    g00, g10, g01, g11 = h00 & u32(255), h10 & u32(255), h01 & u32(255), h11 & u32(255)
-    n00 = grads[g00, 0] * fx + grads[g00, 1] * fy + _lift(h00)
-    n10 = grads[g10, 0] * (fx - one) + grads[g10, 1] * fy + _lift(h10)
-    n01 = grads[g01, 0] * fx + grads[g01, 1] * (fy - one) + _lift(h01)
-    n11 = grads[g11, 0] * (fx - one) + grads[g11, 1] * (fy - one) + _lift(h11)
+    h00, h10 = _corner(ix, iy, seed), _corner(ix + 1, iy, seed)
+    h01, h11 = _corner(ix, iy + 1, seed), _corner(ix + 1, iy + 1, seed)
+    ax, ay = _gradient(h00)
+    bx, by = _gradient(h10)
+    cx, cy = _gradient(h01)
+    dx, dy = _gradient(h11)
+    n00 = ax * fx + ay * fy + _lift(h00)
+    n10 = bx * (fx - one) + by * fy + _lift(h10)
+    n01 = cx * fx + cy * (fy - one) + _lift(h01)
+    n11 = dx * (fx - one) + dy * (fy - one) + _lift(h11)
     sx, sy = _fade(fx), _fade(fy)
     tx = np.float32(30) * fx * fx * (fx * (fx - np.float32(2)) + one)
     ty = np.float32(30) * fy * fy * (fy * (fy - np.float32(2)) + one)
     k = n00 - n10 - n01 + n11
     v = n00 + sx * (n10 - n00) + sy * (n01 - n00) + sx * sy * k
-    gx = grads[g00, 0] + sx * (grads[g10, 0] - grads[g00, 0]) + sy * (grads[g01, 0] - grads[g00, 0]) + sx * sy * (
-        grads[g00, 0] - grads[g10, 0] - grads[g01, 0] + grads[g11, 0])
-    gy = grads[g00, 1] + sx * (grads[g10, 1] - grads[g00, 1]) + sy * (grads[g01, 1] - grads[g00, 1]) + sx * sy * (
-        grads[g00, 1] - grads[g10, 1] - grads[g01, 1] + grads[g11, 1])
+    gx = ax + sx * (bx - ax) + sy * (cx - ax) + sx * sy * (ax - bx - cx + dx)
+    gy = ay + sx * (by - ay) + sy * (cy - ay) + sx * sy * (ay - by - cy + dy)
     return v, gx + tx * (n10 - n00 + sy * k), gy + ty * (n01 - n00 + sx * k)
 
 
+@njit(cache=True, nogil=True, inline="always", fastmath={"contract"})
+def _octave_row(row, x, y, inverse, shift, seed):
+    """One octave at scattered places of a row: straight lines without a branch, so that posts go through several at a time."""
+    one = np.float32(1)
+    for i in range(row.size):
+        lx, ly = x[i] * inverse + shift, y[i] * inverse + shift
+        xi, yi = np.floor(lx), np.floor(ly)
+        fx, fy = np.float32(lx - xi), np.float32(ly - yi)
+        px, py = u32(np.int32(xi)), u32(np.int32(yi))
+        a0, a1 = u32(px * u32(0x9E3779B1)), u32(u32(px + u32(1)) * u32(0x9E3779B1))
+        b0, b1 = u32(u32(py * u32(0x85EBCA6B)) + seed), u32(u32(u32(py + u32(1)) * u32(0x85EBCA6B)) + seed)
+        h00, h10, h01, h11 = mix(a0 ^ b0), mix(a1 ^ b0), mix(a0 ^ b1), mix(a1 ^ b1)
+        ax, ay = _gradient(h00)
+        bx, by = _gradient(h10)
+        cx, cy = _gradient(h01)
+        dx, dy = _gradient(h11)
+        n00 = ax * fx + ay * fy + _lift(h00)
+        n10 = bx * (fx - one) + by * fy + _lift(h10)
+        n01 = cx * fx + cy * (fy - one) + _lift(h01)
+        n11 = dx * (fx - one) + dy * (fy - one) + _lift(h11)
+        sx, sy = _fade(fx), _fade(fy)
+        low = n00 + sx * (n10 - n00)
+        row[i] = low + sy * (n01 + sx * (n11 - n01) - low)
+
+
+@njit(cache=True, nogil=True, parallel=True, fastmath={"contract"})
+def _scattered_kernel(out, xs, ys, axes, dx, dy, inverse, shift, seeds, amps, mode, gain, sharp):
+    """Smooth, billowy or ridged noise: `axes` turns and stretches the place, `dx`, `dy` (m; 1 x 1 for none) displace it."""
+    ny, nx = out.shape
+    warped = dx.size > 1
+    one, zero = np.float32(1), np.float32(0)
+    for r in prange(ny):
+        x, y, row, weight = np.empty(nx), np.empty(nx), np.empty(nx, np.float32), np.ones(nx, np.float32)
+        acc = out[r]
+        for i in range(nx):
+            px, py = xs[i], ys[r]
+            if warped:
+                px, py = px + dx[r, i], py + dy[r, i]
+            x[i], y[i] = axes[0] * px + axes[1] * py, axes[2] * px + axes[3] * py
+            acc[i] = zero
+        for o in range(len(seeds)):
+            _octave_row(row, x, y, inverse[o], shift[o], seeds[o])
+            amp = amps[o]
+            if mode == _FBM:
+                for i in range(nx):
+                    acc[i] += amp * row[i]
+            elif mode == _BILLOW:
+                for i in range(nx):
+                    acc[i] += amp * (one - _sharpen(one - np.abs(row[i]) * np.float32(1.6), sharp))
+            else:
+                for i in range(nx):
+                    ridge = _sharpen(one - np.abs(row[i]) * np.float32(1.6), sharp) * weight[i]
+                    acc[i] += amp * ridge
+                    weight[i] = min(one, max(zero, ridge * gain))
+
+
 @njit(cache=True, nogil=True, parallel=True)
-def _point_kernel(out, xs, ys, axes, dx, dy, inverse, shift, seeds, amps, mode, gain, sharp, grads):
-    """Post by post: `axes` turns and stretches the place, `dx`, `dy` (m; may be 1 x 1 for none) displace it."""
+def _damped_kernel(out, xs, ys, axes, dx, dy, inverse, shift, seeds, amps, sharp):
+    """Post by post, since each octave bends the place of the next."""
     ny, nx = out.shape
     warped = dx.size > 1
     one, zero = np.float32(1), np.float32(0)
@@ -160,24 +230,13 @@ def _point_kernel(out, xs, ys, axes, dx, dy, inverse, shift, seeds, amps, mode, 
             x, y = axes[0] * px + axes[1] * py, axes[2] * px + axes[3] * py
             total, weight, sx, sy = zero, one, zero, zero
             for o in range(len(seeds)):
-                lx, ly = x * inverse[o] + shift[o], y * inverse[o] + shift[o]
-                if mode == _DAMPED:
-                    v, gx, gy = _point_slope(lx + sx * inverse[o] / inverse[0], ly + sy * inverse[o] / inverse[0], seeds[o], grads)
-                    amp = amps[o] * weight
-                    total += amp * _sharpen(one - np.abs(v) * np.float32(1.6), sharp)
-                    sx -= amp * gx * v * np.float32(0.55)
-                    sy -= amp * gy * v * np.float32(0.55)
-                    weight *= min(one, max(np.float32(0.05), total * np.float32(1.25)))
-                    continue
-                v = _point(lx, ly, seeds[o], grads)
-                if mode == _FBM:
-                    total += amps[o] * v
-                elif mode == _BILLOW:
-                    total += amps[o] * (one - _sharpen(one - np.abs(v) * np.float32(1.6), sharp))
-                else:
-                    ridge = _sharpen(one - np.abs(v) * np.float32(1.6), sharp) * weight
-                    total += amps[o] * ridge
-                    weight = min(one, max(zero, ridge * gain))
+                k = inverse[o] / inverse[0]
+                v, gx, gy = _point_slope(x * inverse[o] + shift[o] + sx * k, y * inverse[o] + shift[o] + sy * k, seeds[o])
+                amp = amps[o] * weight
+                total += amp * _sharpen(one - np.abs(v) * np.float32(1.6), sharp)
+                sx -= amp * gx * v * np.float32(0.55)
+                sy -= amp * gy * v * np.float32(0.55)
+                weight *= min(one, max(np.float32(0.05), total * np.float32(1.25)))
             out[r, i] = total
 
 
@@ -202,15 +261,19 @@ def _axes(lay: Lay) -> np.ndarray:
     return np.array([np.cos(a), -np.sin(a), np.sin(a) / lay.stretch, np.cos(a) / lay.stretch])
 
 
-def _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced=None, lay=Lay(), sharp=1.0):
+def _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced=None, lay=Lay(), sharp=1.0, scale=1.0):
     wave, amps, seeds, shift, _ = _octaves(grid, feature_m, octaves, gain, lacunarity, seed)
+    amps *= np.float32(scale)
     inverse = 1.0 / wave
     out = np.empty(grid.shape, np.float32)
     xs, ys = grid.xs() - lay.east_m, grid.ys() - lay.north_m
     keep, sharp = np.float32(2.0), np.float32(sharp)
     if displaced is not None or lay.turn or mode == _DAMPED:
         dx, dy = displaced or (NOWHERE, NOWHERE)
-        _point_kernel(out, xs, ys, _axes(lay), dx, dy, inverse, shift, seeds, amps, mode, keep, sharp, GRADIENTS)
+        if mode == _DAMPED:
+            _damped_kernel(out, xs, ys, _axes(lay), dx, dy, inverse, shift, seeds, amps, sharp)
+        else:
+            _scattered_kernel(out, xs, ys, _axes(lay), dx, dy, inverse, shift, seeds, amps, mode, keep, sharp)
         return out
     ys = ys / lay.stretch
     lattice = xs[None, :] * inverse[:, None] + shift[:, None]
@@ -223,19 +286,22 @@ def _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced=Non
     starts = np.zeros((len(wave), int(counts.max()) + 1), np.int64)
     for o in range(len(wave)):
         starts[o, :counts[o] + 1] = np.searchsorted(cells[o], first[o] + np.arange(counts[o] + 1))
-    _grid_kernel(out, ys, cells, fracs, fades, starts, first, counts, inverse, shift, seeds, amps, mode, keep, sharp, GRADIENTS)
+    _grid_kernel(out, ys, cells, fracs, fades, starts, first, counts, inverse, shift, seeds, amps, mode, keep, sharp)
     return out
 
 
 def warp_field(grid: Grid, amount_m: float, size_m: float, seed: int, lay: Lay = Lay()) -> tuple[np.ndarray, np.ndarray]:
     """Two fields of displacement in m, each with a standard deviation of about half of `amount_m`."""
-    scale = np.float32(amount_m * 0.5 / OCTAVE_SD)
-    return tuple(scale * _noise(grid, size_m, 3, 0.45, 2.0, seed + k, _FBM, None, lay) for k in (101, 211))
+    return tuple(_noise(grid, size_m, 2, 0.45, 2.0, seed + k, _FBM, None, lay, scale=amount_m * 0.5 / OCTAVE_SD) for k in (101, 211))
 
 
-def _made(mode, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp):
+def _made(mode, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp, unit):
+    """The noise divided by what `unit` makes of the full amplitudes."""
     displaced = warp_field(grid, warp_m, warp_size_m or 2 * feature_m, seed, Lay(lay.east_m, lay.north_m)) if warp_m else None
-    return _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced, lay, sharp), gain ** np.arange(octaves)
+    scale = 1 / unit(gain ** np.arange(octaves))
+    if mode == _DAMPED:  # its octaves hear of the sum so far
+        return _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced, lay, sharp) * np.float32(scale)
+    return _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced, lay, sharp, scale)
 
 
 def fbm(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
@@ -243,8 +309,7 @@ def fbm(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=
 
     `sharp` other than 1 (0..2) makes the tops sharper and the floors flatter, or the reverse.
     """
-    field, full = _made(_FBM, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, 1.0)
-    field /= np.float32(OCTAVE_SD * np.sqrt((full**2).sum()))
+    field = _made(_FBM, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, 1.0, lambda full: OCTAVE_SD * np.sqrt((full**2).sum()))
     if sharp != 1.0:
         field = np.clip(field / 6 + np.float32(0.5), 0, 1) ** np.float32(2.0 ** (1.5 * (sharp - 1))) * 6 - 3
     return field
@@ -252,20 +317,17 @@ def fbm(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=
 
 def ridged(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
     """Ridged multifractal, about 0 (valleys) to 1 (crests), float32 (ny, nx)."""
-    field, full = _made(_RIDGED, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp)
-    return field / np.float32(full.sum())
+    return _made(_RIDGED, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp, lambda full: full.sum())
 
 
 def billow(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
     """Rounded swellings between creases, about 0 (creases) to 1, float32 (ny, nx)."""
-    field, full = _made(_BILLOW, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp)
-    return field / np.float32(full.sum() * 0.75)
+    return _made(_BILLOW, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp, lambda full: full.sum() * 0.75)
 
 
 def damped(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
     """Ridges with flutes down their sides whose detail fades in the hollows, as if washed, about 0 to 1, float32 (ny, nx)."""
-    field, full = _made(_DAMPED, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp)
-    return field / np.float32(full.sum())
+    return _made(_DAMPED, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp, lambda full: full.sum())
 
 
 @njit(cache=True, nogil=True, parallel=True)

@@ -14,7 +14,7 @@ from .slump import slide
 
 RIM = (np.s_[0], np.s_[-1], np.s_[:, 0], np.s_[:, -1])
 INNER = (np.s_[1], np.s_[-2], np.s_[:, 1], np.s_[:, -2])
-STEPS = (48, 16, 7, 4, 3, 3)  # from the coarsest level to finer ones
+STEPS = (48, 16, 6, 3, 2, 2)  # from the coarsest level to finer ones
 FINER = 0.2  # part of the wear that each finer level adds
 
 
