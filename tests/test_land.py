@@ -88,8 +88,9 @@ class Entries(unittest.TestCase):
         d = built([dome]).heights
         self.assertAlmostEqual(float(d.max()), 50, delta=0.1)
         np.testing.assert_allclose(built([NOISE, dome]).heights, n + d, atol=1e-4)
-        np.testing.assert_allclose(built([NOISE, {**dome, "combine": "highest"}]).heights, np.maximum(n, d), atol=1e-4)
-        np.testing.assert_allclose(built([NOISE, {**dome, "combine": "mix", "share": 25}]).heights, n * 0.75 + d * 0.25, atol=1e-4)
+        inside = d > 5
+        np.testing.assert_allclose(built([NOISE, {**dome, "combine": "highest"}]).heights[inside], np.maximum(n, d)[inside], atol=1e-4)
+        np.testing.assert_allclose(built([NOISE, {**dome, "combine": "mix", "share": 25}]).heights[inside], (n * 0.75 + d * 0.25)[inside], atol=1e-4)
         np.testing.assert_array_equal(built([NOISE, {**dome, "on": False}]).heights, n)
 
     def test_where_keeps_the_rest_as_it_was(self):

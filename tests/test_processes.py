@@ -190,15 +190,16 @@ class Others(unittest.TestCase):
         before = b.land_step(2).heights
         self.assertLess(float((b.heights - before).min()), -15)
         cut = before - b.heights > 10
-        # a trough is broad at its floor: curvature there spreads out beside that of a water-worn valley
-        spread_ = lambda h: float(np.percentile(shape.curvature(h, 1000 / 256, 20)[cut], 5))
-        self.assertGreater(spread_(b.heights), spread_(before))
+        # troughs are hollow all over where valleys were so only along their floors, and crests between them are keener
+        bend = lambda h: shape.curvature(h, 1000 / 256, 20)
+        self.assertLess(float(np.median(bend(b.heights)[cut])), float(np.median(bend(before)[cut])) - 10)
+        self.assertGreater(float(np.percentile(bend(b.heights), 99.5)), 1.1 * float(np.percentile(bend(before), 99.5)))
 
     def test_loose_material_fills_hollows_and_leaves_steep_ground(self):
         b = built([NOISE, {"id": "l", "name": "l", "kind": "laying", "of": "sand", "depth_m": 3, "reach_m": 120}], 257)
         laid, before = b.land_step().maps["laid"], b.land_step(1).heights
         steep, hollow = slope(before, b.grid.spacing, b.scene.plot.support_m), shape.calm(before, b.grid.spacing, 120) - before
-        self.assertLess(float(laid[steep > 40].mean()), 0.45 * float(laid[steep < 15].mean()))
+        self.assertLess(float(laid[steep > 40].mean()), 0.6 * float(laid[steep < 15].mean()))
         gentle = steep < 18
         self.assertGreater(np.corrcoef(laid[gentle], hollow[gentle])[0, 1], 0.6)
         np.testing.assert_allclose(b.heights, before + laid, atol=1e-4)

@@ -158,7 +158,7 @@ class Api(unittest.TestCase):
             self.assertIn(words, answer["detail"] + answer["advice"])
         status, answer = edit(s, "many", planting=[{**many[0], "density": 8000}])
         self.assertEqual((status, answer["title"]), (409, "Many plants"))
-        for data, words in ((b"words", "neither"), (b"", "neither")):
+        for data, words in ((b"words", "whatever its name"), (b"", "whatever its name")):
             status, answer = ask("POST", "/api/rasters", data, {"X-Name": "h.png"})
             self.assertEqual(status, 422)
             self.assertIn(words, answer["detail"])

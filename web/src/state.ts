@@ -1,6 +1,7 @@
 /** What the page knows: the scene, what is chosen, what is under way. Every edit goes through `edit` or `drag`. */
 import { create } from "zustand";
 import { ask, Trouble, type Cabinet, type Job, type Manifest, type Problem, type Scene, type SceneState, type SheetLine, type SurveyAnswer, type TransectAnswer } from "./api/client";
+import type { Brush } from "./actions/brush";
 import type { RawLayout } from "./panels/drop";
 import { fetchProducts, heightAt, slopeAt, type Products } from "./view/products";
 import type { Pose, View } from "./view/view";
@@ -19,7 +20,7 @@ export interface Page {
   cabinet: Cabinet | null; schema: any; stages: Record<string, string>; sheets: SheetLine[];
   open: Section | null; chosen: string | null; hidden: Set<string>;
   place: Place | null; pinned: boolean; pose: Pose; progress: { step: string; share: number } | null; building: boolean;
-  trouble: Problem | null; lost: boolean; insetShot: string | null; mapOnFace: boolean; clean: boolean; tool: "read" | "figure" | "pool" | "contour" | "transect" | null;
+  trouble: Problem | null; lost: boolean; insetShot: string | null; mapOnFace: boolean; clean: boolean; tool: "read" | "figure" | "pool" | "contour" | "transect" | "brush" | null; brush: Brush | null;
   dialog: "new" | "scenes" | "commands" | "keys" | "history" | "still" | "proof" | "reality" | "lands" | null; job: Job | null; confirm: { text: string; yes: () => void } | null;
   mapAt: MapAt | null; drawing: number[][]; sheet: Sheet | null; transect: Cut | null; without: string | null; told: string | null;
   raw: { name: string; bytes: number; guess: RawLayout; take: (layout: RawLayout) => void } | null;
@@ -30,7 +31,7 @@ export const usePage = create<Page>(() => ({
   id: null, doc: null, state: null, manifest: null, products: null, cabinet: null, schema: null, stages: {}, sheets: [], open: "land", chosen: null, hidden: new Set(),
   place: null, pinned: false, pose: { east: 0, north: 0, up: 0, bearing: 0, tilt: 0, focal: 28 }, progress: null, building: false, trouble: null, lost: false,
   insetShot: null, mapOnFace: false, clean: false, tool: null, dialog: null, job: null, confirm: null, settled: false, frames: 0, still: null,
-  mapAt: null, drawing: [], sheet: null, transect: null, without: null, told: null, raw: null,
+  mapAt: null, drawing: [], sheet: null, transect: null, without: null, told: null, raw: null, brush: null,
 }));
 export const set = usePage.setState;
 export const get = usePage.getState;
@@ -164,6 +165,9 @@ export function without(id: string | null) {
   build(id ? labelled(doc, (d) => { for (const e of [...d.land, ...d.beyond.land!, ...d.ground, ...d.planting, ...d.water] as { id: string; on: boolean }[]) if (e.id === id) e.on = false; }) : doc, "view");
 }
 
+/** A state that the store gave elsewhere, as at the end of a stroke. */
+export function taken(state: SceneState) { take(state); }
+
 export async function step(what: "undo" | "redo") {
   await queue;
   const s = get();
@@ -177,7 +181,7 @@ export async function goTo(revision: number) {
 
 export async function openScene(id: number) {
   events?.close();
-  set({ id, doc: null, state: null, manifest: null, products: null, chosen: null, place: null, hidden: new Set(), settled: false, mapAt: null, drawing: [], sheet: null, transect: null, without: null, tool: null });
+  set({ id, doc: null, state: null, manifest: null, products: null, chosen: null, place: null, hidden: new Set(), settled: false, mapAt: null, drawing: [], sheet: null, transect: null, without: null, tool: null, brush: null });
   try {
     const state = await ask<SceneState>("GET", `/api/scenes/${id}`);
     if (get().id !== id) return; // another scene was opened meanwhile

@@ -118,9 +118,11 @@ class Build:
 
     def _land_entry(self, path: str, entry, under: Step, grid: Grid) -> Step:
         once = lambda name, make: self.cache.once(key_of("part", entry.kind, name), make)
-        below = Below(under.heights, grid, self.scene.plot, lambda name: self._raster(name, f"{path}.raster"), path, self.check, once)
+        site = self._site(under.heights, grid, "land", maps=under.maps, before=entry.id)
+        below = Below(under.heights, grid, self.scene.plot, lambda name: self._raster(name, f"{path}.raster"), path, self.check, once,
+                      ask=lambda where, place: mask(where, site, place), picture=lambda mark: self._picture(mark, f"{path}.picture"))
         try:
-            held = mask(entry.where, self._site(under.heights, grid, "land", maps=under.maps, before=entry.id), f"{path}.where")
+            held = mask(entry.where, site, f"{path}.where")
             if entry.kind in landforms.functions:
                 step = join(under, landforms.functions[entry.kind](entry, below), entry, held)
             else:
@@ -179,13 +181,17 @@ class Build:
         """What is known of the finished land, for a survey."""
         return self._site(self.heights, self.grid, stage, self.water()[0])
 
-    def _mark(self, condition, path: str, grid: Grid) -> np.ndarray:
-        mark = next((m for m in self.scene.marks if m.id == condition.mark), None)
+    def _picture(self, mark_id: str, path: str) -> np.ndarray:
+        """A mask's picture as it is, float32 0..1."""
+        mark = next((m for m in self.scene.marks if m.id == mark_id), None)
         if mark is None or not mark.raster:
-            raise SceneError("No mask is chosen." if not condition.mark else f"There is no mask '{condition.mark}' with a picture.",
-                             f"{path}.mark", "Drop a mask picture on the page under Marks, then choose it here.")
-        values = self._raster(mark.raster, f"{path}.mark")
-        values = (values / np.float32(255.0 if values.dtype == np.uint8 else 65535.0 if values.dtype == np.uint16 else 1.0)).astype(np.float32)
+            raise SceneError("No mask is chosen." if not mark_id else f"There is no mask '{mark_id}' with a picture.", path,
+                             "Drop a mask picture on the page under Marks, then choose it here.")
+        values = self._raster(mark.raster, path)
+        return (values / np.float32(255.0 if values.dtype == np.uint8 else 65535.0 if values.dtype == np.uint16 else 1.0)).astype(np.float32)
+
+    def _mark(self, condition, path: str, grid: Grid) -> np.ndarray:
+        values = self._picture(condition.mark, f"{path}.mark")
         frame = self._frame(condition.bound) if condition.bound else None
         if condition.bound and frame is None:
             raise SceneError(f"The mask is bound to a landform '{condition.bound}' that is not there.", f"{path}.bound", "Bind it to another, or to the plot.")

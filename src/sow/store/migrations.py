@@ -1,12 +1,16 @@
 """Numbered changes to the tables, applied once each at start."""
-from .models import Migration, Raster, Revision, SceneRow, Tile, database
+from .models import Chunk, Migration, Raster, Revision, SceneRow, Tile, database
 
 
 def _first():
     database.create_tables([SceneRow, Revision, Raster, Tile])
 
 
-MIGRATIONS = [_first]
+def _strokes_under_way():
+    database.create_tables([Chunk])
+
+
+MIGRATIONS = [_first, _strokes_under_way]
 
 
 def migrate() -> None:

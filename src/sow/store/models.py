@@ -59,6 +59,23 @@ class Tile(Table):
     data = BlobField()
 
 
+class Chunk(Table):
+    """A part of a stroke under way, kept as it came; the whole stroke becomes one revision when it ends."""
+
+    scene = ForeignKeyField(SceneRow, on_delete="CASCADE")
+    session = CharField(40)
+    seq = IntegerField()
+    base = BigIntegerField()
+    entry = CharField(64)
+    brush = BinaryJSONField(index=False)
+    points = BinaryJSONField(index=False)
+    made = DateTimeField(default=now)
+
+    class Meta:
+        table_name = "chunk"
+        indexes = ((("scene", "session", "seq"), True),)
+
+
 class Migration(Table):
     number = IntegerField(primary_key=True)
     made = DateTimeField(default=now)

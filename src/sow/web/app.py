@@ -27,11 +27,11 @@ from ..core.survey.sheets import sheets
 from ..core.survey.transect import transect
 from ..core.where import stage_of
 from ..store import rasters, scenes
-from . import builds, jobs
+from . import builds, jobs, strokes
 from .api import install, openapi, problem, route
 from .live import announce, listen
 from .shapes import (Borrow, BorrowedLand, BuildOrder, ContourLine, Edit, GoTo, HandOver, Job, LandLine, Manifest, MeasureLine, NewScene, ProofOrder, RasterInfo, RawGuess,
-                     SceneLine, SceneState, Snapshot, Step, SurveyAnswer, SurveyOrder, TransectAnswer, TransectOrder)
+                     SceneLine, SceneState, Snapshot, Step, StrokeChunk, StrokeEnd, SurveyAnswer, SurveyOrder, TransectAnswer, TransectOrder)
 
 MOST_UPLOAD = 512 << 20
 PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
@@ -176,7 +176,8 @@ def new_scene(body):
 
 @route("GET", "/api/scenes/<int:scene>", answer=SceneState)
 def get_scene(scene):
-    """A scene at its head."""
+    """A scene at its head. Strokes that a break cut off are made whole first, as revisions of their own."""
+    strokes.recover(scene)
     return _state(scenes.state(scene))
 
 
@@ -232,6 +233,20 @@ def snapshot(scene, body):
 def history(scene):
     """The newest revisions."""
     return scenes.history(scene)
+
+
+@route("POST", "/api/scenes/<int:scene>/strokes/<session>", body=StrokeChunk)
+def stroke_chunk(scene, session, body):
+    """A part of a stroke: kept, then answered with row, column, rows, columns (uint32) and the heights (float32) that it changed."""
+    return Response(strokes.take(scene, session[:40], body), content_type="application/octet-stream")
+
+
+@route("POST", "/api/scenes/<int:scene>/strokes/<session>/end", body=StrokeEnd, answer=SceneState)
+def stroke_end(scene, session, body):
+    """The stroke is done: it becomes one revision."""
+    state = strokes.end(scene, session[:40], body.label)
+    announce(scene, "revision", {"revision": state.revision})
+    return _state(state)
 
 
 @route("POST", "/api/rasters", answer=RasterInfo)

@@ -1,6 +1,7 @@
 """What travels as JSON: the bodies and answers of the API."""
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..core.hand.stroke import Brush
 from ..core.scene import Scene
 
 
@@ -215,6 +216,18 @@ class LandLine(Shape):
     note: str
     width_m: float
     relief_m: float
+
+
+class StrokeChunk(Shape):
+    seq: int = Field(ge=0, description="Number of this part of the stroke, from 0.")
+    base: int
+    entry: str = Field(max_length=64)
+    brush: Brush
+    points: list[list[float]] = Field(min_length=1, max_length=4000, description="East, north and weight of each point.")
+
+
+class StrokeEnd(Shape):
+    label: str = Field("", max_length=120)
 
 
 class RawGuess(Shape):

@@ -3,6 +3,7 @@ import { Box, Camera, Copy, Crosshair, Download, Eye, FilePlus2, FolderOpen, His
 import type { Scene } from "../api/client";
 import { edit, engine, freshId, get, set, step, type Section } from "../state";
 import { heightAt } from "../view/products";
+import { brush, setBrush } from "./brush";
 import { endContour } from "./place";
 
 export interface Action { id: string; name: string; keys?: string; icon?: LucideIcon; can?: () => boolean; run: () => void }
@@ -80,6 +81,8 @@ export const ACTIONS: Action[] = [
   { id: "lands", name: "Ready-made lands", keys: "L", icon: Mountain, can: () => !!get().doc, run: () => set({ dialog: "lands" }) },
   { id: "fit-map", name: "Fit the map to the plot", keys: "Home", icon: Maximize, can: () => !!get().mapAt, run: () => set({ mapAt: null }) },
   { id: "end-line", name: "End the line that is drawn", keys: "Enter", can: () => get().tool === "contour" && get().drawing.length > 1, run: endContour },
+  { id: "brush-smaller", name: "Smaller brush", keys: ",", can: () => get().tool === "brush", run: () => { const b = brush(); setBrush({ size_m: +(b.size_m / 1.2).toPrecision(3) }); } },
+  { id: "brush-larger", name: "Larger brush", keys: ".", can: () => get().tool === "brush", run: () => { const b = brush(); setBrush({ size_m: +(b.size_m * 1.2).toPrecision(3) }); } },
   { id: "clean", name: "Clean view", keys: "C", icon: Eye, run: () => set((s) => ({ clean: !s.clean })) },
   { id: "duplicate", name: "Duplicate with a new seed", keys: "Ctrl+D", icon: Copy, can: () => !!chosen(), run: () => {
     const c = chosen()!, id = freshId(c.list);

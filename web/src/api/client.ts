@@ -55,6 +55,11 @@ export async function bytesOf(path: string): Promise<ArrayBuffer> {
   return (await send("GET", path)).arrayBuffer();
 }
 
+/** One part of a stroke; the answer is raw. */
+export async function sendChunk(path: string, body: unknown): Promise<ArrayBuffer> {
+  return (await send("POST", path, body)).arrayBuffer();
+}
+
 /** The answer as a file's content, as of a picture or a drawing. */
 export async function fileOf(path: string, body: unknown, signal?: AbortSignal): Promise<Blob> {
   return (await send("POST", path, body, {}, signal)).blob();

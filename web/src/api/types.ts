@@ -250,7 +250,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A scene at its head. */
+        /** A scene at its head. Strokes that a break cut off are made whole first, as revisions of their own. */
         get: operations["get_scene"];
         put?: never;
         post?: never;
@@ -357,6 +357,40 @@ export interface paths {
         get: operations["history"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/strokes/{session}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A part of a stroke: kept, then answered with row, column, rows, columns (uint32) and the heights (float32) that it changed. */
+        post: operations["stroke_chunk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/strokes/{session}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The stroke is done: it becomes one revision. */
+        post: operations["stroke_end"];
         delete?: never;
         options?: never;
         head?: never;
@@ -751,7 +785,7 @@ export interface components {
             level_m: number;
             /**
              * Reaches
-             * @description From the plot's middle; 0 is three lengths of the plot.
+             * @description From the plot's middle; 0 is 12 km, or three lengths of a larger plot.
              * @default 0
              */
             reach_km: number;
@@ -781,7 +815,7 @@ export interface components {
              */
             lift_m: number;
             /** Land */
-            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
+            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["ByHand"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
         };
         /** Borrow */
         Borrow: {
@@ -910,6 +944,87 @@ export interface components {
             /** Source */
             source: string;
         };
+        /**
+         * Brush
+         * @description A brush as it is set; each stroke keeps a copy of its own.
+         */
+        Brush: {
+            /**
+             * Brush
+             * @default raise
+             * @enum {string}
+             */
+            tool: "raise" | "lower" | "smooth" | "level" | "roughen" | "pull" | "grade" | "basin" | "cut" | "fill" | "rub";
+            /**
+             * Size
+             * @description Radius of the brush.
+             * @default 20
+             */
+            size_m: number;
+            /**
+             * Softness
+             * @description Part of the radius over which it fades.
+             * @default 70
+             */
+            soft: number;
+            /**
+             * Strength
+             * @description In one second of the brush, or in one stamp of a pull or a basin.
+             * @default 1.5
+             */
+            strength_m: number;
+            /**
+             * Firmness
+             * @description How much of the way one pass goes.
+             * @default 35
+             */
+            firm: number;
+            /**
+             * Level
+             * @default first
+             * @enum {string}
+             */
+            level: "first" | "typed";
+            /**
+             * At
+             * @default 0
+             */
+            level_m: number;
+            /**
+             * Rim
+             * @description Height of the basin's rim beside its depth.
+             * @default 20
+             */
+            rim: number;
+            /**
+             * Flat floor
+             * @default 45
+             */
+            floor: number;
+            /**
+             * Grain
+             * @description Size of the noise.
+             * @default 6
+             */
+            grain_m: number;
+            /**
+             * Stamps every
+             * @description Distance between stamps along the stroke.
+             * @default 12
+             */
+            spacing: number;
+            /**
+             * Turned at random
+             * @description Symmetrical stamps set aside and turned by chance.
+             * @default 0
+             */
+            jitter: number;
+            /**
+             * Shape from a picture
+             * @default
+             */
+            picture: string;
+        };
         /** BuildOrder */
         BuildOrder: {
             /**
@@ -930,6 +1045,75 @@ export interface components {
              * @default
              */
             client: string;
+        };
+        /**
+         * ByHand
+         * @description Strokes lie in metres on a grid of their own, so that what is below may still change. The newest stay as strokes and can be turned down;
+         *     older ones are gathered into the raster.
+         */
+        ByHand: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Combine
+             * @default add
+             * @enum {string}
+             */
+            combine: "add" | "subtract" | "highest" | "lowest" | "mix" | "replace";
+            /**
+             * Share
+             * @description Part of this landform when mixed.
+             * @default 50
+             */
+            share: number;
+            /**
+             * Soft join
+             * @description Rounds the line where the two lands meet; 0 is a crease.
+             * @default 0
+             */
+            join_m: number;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hand";
+            /**
+             * Raster
+             * @default
+             */
+            raster: string;
+            /** Strokes */
+            strokes?: components["schemas"]["Stroke"][];
+            /**
+             * Own grid
+             * @description Along the longer side of the plot; for strokes made from now on.
+             * @default 1025
+             */
+            posts: number;
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * All strokes
+             * @default 1
+             */
+            times: number;
         };
         /** Cells */
         Cells: {
@@ -2863,7 +3047,7 @@ export interface components {
             name: string;
             plot?: components["schemas"]["Plot"];
             /** Land */
-            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
+            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["ByHand"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
             beyond?: components["schemas"]["Beyond"];
             /** Water */
             water?: components["schemas"]["Water"][];
@@ -3310,6 +3494,128 @@ export interface components {
             /** Made */
             made: string;
         };
+        /**
+         * Stroke
+         * @description Points are east and north in m, and a weight: pressure, and the seconds that the brush stayed near.
+         */
+        Stroke: {
+            /**
+             * Brush
+             * @default raise
+             * @enum {string}
+             */
+            tool: "raise" | "lower" | "smooth" | "level" | "roughen" | "pull" | "grade" | "basin" | "cut" | "fill" | "rub";
+            /**
+             * Size
+             * @description Radius of the brush.
+             * @default 20
+             */
+            size_m: number;
+            /**
+             * Softness
+             * @description Part of the radius over which it fades.
+             * @default 70
+             */
+            soft: number;
+            /**
+             * Strength
+             * @description In one second of the brush, or in one stamp of a pull or a basin.
+             * @default 1.5
+             */
+            strength_m: number;
+            /**
+             * Firmness
+             * @description How much of the way one pass goes.
+             * @default 35
+             */
+            firm: number;
+            /**
+             * Level
+             * @default first
+             * @enum {string}
+             */
+            level: "first" | "typed";
+            /**
+             * At
+             * @default 0
+             */
+            level_m: number;
+            /**
+             * Rim
+             * @description Height of the basin's rim beside its depth.
+             * @default 20
+             */
+            rim: number;
+            /**
+             * Flat floor
+             * @default 45
+             */
+            floor: number;
+            /**
+             * Grain
+             * @description Size of the noise.
+             * @default 6
+             */
+            grain_m: number;
+            /**
+             * Stamps every
+             * @description Distance between stamps along the stroke.
+             * @default 12
+             */
+            spacing: number;
+            /**
+             * Turned at random
+             * @description Symmetrical stamps set aside and turned by chance.
+             * @default 0
+             */
+            jitter: number;
+            /**
+             * Shape from a picture
+             * @default
+             */
+            picture: string;
+            /** Points */
+            points: number[][];
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Amount
+             * @description Of this stroke, after the fact.
+             * @default 100
+             */
+            amount: number;
+            /** Kept only where */
+            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+        };
+        /** StrokeChunk */
+        StrokeChunk: {
+            /**
+             * Seq
+             * @description Number of this part of the stroke, from 0.
+             */
+            seq: number;
+            /** Base */
+            base: number;
+            /** Entry */
+            entry: string;
+            brush: components["schemas"]["Brush"];
+            /**
+             * Points
+             * @description East, north and weight of each point.
+             */
+            points: number[][];
+        };
+        /** StrokeEnd */
+        StrokeEnd: {
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+        };
         /** Sunlit */
         Sunlit: {
             /**
@@ -3658,13 +3964,13 @@ export interface components {
             /**
              * Soil laid
              * @description How much washed soil comes to rest on valley floors and in hollows.
-             * @default 70
+             * @default 60
              */
             fill: number;
             /**
              * Creep
              * @description Soil creep rounds shapes smaller than this.
-             * @default 6
+             * @default 2.5
              */
             creep_m: number;
             /**
@@ -4430,6 +4736,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Step"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stroke_chunk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+                session: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["StrokeChunk"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stroke_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+                session: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["StrokeEnd"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneState"];
                 };
             };
             /** @description A problem */

@@ -2,6 +2,8 @@
 import { ArrowLeftRight } from "lucide-react";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { action, find } from "../actions/actions";
+import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
+import { BrushTools } from "./hand";
 import { edit, engine, freshId, get, readPlace, set, usePage } from "../state";
 import { heightAt } from "../view/products";
 import { View } from "../view/view";
@@ -59,8 +61,16 @@ export function Face() {
     const s = get();
     if (s.doc && s.products) view.setScene(s.doc, s.products, s.hidden);
     let last = 0;
-    new Walk(view, pad.current!, () => set({ pose: { ...view.pose } }), (x, y) => { const p = view.pick(x, y); if (p) onGround(p.x, p.y); else { set({ pinned: false, place: null }); view.ring(0, 0, null); } },
+    const walk = new Walk(view, pad.current!, () => set({ pose: { ...view.pose } }), (x, y) => { const p = view.pick(x, y); if (p) onGround(p.x, p.y); else { set({ pinned: false, place: null }); view.ring(0, 0, null); } },
       (x, y) => { if (get().pinned || performance.now() - last < 60) return; last = performance.now(); const p = view.pick(x, y); set({ place: p ? readPlace(p.x, p.y) : null }); });
+    walk.grab = (what, x, y, e) => {
+      if (get().tool !== "brush") return false;
+      const p = what === "up" ? null : view.pick(x, y), force = e.pointerType === "pen" && e.pressure > 0 ? e.pressure * 2 : 1;
+      if (p) { view.ring(p.x, p.y, brush().size_m); set({ place: readPlace(p.x, p.y) }); }
+      if (what === "down") { if (p) void startStroke(p.x, p.y, force, e.clientY); return !!p; }
+      if (what === "up") return endStroke();
+      return moveStroke(p?.x ?? null, p?.y ?? null, force, e.clientY);
+    };
     (window as unknown as Record<string, unknown>).sow = { view, get, set };
   }, []);
   useEffect(() => { if (!pinned) engine.view?.ring(0, 0, null); }, [pinned]);
@@ -89,8 +99,9 @@ export function Face() {
           <span className="bg-paper/90 px-1 text-[11.5px]">{mapOnFace ? "view" : chosenShot ? chosenShot.name : doc ? `map · contours ${interval((products?.manifest.highest ?? 100) - (products?.manifest.lowest ?? 0))} m` : "map"}</span>{swap}
           {chosenShot && !mapOnFace && <button className="bg-paper/90 px-1 text-[11.5px] underline" onClick={() => set({ insetShot: null })}>map</button>}</div>}
         {!clean && <FaceTools />}
-        {tool && <div className="absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 py-1">{tool === "figure" ? "Click the ground to stand a person of 1.75 m there" : tool === "contour" ? (drawing ? `${drawing} points; Enter or a double click ends the line, near its beginning closes it` : "Click on the map, point by point") : "Click the hollow that the pool fills"} · <button className="underline" onClick={() => set({ tool: null })}>leave</button></div>}
+        {tool && tool !== "brush" && <div className="absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 py-1">{tool === "figure" ? "Click the ground to stand a person of 1.75 m there" : tool === "contour" ? (drawing ? `${drawing} points; Enter or a double click ends the line, near its beginning closes it` : "Click on the map, point by point") : "Click the hollow that the pool fills"} · <button className="underline" onClick={() => set({ tool: null })}>leave</button></div>}
         {!clean && <SurveyKey />}
+        {!clean && <BrushTools />}
         {told && <div role="status" className="absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink bg-paper px-3 py-1"><span>{told}</span><button className="text-soft underline" onClick={() => set({ told: null })}>put away</button></div>}
         {trouble && <Trouble />}
         {doc && !doc.land.length && !mapOnFace && <div className="absolute top-14 left-1/2 w-[380px] -translate-x-1/2 border border-ink bg-paper/95 px-4 py-3"><b className="font-show">Flat ground.</b> Drop a heightmap here (PNG or TIFF), or add noise or a broad form under <b>Land</b> in the key. <button className="underline" onClick={action("lands").run}>Ready-made lands…</button></div>}

@@ -2,7 +2,8 @@
 import { useEffect, useRef } from "react";
 import type { Scene } from "../api/client";
 import { addContourPoint, endContour, handlesOf, moveHandle, type Handle } from "../actions/place";
-import { edit, get, set, usePage, type MapAt, type Sheet, type Place } from "../state";
+import { endStroke, moveStroke, startStroke } from "../actions/brush";
+import { edit, get, readPlace, set, usePage, type MapAt, type Sheet, type Place } from "../state";
 import type { Field, Products } from "../view/products";
 import type { Pose } from "../view/view";
 
@@ -198,6 +199,7 @@ export function MapCanvas({ width, height, big, onPlace, onHover }: { width: num
   const down = (e: React.PointerEvent) => {
     if (!big || !doc) return;
     ref.current!.setPointerCapture(e.pointerId);
+    if (get().tool === "brush") { void startStroke(...metres(e), e.pointerType === "pen" && e.pressure > 0 ? e.pressure * 2 : 1, e.clientY); return; }
     const [east, north] = metres(e), reach = 9 / frame().scale, line = get().transect?.line ?? null;
     let grip: NonNullable<typeof held.current>["grip"] = handles.find((h) => !h.outline && Math.hypot(h.east - east, h.north - north) < reach) ?? null;
     if (!grip && line) {
@@ -209,6 +211,7 @@ export function MapCanvas({ width, height, big, onPlace, onHover }: { width: num
   };
   const move = (e: React.PointerEvent) => {
     const h = held.current, p = doc ? metres(e) : null;
+    if (p && get().tool === "brush") { set({ place: readPlace(...p), pinned: false }); if (moveStroke(...p, e.pointerType === "pen" && e.pressure > 0 ? e.pressure * 2 : 1, e.clientY)) return; }
     if (!h || !p) { if (p && onHover && inside(p)) onHover(...p); return; }
     if (!h.moved && Math.hypot(e.clientX - h.x, e.clientY - h.y) < 4) return;
     h.moved = true;
@@ -221,6 +224,7 @@ export function MapCanvas({ width, height, big, onPlace, onHover }: { width: num
     } else set({ mapAt: { ...h.at, east: h.at.east - (e.clientX - h.x) / h.at.scale, north: h.at.north + (e.clientY - h.y) / h.at.scale } });
   };
   const up = (e: React.PointerEvent) => {
+    if (endStroke()) return;
     const h = held.current;
     held.current = null;
     if (!h || !doc) return;

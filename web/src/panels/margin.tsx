@@ -6,6 +6,7 @@ import { ask, type Job, type Scene, type SceneLine } from "../api/client";
 import { fetchSheet } from "../view/products";
 import { drag, edit, engine, freshId, get, set, tell, usePage, without, type Section } from "../state";
 import { dropRaster, RASTERS } from "./drop";
+import { HandPanel } from "./hand";
 import { SurveyChoice } from "./judge";
 import { AddMenu } from "./menu";
 import { at, complete, Drawer, Fold, modelOf, put, Range, Settings, shown } from "./settings";
@@ -29,6 +30,7 @@ function offers(list: ListName): { key: string; label: string; note?: string; ma
       { key: "heightmap", label: "Heightmap", note: "file, photo or ready one", make: made("heightmap", "Heightmap", { lowest_m: 0, highest_m: nice(reach * 0.14 * k), width_m: reach * k, depth_m: reach * k, ...centre }) },
       ...(list === "land" ? [{ key: "contours", label: "Contours", note: "drawn, GeoJSON, SVG", make: made("contours", "Contours", { step_m: Math.max(0.5, Math.round(reach * 0.012 * 2) / 2) }) },
         { key: "borrowed", label: "Another scene's land", note: "at its revision", make: made("borrowed", "Another land", { ...centre }) }] : []),
+      ...(list === "land" ? [{ key: "hand", label: "By hand", note: "brushes", make: made("hand", "By hand", { posts: Math.min(2049, Math.max(1025, doc!.plot.posts)) }) }] : []),
       { key: "wear", label: "Wear by water", note: "process", make: made("wear", "Wear by water", { hardness_m: nice(reach * 0.15 * k), creep_m: nice(reach * 0.0025 * k), layers_m: nice(reach * 0.02 * k) }) },
       { key: "slump", label: "Slope collapse", note: "process: scree", make: made("slump", "Slope collapse") },
       { key: "ice", label: "Scour by ice", note: "process", make: made("ice", "Scour by ice", { valley_m: nice(reach * 0.16 * k), depth_m: nice(Math.max(1, span * 0.22)) }) },
@@ -158,7 +160,7 @@ function subtitle(list: ListName, e: any, s: ReturnType<typeof get>): string {
   if (list === "land" || list === "far") {
     const tells: Record<string, () => string> = { noise: () => `${e.form}, ${shown(e.feature_m)} m, ${e.octaves} octaves`, cells: () => `${e.form}, ${shown(e.feature_m)} m`, dunes: () => `${shown(e.feature_m)} m apart, wind from ${shown(e.wind)}°`,
       form: () => `${FORMS[e.form].toLowerCase()}, ${shown(e.form === "valley" ? e.breadth_m : e.length_m)} m`, heightmap: () => (e.raster || e.ready ? `${shown(e.lowest_m)} to ${shown(e.highest_m)} m` : "no file yet"), borrowed: () => e.source || "no scene yet",
-      contours: () => `${e.lines.length} line${e.lines.length === 1 ? "" : "s"}`, wear: () => `strength ${shown(e.strength)}${e.rise ? `, rising ${shown(e.rise)} %` : ""}`, smooth: () => `${shown(e.reach_m)} m`, exaggerate: () => `× ${shown(e.times)}`, slump: () => `rests at ${shown(e.rest)}°`,
+      hand: () => `${e.count} stroke${e.count === 1 ? "" : "s"}`, contours: () => `${e.lines.length} line${e.lines.length === 1 ? "" : "s"}`, wear: () => `strength ${shown(e.strength)}${e.rise ? `, rising ${shown(e.rise)} %` : ""}`, smooth: () => `${shown(e.reach_m)} m`, exaggerate: () => `× ${shown(e.times)}`, slump: () => `rests at ${shown(e.rest)}°`,
       ice: () => `valleys of ${shown(e.valley_m)} m`, laying: () => `${e.of}, ${shown(e.depth_m)} m`, terraces: () => `every ${shown(e.spacing_m)} m`, roughen: () => `${shown(e.height_m)} m high`, fade: () => `to ${shown(e.level_m)} m`, clip: () => `${shown(e.low_m)} to ${shown(e.high_m)} m` };
     return tells[e.kind]?.() ?? "process";
   }
@@ -212,7 +214,8 @@ function Unfolded({ list, index, entry }: { list: ListName; index: number; entry
       </div>
       {(list === "land" || list === "far") && <LandLineTools list={list} entry={entry} path={path} />}
       {list === "planting" && <Mix path={path} entry={entry} />}
-      {model && <Settings path={path} model={model} owner={owner} skip={list === "planting" ? ["density"] : list === "marks" ? [] : []} />}
+      {entry.kind === "hand" && <HandPanel path={path} entry={entry} />}
+      {model && entry.kind !== "hand" && <Settings path={path} model={model} owner={owner} skip={list === "planting" ? ["density"] : list === "marks" ? [] : []} />}
       {entry.octaves && entry.feature_m ? <Finest entry={entry} /> : null}
       {entry.kind === "heightmap" && <OwnPosts entry={entry} />}
       {entry.kind === "borrowed" && <BorrowFrom path={path} entry={entry} />}

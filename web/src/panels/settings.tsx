@@ -29,7 +29,7 @@ export function complete(schema: any, model: any, values: any): any {
     if (inner?.properties) out[name] = complete(schema, inner, values[name] ?? {});
     else if (name === "where") out[name] = (values[name] ?? []).map((c: any) => complete(schema, modelOf(schema, "where", c.kind), c));
     else if (name === "mix") out[name] = (values[name] ?? []).map((c: any) => complete(schema, modelOf(schema, "mix"), c));
-    else out[name] = values[name] ?? p.default ?? p.const;
+    else out[name] = values[name] ?? p.default ?? p.const ?? (p.type === "array" ? [] : undefined);
   }
   return out;
 }

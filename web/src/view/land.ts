@@ -247,6 +247,19 @@ export class Land {
     }
   }
 
+  /** Heights in a rectangle have changed: the nodes above it learn of their new lowest and highest. */
+  widen(r0: number, c0: number, rows: number, columns: number) {
+    const f = this.field;
+    if (!f) return;
+    let lo = Infinity, hi = -Infinity;
+    for (let r = r0; r < r0 + rows; r++) for (let c = c0; c < c0 + columns; c++) { const h = f.values[r * f.nx + c]; if (h < lo) lo = h; if (h > hi) hi = h; }
+    this.ranges.forEach((range, level) => {
+      const size = QUADS << level, nx = Math.max(1, Math.ceil((f.nx - 1) / size)), ny = Math.max(1, Math.ceil((f.ny - 1) / size));
+      for (let r = Math.floor(r0 / size); r <= Math.min(ny - 1, Math.floor((r0 + rows) / size)); r++)
+        for (let c = Math.floor(c0 / size); c <= Math.min(nx - 1, Math.floor((c0 + columns) / size)); c++) { const i = (r * nx + c) * 2; range[i] = Math.min(range[i], lo); range[i + 1] = Math.max(range[i + 1], hi); }
+    });
+  }
+
   /** Chooses the patches for an eye; `fine` is the distance, in patch lengths, under which a patch is divided. */
   choose(camera: THREE.PerspectiveCamera, fine: number): number {
     const f = this.field;

@@ -54,7 +54,7 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
   }));
   const [heights, weights, cover] = await Promise.all(jobs);
   const g = m.grid;
-  const field: Field = { nx: g.nx, ny: g.ny, spacing: g.spacing, east: 0, north: 0, values: new Float32Array(heights) };
+  const field: Field = { nx: g.nx, ny: g.ny, spacing: g.spacing, east: 0, north: 0, values: new Float32Array(heights.slice(0)) }; // a copy: a brush changes it
   const sown = await Promise.all(m.sown.map(async (line): Promise<Sown> => {
     const old = before?.sown.find((s) => s.id === line.id);
     if (!line.key) return old ?? { id: line.id, tile: 1, tiles: [], table: new Float32Array(0), sinks: new Float32Array(0) };
@@ -78,12 +78,11 @@ export function floatTexture(values: Float32Array, nx: number, ny: number): THRE
   return t;
 }
 
-/** East and north parts of the unit normal as half floats. */
-export function normalTexture(f: Field): THREE.DataTexture {
-  const { nx, ny, values: v, spacing } = f, out = new Uint16Array(nx * ny * 2), half = THREE.DataUtils.toHalfFloat;
-  for (let r = 0; r < ny; r++) {
+function writeNormals(out: Uint16Array, f: Field, r0: number, c0: number, r1: number, c1: number) {
+  const { nx, ny, values: v, spacing } = f, half = THREE.DataUtils.toHalfFloat;
+  for (let r = Math.max(0, r0); r < Math.min(ny, r1); r++) {
     const rn = Math.max(r - 1, 0) * nx, rs = Math.min(r + 1, ny - 1) * nx, dy = ((rs - rn) / nx) * spacing;
-    for (let c = 0; c < nx; c++) {
+    for (let c = Math.max(0, c0); c < Math.min(nx, c1); c++) {
       const cw = Math.max(c - 1, 0), ce = Math.min(c + 1, nx - 1);
       const gx = (v[r * nx + ce] - v[r * nx + cw]) / ((ce - cw) * spacing), gy = (v[rn + c] - v[rs + c]) / dy;
       const s = 1 / Math.sqrt(1 + gx * gx + gy * gy), i = (r * nx + c) * 2;
@@ -91,10 +90,22 @@ export function normalTexture(f: Field): THREE.DataTexture {
       out[i + 1] = half(-gy * s);
     }
   }
-  const t = new THREE.DataTexture(out, nx, ny, THREE.RGFormat, THREE.HalfFloatType);
+}
+
+/** East and north parts of the unit normal as half floats. */
+export function normalTexture(f: Field): THREE.DataTexture {
+  const out = new Uint16Array(f.nx * f.ny * 2);
+  writeNormals(out, f, 0, 0, f.ny, f.nx);
+  const t = new THREE.DataTexture(out, f.nx, f.ny, THREE.RGFormat, THREE.HalfFloatType);
   t.minFilter = t.magFilter = THREE.LinearFilter;
   t.needsUpdate = true;
   return t;
+}
+
+/** The normals of a rectangle of posts, anew. */
+export function patchNormals(t: THREE.DataTexture, f: Field, r0: number, c0: number, r1: number, c1: number) {
+  writeNormals(t.image.data as unknown as Uint16Array, f, r0, c0, r1, c1);
+  t.needsUpdate = true;
 }
 
 /** For each post the height above which the sun is seen: a sweep away from the sun over the heights. */

@@ -6,7 +6,7 @@ import { DEVELOP, QUAD } from "./glsl";
 import { Land } from "./land";
 import { airUniforms, linear, setAir } from "./light";
 import { Plants, type Choice, type PieceSpot } from "./plants";
-import { floatTexture, heightAt, normalTexture, sunLine, type Products } from "./products";
+import { floatTexture, heightAt, normalTexture, patchNormals, sunLine, type Products } from "./products";
 import { skyMesh } from "./sky";
 import { Water } from "./water";
 
@@ -318,6 +318,17 @@ export class View {
       }
     }
     this.changed(true);
+  }
+
+  /** New heights in a rectangle of the shown grid, as while a brush works. The rest follows with the next build. */
+  patch(r0: number, c0: number, rows: number, columns: number, heights: Float32Array) {
+    const f = this.products?.field;
+    if (!f || r0 + rows > f.ny || c0 + columns > f.nx) return;
+    for (let r = 0; r < rows; r++) f.values.set(heights.subarray(r * columns, (r + 1) * columns), (r0 + r) * f.nx + c0);
+    this.shared.uHeights.value.needsUpdate = true;
+    patchNormals(this.shared.uNormals.value as THREE.DataTexture, f, r0 - 1, c0 - 1, r0 + rows + 1, c0 + columns + 1);
+    this.land.widen(r0, c0, rows, columns);
+    this.changed();
   }
 
   /** A ring on the ground, in metres; null takes it away. */

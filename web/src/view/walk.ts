@@ -9,6 +9,8 @@ export class Walk {
   /** m/s on foot; grows with height above the ground. */
   speed = 6;
   locked = false;
+  /** Asked first of every press, move and release; what it takes does not move the eye. */
+  grab: ((what: "down" | "move" | "up", x: number, y: number, e: PointerEvent) => boolean) | null = null;
   private keys = new Set<string>();
   private last = 0;
   private drag: { x: number; y: number; button: number; shift: boolean; pivot: { east: number; north: number; up: number } | null; moved: boolean } | null = null;
@@ -33,11 +35,13 @@ export class Walk {
   private down = (e: PointerEvent) => {
     this.element.focus({ preventScroll: true });
     this.element.setPointerCapture(e.pointerId);
+    if (e.button === 0 && !e.altKey && !e.shiftKey && this.grab?.("down", ...this.at(e), e)) return;
     const p = e.button === 2 || e.altKey ? this.view.pick(...this.at(e)) ?? this.view.pick(0.5, 0.6) : null;
     this.drag = { x: e.clientX, y: e.clientY, button: e.button, shift: e.shiftKey, pivot: p && { east: p.x, north: p.y, up: p.z }, moved: false };
   };
 
   private move = (e: PointerEvent) => {
+    if (this.grab?.("move", ...this.at(e), e)) return;
     const d = this.drag;
     if (!d) { this.onHover(...this.at(e)); return; }
     const dx = e.clientX - d.x, dy = e.clientY - d.y;
@@ -71,6 +75,7 @@ export class Walk {
   };
 
   private up = (e: PointerEvent) => {
+    if (this.grab?.("up", ...this.at(e), e)) return;
     const d = this.drag;
     this.drag = null;
     if (d && !d.moved && d.button === 0) this.onClick(...this.at(e), e);

@@ -132,8 +132,9 @@ def creep(h, out, amount):
             out[r, c] = h[r, c] + amount * (np.float32(0.66666667) * near + np.float32(0.16666667) * far - np.float32(3.3333333) * h[r, c])
 
 
-def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None):
-    """`steps` steps on one grid, heights and `laid` (float32 m) changed in place and given back. `rising` is m a step, or None."""
+def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None, base=-1e9):
+    """`steps` steps on one grid, heights and `laid` (float32 m) changed in place and given back. `rising` is m a step, or None;
+    the edge is cut no lower than `base`."""
     share = (p.creep_m / spacing) ** 2 / 2 / steps * p.time
     rounds = min(int(np.ceil(share / 0.2)), 12) if share > 1e-3 else 0
     spare = np.empty_like(h)
@@ -156,11 +157,14 @@ def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None
         for _ in range(4):
             slide(h, spare, tangent)
             h, spare = spare, h
-        # the edge goes up and down with the land next to it, as if valleys ran on beyond it at the slope that they have there
+        # the edge is cut down with the land next to it, as if valleys ran on beyond it at the slope that they have there
         for a, b, outer, old in zip(RIM, INNER, rim, inner):
-            h[a] = outer + (h[b] - old)
+            up = 0 if rising is None else rising[b]
+            h[a] = np.maximum(outer + up + np.minimum(h[b] - old - up, 0), np.minimum(outer, np.float32(base)))
     for a, b in zip(RIM, INNER):
-        h[a] = h[b] + gaussian_filter1d(h[a] - h[b], 3, mode="nearest")
+        off = h[a] - h[b]
+        even = gaussian_filter1d(off, 3, mode="nearest")
+        h[a] = h[b] + np.where(off < 0, np.minimum(off, even), even)  # a way out stays one
     return h, laid
 
 
@@ -193,7 +197,7 @@ def rework(p: Wear, below: Below) -> np.ndarray:
             breach(h, filled, order)
         else:
             laid = np.maximum(resample(laid, size), 0)
-        worn, laid = run(h, laid, resample(ease, size), None if rain is None else resample(rain, size), spacing, steps, p.strength * p.time * part, p, rising, below.check)
+        worn, laid = run(h, laid, resample(ease, size), None if rain is None else resample(rain, size), spacing, steps, p.strength * p.time * part, p, rising, below.check, low)
         before = start
     laid = np.clip(laid, 0, np.maximum(worn - below.band()[0], 0))
     below.leave("laid", laid)

@@ -1,0 +1,165 @@
+"""Strokes of brushes as they come: each chunk is kept, then answered with the rectangle of heights that it changed."""
+import threading
+
+import numpy as np
+
+from ..core.build import COMPUTING, Build
+from ..core.errors import SceneError
+from ..core.hand.bake import bake
+from ..core.hand.stroke import MOST_POINTS, Stroke, box, change, first_level, grade_places, lay_stamps, stamps
+from ..core.land.byhand import ByHand, gathered
+from ..core.land.base import Below
+from ..core.sample import heights_at
+from ..core.scene import Scene, read_scene
+from ..core.where import mask
+from ..store import rasters, scenes
+from ..store import strokes as kept
+from .builds import draw_up
+from .shapes import StrokeChunk
+
+_live: dict[tuple[int, str], "Live"] = {}
+_guard = threading.Lock()
+ONE = ("basin", "pull", "grade")  # worked out from the whole stroke each time; the others stamp by stamp
+
+
+class Live:
+    """One stroke under way, on the view grid: what it gathered, and the heights before it."""
+
+    def __init__(self, document: Scene, entry: str, brush: dict):
+        self.build: Build = draw_up(document)
+        self.index = next((i for i, e in enumerate(document.land) if e.id == entry and e.kind == "hand"), None)
+        if self.index is None:
+            raise SceneError("There is no landform by hand to work on.", "entry", "Choose one in the key, or add one.")
+        self.entry: ByHand = document.land[self.index]
+        self.brush = brush
+        self.points: list = []
+        self.lock = threading.Lock()
+        self.before = self.build.heights
+        under = self.build.land_step(self.index)
+        below = Below(under.heights, self.build.grid, document.plot, self.build.rasters.load, picture=lambda m: self.build._picture(m, "picture"),
+                      ask=lambda where, path: mask(where, self.build._site(under.heights, self.build.grid, "land", maps=under.maps, before=entry), path))
+        self.made = gathered(self.entry, below)
+        self.ground = under.heights + self.made
+        self.field = np.zeros(self.build.grid.shape, np.float32)
+        self.shape = self.build._picture(brush["picture"], "picture") if brush.get("picture") else None
+        self.now = self.before.copy()
+
+    def add(self, points: list) -> tuple[tuple[int, int, int, int], np.ndarray] | None:
+        """The rectangle that the new points change, and its heights; None when they miss the plot."""
+        grid, plot, first = self.build.grid, self.build.scene.plot, len(self.points)
+        self.points += points
+        if len(self.points) > MOST_POINTS:
+            raise SceneError(f"This stroke has more than {MOST_POINTS:,} points.", "points", "Let go and begin another.")
+        stroke = Stroke(**self.brush, points=self.points)
+        at = lambda e, n: float(heights_at(self.ground, grid, [e], [n])[0])
+        ends = (at(*self.points[0][:2]), at(*self.points[-1][:2])) if stroke.tool == "grade" else (0.0, 0.0)
+        if stroke.tool in ONE:
+            places = grade_places(stroke) if stroke.tool == "grade" and len(self.points) > 1 else stamps(stroke)[:1].copy()
+            if stroke.tool == "pull":
+                places[:, 2] = sum(p[2] for p in self.points)
+            old = self.field
+            self.field = np.zeros_like(old)
+            lay_stamps(stroke, self.field, grid, places, self.shape)
+            touched = (self.field != 0) | (old != 0)
+            rows, cols = np.nonzero(touched.any(1))[0], np.nonzero(touched.any(0))[0]
+            found = (int(rows[0]), int(rows[-1]) + 1, int(cols[0]), int(cols[-1]) + 1) if len(rows) else None
+        else:
+            places = stamps(stroke, first)
+            found = box(grid, places, stroke.size_m)
+            if found:
+                part = grid.window(found[0], found[2], found[1] - found[0], found[3] - found[2])
+                lay_stamps(stroke, self.field[found[0]:found[1], found[2]:found[3]], part, places, self.shape)
+        if found is None:
+            return None
+        r0, r1, c0, c1 = found
+        pad = int(stroke.size_m / grid.spacing) + 2 if stroke.tool == "smooth" else 0
+        R0, R1, C0, C1 = max(r0 - pad, 0), min(r1 + pad, grid.ny), max(c0 - pad, 0), min(c1 + pad, grid.nx)
+        part = grid.window(R0, C0, R1 - R0, C1 - C0)
+        here = np.s_[R0:R1, C0:C1]
+        delta = change(stroke, self.field[here], self.ground[here], part, first_level(stroke, at), plot, ends, self.made[here])
+        self.now[r0:r1, c0:c1] = (self.before[here] + delta * np.float32(self.entry.times))[r0 - R0:r1 - R0, c0 - C0:c1 - C0]
+        return found, self.now[r0:r1, c0:c1]
+
+
+def _resume(scene: int, session: str, document: Scene, entry: str, brush: dict) -> Live:
+    """The live stroke, made again from its kept chunks when the server was started anew."""
+    with _guard:
+        live = _live.get((scene, session))
+    if live is None:
+        with COMPUTING:
+            live = Live(document, entry, brush)
+            for s in kept.under_way(scene, session).values():
+                live.add(s["points"])
+        with _guard:
+            _live[scene, session] = live
+            while len(_live) > 12:
+                _live.pop(next(iter(_live)))
+    return live
+
+
+def take(scene: int, session: str, chunk: StrokeChunk) -> bytes:
+    """Keeps a chunk, then gives r0, c0, rows, columns (uint32) and the heights (float32) that it changed."""
+    state = scenes.state(scene)
+    if state.revision != chunk.base:
+        raise scenes.Stale(state.revision)
+    brush = chunk.brush.model_dump(mode="json")
+    live = _resume(scene, session, read_scene(state.document), chunk.entry, brush)
+    with live.lock:
+        if chunk.seq < kept.under_way(scene, session).get(session, {"next": 0})["next"]:
+            return np.zeros(4, "<u4").tobytes()  # it came already
+        kept.keep_chunk(scene, session, chunk.seq, chunk.base, chunk.entry, brush, chunk.points)
+        with COMPUTING:
+            changed = live.add(chunk.points)
+    if changed is None:
+        return np.zeros(4, "<u4").tobytes()
+    (r0, r1, c0, c1), heights = changed
+    return np.array([r0, c0, r1 - r0, c1 - c0], "<u4").tobytes() + np.ascontiguousarray(heights, "<f4").tobytes()
+
+
+def with_stroke(document: Scene, entry: str, stroke: dict) -> dict:
+    """The document with one more stroke on a landform by hand; what was loose there goes into its raster."""
+    index = next(i for i, e in enumerate(document.land) if e.id == entry)
+    hand: ByHand = document.land[index]
+    out = document.model_dump(mode="json")
+    if hand.strokes:
+        with COMPUTING:
+            made = bake(draw_up(document), index)
+        out["land"][index]["raster"] = rasters.keep(made, f"by hand: {hand.name}").hash
+    out["land"][index]["strokes"] = [Stroke.model_validate(stroke).model_dump(mode="json")]
+    out["land"][index]["count"] = hand.count + 1
+    return out
+
+
+def end(scene: int, session: str, label: str = ""):
+    """The stroke becomes one revision."""
+    found = kept.under_way(scene, session).get(session)
+    if found is None:
+        raise scenes.Missing("such stroke under way")
+    state = scenes.state(scene)
+    document = read_scene(state.document)
+    name = next((e.name for e in document.land if e.id == found["entry"]), None)
+    if name is None:
+        kept.drop(scene, session)
+        raise scenes.Missing("landform for this stroke")
+    stroke = {**found["brush"], "points": found["points"][:MOST_POINTS], "seed": state.revision % 2**31}
+    done = kept.end(scene, session, read_scene(with_stroke(document, found["entry"], stroke)).model_dump(mode="json"), label or f"{name}: {found['brush']['tool']}", state.revision)
+    with _guard:
+        _live.pop((scene, session), None)
+    return done
+
+
+def recover(scene: int) -> int:
+    """Strokes cut off by a crash become revisions, one each; those under way in this process stay. Gives their number."""
+    done = 0
+    for session, found in kept.under_way(scene).items():
+        with _guard:
+            if (scene, session) in _live:
+                continue
+        try:
+            end(scene, session, f"Stroke kept after a break ({found['brush']['tool']})")
+            done += 1
+        except (SceneError, scenes.Missing):
+            kept.drop(scene, session)
+    return done
+
+
