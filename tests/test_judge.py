@@ -1,6 +1,7 @@
 """Journeys through what a land is judged and placed by: map, transect, proof sheet, survey, reality check, ready-made lands."""
 import csv
 import tempfile
+import time
 import unittest
 import xml.etree.ElementTree as xml
 from pathlib import Path
@@ -121,6 +122,41 @@ class Judge(unittest.TestCase):
         page.keys(Keys.ESCAPE)
         page.keys("m")
 
+    def test_a_line_is_drawn_bent_and_used_as_a_path_and_a_clearing(self):
+        page = self.page
+        self.open(planting=[{"id": "p", "name": "Birch", "mix": [{"kind": "birch", "share": 100}], "density": 4, "apart_m": 2}], ground=[{"id": "g", "name": "Turf", "ground": "turf"}])
+        count = page.js("return sow.get().manifest.sown[0].count")
+        page.unfold("marks")
+        page.click("[data-draw=line]")
+        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 20)
+        for east, north in ((40, 60), (150, 140), (260, 70)):
+            self.mouse(self.at(big, east, north))
+        before = self.state()["revision"]
+        page.keys(Keys.ENTER)
+        mark = self.kept(before)["document"]["marks"][0]
+        self.assertEqual((mark["kind"], len(mark["points"])), ("line", 3))
+        # a point is dragged, and one added on the way
+        before = self.state()["revision"]
+        self.mouse(self.at(big, 150, 140), self.at(big, 150, 120), self.at(big, 150, 110))
+        self.assertAlmostEqual(self.kept(before)["document"]["marks"][0]["points"][1][1], 110, delta=2)
+        before = self.state()["revision"]
+        self.mouse(self.at(big, 95, 85), self.at(big, 95, 70), self.at(big, 95, 60))
+        self.assertEqual(len(self.kept(before)["document"]["marks"][0]["points"]), 4)
+        # as a clearing it holds for the sowing; as a path it is laid on the land
+        before = self.state()["revision"]
+        page.js("[...document.querySelectorAll('[data-section=marks] label')].find((l) => l.textContent.includes('clearing')).querySelector('input').click()")
+        self.kept(before)
+        self.assertLess(page.js("return sow.get().manifest.sown[0].count"), count - 20)
+        page.unfold("land")
+        heights = page.js("return sow.get().manifest.heights")
+        before = self.state()["revision"]
+        page.click("[aria-label='Add landform or process']")
+        page.click("[data-add=path]")
+        entry = self.kept(before)["document"]["land"][-1]
+        self.assertEqual((entry["kind"], entry["mark"]), ("path", mark["id"]))
+        self.assertNotEqual(page.js("return sow.get().manifest.heights"), heights)
+        page.keys("m")
+
     def test_the_transect_is_cut_dragged_and_taken_away(self):
         page = self.page
         b = self.open(water=[{"id": "w", "name": "w", "level_m": -4}], ground=[{"id": "g", "name": "Turf", "ground": "turf"}])
@@ -168,16 +204,18 @@ class Judge(unittest.TestCase):
         Select(page.one("[aria-label='Setting to vary']")).select_by_visible_text("Feature size")
         Select(page.one("[aria-label='Seen from']")).select_by_visible_text("South")
         page.until(lambda: filled() == 12, 90)
-        page.js("[...document.querySelectorAll('[data-proofs] button')].filter((b) => b.textContent === 'vary around')[7].click()")
-        page.until(lambda: filled() < 12, 20)
-        page.click("[data-stop-proof]")
-        halted = filled()
-        page.until(lambda: not page.all("[data-stop-proof]"), 10)
-        self.assertLess(halted, 12)
+        page.js("""[...document.querySelectorAll('[data-proofs] button')].filter((b) => b.textContent === 'vary around')[7].click();
+            setTimeout(() => document.querySelector('[data-stop-proof]').click(), 60)""")
+        page.until(lambda: filled() < 12 and not page.all("[data-stop-proof]"), 20)
+        time.sleep(0.5)
+        self.assertLess(filled(), 12)  # it stays stopped
+        page.click("[aria-label='Setting to vary']")
+        Select(page.one("[aria-label='Setting to vary']")).select_by_visible_text("Height")
+        page.until(lambda: filled() == 12, 90)
         before = self.state()
         page.js("document.querySelector('[data-proofs] button[aria-label^=Take]').click()")
         after = self.kept(before["revision"])
-        self.assertNotEqual(after["document"]["land"][0]["feature_m"], before["document"]["land"][0]["feature_m"])
+        self.assertNotEqual(after["document"]["land"][0]["height_m"], before["document"]["land"][0]["height_m"])
         self.assertEqual(after["steps"], before["steps"] + 1)
 
     def test_survey_sheets_reality_check_and_holding_without(self):
@@ -237,7 +275,7 @@ class Judge(unittest.TestCase):
         page.until(lambda: self.state()["name"] == "Sand sea", 30)
         page.settled()
         self.assertGreater(page.js("return sow.get().manifest.highest - sow.get().manifest.lowest"), 60)
-        self.assertEqual(page.errors(), [])
+        self.assertEqual([e for e in page.errors() if "Failed to load resource" not in e], [])  # refusals that other tests asked for are no faults of the page
 
 
 if __name__ == "__main__":

@@ -30,14 +30,18 @@ class Given(Rasters):
 RASTERS = Given(ramp=np.tile(np.arange(0, 65535, 819, dtype=np.uint16), (50, 1)), spot=np.pad(np.full((10, 10), 255, np.uint8), 15))
 
 
+MARKS = [{"id": "way", "name": "w", "kind": "line", "points": [[30, 40], [200, 170], [350, 120]]}]
+
+
 def built(land, posts=129, rasters=RASTERS, **more):
-    document = {"name": "t", "plot": {"width_m": 400, "depth_m": 300, "posts": 513, **more.pop("plot", {})}, "land": land, **more}
+    document = {"name": "t", "plot": {"width_m": 400, "depth_m": 300, "posts": 513, **more.pop("plot", {})}, "land": land, "marks": MARKS, **more}
     scene = read_scene(document)
     return Build(scene, scene.plot.grid(posts), Cache(), rasters)
 
 
 def entry(kind, **more):
-    least = {"heightmap": {"raster": "ramp"}, "borrowed": {"raster": "ramp", "times": 0.01}, "move": {"turn": 30}, "clip": {"low_m": 2, "high_m": 6},
+    least = {"heightmap": {"raster": "ramp"}, "borrowed": {"raster": "ramp", "times": 0.01}, "move": {"turn": 30}, "clip": {"low_m": 2, "high_m": 6}, "hand": {"strokes": [{"size_m": 40, "points": [[100, 100, 1], [180, 150, 1]]}]},
+             **{k: {"mark": "way"} for k in ("path", "stream", "rib")},
              "contours": {"lines": [{"height_m": 0, "points": [[10, 10], [200, 60]]}, {"height_m": 9, "points": [[30, 200], [300, 250]]}]}}
     return {"id": kind, "name": kind, "kind": kind, **least.get(kind, {}), **more}
 
@@ -126,12 +130,12 @@ class LandForms(unittest.TestCase):
 
 class EveryCondition(unittest.TestCase):
     def site(self, posts=129, stage="planting"):
-        b = built([NOISE], posts, water=[{"id": "w", "name": "w", "level_m": -6}], marks=[{"id": "k", "name": "k", "kind": "mask", "raster": "spot"}])
+        b = built([NOISE], posts, water=[{"id": "w", "name": "w", "level_m": -6}], marks=[*MARKS, {"id": "k", "name": "k", "kind": "mask", "raster": "spot"}, {"id": "field", "name": "f", "kind": "area", "points": [[50, 50], [300, 60], [200, 250]]}])
         site = b.site(stage)
         return b, site
 
     def ask(self, site, kind, **more):
-        rule = {"kind": kind, **({"mark": "k"} if kind == "mask" else {"landform": "n"} if kind == "shows" else {}), **more}
+        rule = {"kind": kind, **({"mark": "k"} if kind == "mask" else {"landform": "n"} if kind == "shows" else {"mark": "way"} if kind == "near-line" else {"mark": "field"} if kind == "in-area" else {}), **more}
         return mask(read_scene({"name": "t", "ground": [{"id": "g", "name": "g", "where": [rule]}]}).ground[0].where, site, "here")
 
     def test_answers_between_0_and_1_and_inverts(self):

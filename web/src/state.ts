@@ -20,7 +20,7 @@ export interface Page {
   cabinet: Cabinet | null; schema: any; stages: Record<string, string>; sheets: SheetLine[];
   open: Section | null; chosen: string | null; hidden: Set<string>;
   place: Place | null; pinned: boolean; pose: Pose; progress: { step: string; share: number } | null; building: boolean;
-  trouble: Problem | null; lost: boolean; insetShot: string | null; mapOnFace: boolean; clean: boolean; tool: "read" | "figure" | "pool" | "contour" | "transect" | "brush" | null; brush: Brush | null;
+  trouble: Problem | null; lost: boolean; insetShot: string | null; mapOnFace: boolean; clean: boolean; tool: "read" | "figure" | "pool" | "contour" | "line" | "area" | "brush" | null; brush: Brush | null;
   dialog: "new" | "scenes" | "commands" | "keys" | "history" | "still" | "proof" | "reality" | "lands" | null; job: Job | null; confirm: { text: string; yes: () => void } | null;
   mapAt: MapAt | null; drawing: number[][]; sheet: Sheet | null; transect: Cut | null; without: string | null; told: string | null;
   raw: { name: string; bytes: number; guess: RawLayout; take: (layout: RawLayout) => void } | null;

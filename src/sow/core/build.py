@@ -11,6 +11,7 @@ from .cabinet import grounds, kind_of
 from .cache import Cache, key_of
 from .errors import SceneError
 from .land.base import Below, Frame, Step, join, landforms, processes
+from .marks.shapes import clear_of
 from .planting.sowing import Plants, forecast, ground_mask, refuse_too_many, sow
 from .plot import Grid
 from .sample import heights_at
@@ -75,13 +76,19 @@ class Build:
                 continue
             values = entry.model_dump(exclude={"id", "name", "group"})
             raster = getattr(entry, "raster", "")
-            keys.append(key_of(keys[-1], values, self.rasters.key(raster) if raster else "", self._mark_keys(entry.where), self._frames(entry.where)))
+            own = [getattr(entry, "mark", ""), *(s.picture for s in getattr(entry, "strokes", []))]
+            deep = [c for s in getattr(entry, "strokes", []) for c in s.where]
+            keys.append(key_of(keys[-1], values, self.rasters.key(raster) if raster else "", self._mark_keys([*entry.where, *deep], own), self._frames([*entry.where, *deep])))
         return keys
 
-    def _mark_keys(self, where: list) -> list[str]:
+    def _mark_keys(self, where: list, more: list = ()) -> list[str]:
+        """What the marks hold that these conditions, or the ids in `more`, refer to."""
         named = {m.id: m for m in self.scene.marks}
-        used = [named.get(c.mark) for c in where if c.kind == "mask"]
-        return [self.rasters.key(m.raster) if m and m.raster else "" for m in used]
+        used = [named.get(i) for i in [*(c.mark for c in where if hasattr(c, "mark")), *more]]
+        return ["" if m is None else (self.rasters.key(m.raster) if m.raster else "") if m.kind == "mask" else key_of(m.kind, m.points, m.smooth) for m in used]
+
+    def _clearing_key(self, sowing_id: str) -> list:
+        return [(m.id, m.points, m.smooth, m.kind, m.clear_m, m.clear_soft_m) for m in self.scene.marks if m.kind != "mask" and m.on and m.clearing and sowing_id not in m.clear_except]
 
     def _frame(self, entry_id: str):
         """The frame of a landform by its id, or None."""
@@ -120,7 +127,8 @@ class Build:
         once = lambda name, make: self.cache.once(key_of("part", entry.kind, name), make)
         site = self._site(under.heights, grid, "land", maps=under.maps, before=entry.id)
         below = Below(under.heights, grid, self.scene.plot, lambda name: self._raster(name, f"{path}.raster"), path, self.check, once,
-                      ask=lambda where, place: mask(where, site, place), picture=lambda mark: self._picture(mark, f"{path}.picture"))
+                      ask=lambda where, place: mask(where, site, place), picture=lambda mark: self._picture(mark, f"{path}.picture"),
+                      drawn=lambda mark_id: next((m for m in self.scene.marks if m.id == mark_id and m.kind != "mask"), None))
         try:
             held = mask(entry.where, site, f"{path}.where")
             if entry.kind in landforms.functions:
@@ -175,7 +183,14 @@ class Build:
                 raise SceneError("A land entry sees only the land before it.", f"{path}.landform", "Choose an earlier landform.")
             return self.cover(entry_id, grid)
         maps = self.land_step(grid=grid).maps if maps is None else maps
-        return Site(heights, grid, self.scene.plot, stage, water, lambda c, path: self._mark(c, path, grid), maps, cover)
+        return Site(heights, grid, self.scene.plot, stage, water, lambda c, path: self._mark(c, path, grid), maps, cover, self._drawn)
+
+    def _drawn(self, mark_id: str, wanted: str, path: str):
+        """A line or an area of the marks; where a line is wanted an area's edge serves too."""
+        mark = next((m for m in self.scene.marks if m.id == mark_id and m.kind != "mask"), None)
+        if mark is None or (wanted == "area" and mark.kind != "area"):
+            raise SceneError(f"No {wanted} is chosen." if not mark_id else f"There is no {wanted} '{mark_id}'.", path, f"Draw {'an area' if wanted == 'area' else 'a line'} under Marks, then choose it here.")
+        return mark
 
     def site(self, stage: str = "planting") -> Site:
         """What is known of the finished land, for a survey."""
@@ -183,7 +198,7 @@ class Build:
 
     def _picture(self, mark_id: str, path: str) -> np.ndarray:
         """A mask's picture as it is, float32 0..1."""
-        mark = next((m for m in self.scene.marks if m.id == mark_id), None)
+        mark = next((m for m in self.scene.marks if m.id == mark_id and m.kind == "mask"), None)
         if mark is None or not mark.raster:
             raise SceneError("No mask is chosen." if not mark_id else f"There is no mask '{mark_id}' with a picture.", path,
                              "Drop a mask picture on the page under Marks, then choose it here.")
@@ -264,7 +279,7 @@ class Build:
         heights, grid = self.beyond(ring)
         far = replace(self, grid=grid)
         site = Site(heights, grid, self.scene.plot, "planting", levels(self.scene.water, heights, grid)[0], lambda c, path: self._mark(c, path, grid),
-                    self.land_step(grid=grid).maps if not self.scene.beyond.land else {}, lambda entry_id, path: self.cover(entry_id, grid))
+                    self.land_step(grid=grid).maps if not self.scene.beyond.land else {}, lambda entry_id, path: self.cover(entry_id, grid), self._drawn)
         shares = weights(self.scene.ground, site)
         means = [grounds[m.ground].mean() * tint_of(m) for m in self.scene.ground]
         colour = np.einsum("nyx,nc->yxc", shares, np.array(means)) if means else np.full(grid.shape + (3,), 0.2)
@@ -303,14 +318,17 @@ class Build:
     # ---- planting
     def sowing_key(self, index: int) -> str:
         s = self.scene.planting[index]
-        return key_of("sowing", self.water_key, s.model_dump(exclude={"id", "name"}), self._mark_keys(s.where), self._frames(s.where))
+        return key_of("sowing", self.water_key, s.model_dump(exclude={"id", "name"}), self._mark_keys(s.where), self._frames(s.where), self._clearing_key(s.id))
 
     def sowing_mask(self, index: int) -> np.ndarray | None:
         s = self.scene.planting[index]
-        key = key_of("mask", self.water_key, s.model_dump(include={"where", "wet"}), self._mark_keys(s.where), self._frames(s.where))
-        held = self._once("where", key, lambda: [ground_mask(
-            s, self._site(self.heights, self.grid, "planting", self.water()[0]), f"planting.{index}")])
-        return held[0]
+        key = key_of("mask", self.water_key, s.model_dump(include={"where", "wet"}), self._mark_keys(s.where), self._frames(s.where), self._clearing_key(s.id))
+
+        def make():
+            held = ground_mask(s, self._site(self.heights, self.grid, "planting", self.water()[0]), f"planting.{index}")
+            free = clear_of(self.scene.marks, s.id, self.grid)
+            return [free if held is None else held if free is None else held * free]
+        return self._once("where", key, make)[0]
 
     def forecasts(self) -> list[float]:
         """Plants of each sowing before they are placed. Raises SceneError when they are too many."""

@@ -12,6 +12,7 @@ from .errors import SceneError
 from .fields import file_setting, setting
 from .land.base import landforms, processes
 from .land.beyond import Beyond as _Beyond
+from .marks.shapes import Area, Line
 from .planting.sowing import Sowing
 from .plot import Plot
 from .shots.shot import Shot
@@ -48,6 +49,9 @@ class Mask(Entry):
     raster: str = file_setting("Mask picture", "White is present. It is stretched over the plot.")
 
 
+Mark = Annotated[Union[Mask, Line, Area], Field(discriminator="kind")]
+
+
 class Scene(Strict):
     format: Literal["sow-scene-1"] = "sow-scene-1"
     name: str = Field("Untitled", min_length=1, max_length=80)
@@ -60,7 +64,7 @@ class Scene(Strict):
     pieces: list[Piece] = Field(default_factory=list, max_length=2000)
     light: Light = Field(default_factory=Light)
     shots: list[Shot] = Field(default_factory=list, max_length=64)
-    marks: list[Mask] = Field(default_factory=list, max_length=64)
+    marks: list[Mark] = Field(default_factory=list, max_length=200)
 
     @model_validator(mode="before")
     @classmethod
@@ -71,6 +75,8 @@ class Scene(Strict):
             plot = dict(plot)
             edge = "run on" if plot.pop("runs_on") else "end"
             document = {"beyond": {"edge": edge}, **document, "plot": plot}
+        if isinstance(document, dict) and any(isinstance(m, dict) and "kind" not in m for m in document.get("marks") or []):
+            document = {**document, "marks": [{"kind": "mask", **m} if isinstance(m, dict) else m for m in document["marks"]]}
         return document
 
     @model_validator(mode="after")

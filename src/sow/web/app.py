@@ -282,6 +282,13 @@ def read_contour_file(scene):
     return read_contours(request.get_data(cache=False), name, read_scene(scenes.state(scene).document).plot)
 
 
+@route("POST", "/api/scenes/<int:scene>/lines", answer=list[ContourLine])
+def read_line_file(scene):
+    """Lines of a GeoJSON or SVG, in metres on this scene's plot, with or without heights; the body is the file."""
+    name = unquote(request.headers.get("X-Name", "lines"))[:200]
+    return read_contours(request.get_data(cache=False), name, read_scene(scenes.state(scene).document).plot, heights=False)
+
+
 @route("POST", "/api/scenes/<int:scene>/borrowed", body=Borrow, answer=BorrowedLand)
 def borrow_land(scene, body):
     """Another scene's finished land at its head, kept as a raster for this scene to use."""

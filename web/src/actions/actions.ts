@@ -80,7 +80,7 @@ export const ACTIONS: Action[] = [
   { id: "reality", name: "Reality check of the land", keys: "R", icon: Ruler, can: () => !!get().products, run: () => set({ dialog: "reality" }) },
   { id: "lands", name: "Ready-made lands", keys: "L", icon: Mountain, can: () => !!get().doc, run: () => set({ dialog: "lands" }) },
   { id: "fit-map", name: "Fit the map to the plot", keys: "Home", icon: Maximize, can: () => !!get().mapAt, run: () => set({ mapAt: null }) },
-  { id: "end-line", name: "End the line that is drawn", keys: "Enter", can: () => get().tool === "contour" && get().drawing.length > 1, run: endContour },
+  { id: "end-line", name: "End the line that is drawn", keys: "Enter", can: () => ["contour", "line", "area"].includes(get().tool ?? "") && get().drawing.length > 1, run: endContour },
   { id: "brush-smaller", name: "Smaller brush", keys: ",", can: () => get().tool === "brush", run: () => { const b = brush(); setBrush({ size_m: +(b.size_m / 1.2).toPrecision(3) }); } },
   { id: "brush-larger", name: "Larger brush", keys: ".", can: () => get().tool === "brush", run: () => { const b = brush(); setBrush({ size_m: +(b.size_m * 1.2).toPrecision(3) }); } },
   { id: "clean", name: "Clean view", keys: "C", icon: Eye, run: () => set((s) => ({ clean: !s.clean })) },

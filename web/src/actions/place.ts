@@ -1,6 +1,7 @@
 /** Placing on the map: handles of the chosen landform, and contours drawn point by point. */
 import type { Scene } from "../api/client";
-import { drag, edit, get, set } from "../state";
+import { complete } from "../panels/settings";
+import { drag, edit, freshId, get, set } from "../state";
 
 /** A grip on the map; those with `outline` only draw the shape's edge. */
 export interface Handle { name: string; east: number; north: number; owner: string; index: number; outline?: boolean }
@@ -32,6 +33,70 @@ export function moveHandle(h: Handle, east: number, north: number, snap: boolean
   });
 }
 
+/** The chosen line or area of the marks, and where it lies in their list. */
+export function chosenMark(doc: Scene | null, chosen: string | null): { index: number; points: number[][]; area: boolean; name: string } | null {
+  const index = doc?.marks.findIndex((m) => m.id === chosen && m.kind !== "mask") ?? -1;
+  if (!doc || index < 0) return null;
+  const m = doc.marks[index] as { points?: number[][]; kind?: string; name: string };
+  return { index, points: m.points ?? [], area: m.kind === "area", name: m.name };
+}
+
+const putPoints = (index: number, points: number[][]) => (d: Scene) => { (d.marks[index] as { points: number[][] }).points = points.map(([e, n]) => [+e.toFixed(2), +n.toFixed(2)]); };
+
+/** A point of the chosen mark follows the pointer. */
+export function movePoint(k: number, east: number, north: number) {
+  const m = chosenMark(get().doc, get().chosen);
+  if (m) drag(putPoints(m.index, m.points.map((p, i) => (i === k ? [east, north] : p))));
+}
+
+/** A new point on the way between two; the one that is there when it is near. Gives its place in the list. */
+export function insertPoint(east: number, north: number, reach: number): number | null {
+  const m = chosenMark(get().doc, get().chosen);
+  if (!m) return null;
+  let best = reach, at = -1;
+  m.points.forEach((p, i) => {
+    const q = m.points[i + 1] ?? (m.area ? m.points[0] : null);
+    if (!q) return;
+    const dx = q[0] - p[0], dy = q[1] - p[1], t = Math.min(1, Math.max(0, ((east - p[0]) * dx + (north - p[1]) * dy) / (dx * dx + dy * dy || 1))), d = Math.hypot(east - p[0] - t * dx, north - p[1] - t * dy);
+    if (d < best) { best = d; at = i + 1; }
+  });
+  if (at < 0) return null;
+  drag(putPoints(m.index, [...m.points.slice(0, at), [east, north], ...m.points.slice(at)]));
+  return at;
+}
+
+export function removePoint(k: number) {
+  const m = chosenMark(get().doc, get().chosen);
+  if (m && m.points.length > (m.area ? 3 : 2)) void edit(`${m.name}: a point less`, putPoints(m.index, m.points.filter((_, i) => i !== k)));
+}
+
+/** Whole-line work on the chosen mark: turned round, simplified, moved aside, split at its middle. */
+export function reshape(how: "reverse" | "simplify" | "split" | "left" | "right") {
+  const { doc, chosen } = get(), m = chosenMark(doc, chosen);
+  if (!doc || !m) return;
+  if (how === "reverse") void edit(`${m.name}: turned round`, putPoints(m.index, [...m.points].reverse()));
+  else if (how === "simplify") void edit(`${m.name}: simplified`, putPoints(m.index, simplified(m.points, Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.004)));
+  else if (how === "split") {
+    if (m.points.length < 3 || m.area) return;
+    const k = Math.floor(m.points.length / 2), id = freshId("line");
+    void edit(`${m.name}: split`, (d) => { const second = structuredClone(d.marks[m.index]) as { id: string; name: string; points: number[][] }; putPoints(m.index, m.points.slice(0, k + 1))(d); second.id = id; second.name = `${m.name.slice(0, 70)} 2`; second.points = m.points.slice(k); d.marks.splice(m.index + 1, 0, second as never); });
+  } else {
+    const off = (how === "right" ? 1 : -1) * Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.01, id = freshId("line");
+    const aside = m.points.map((p, i) => { const a = m.points[Math.max(0, i - 1)], b = m.points[Math.min(m.points.length - 1, i + 1)], l = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1; return [p[0] + ((b[1] - a[1]) / l) * off, p[1] - ((b[0] - a[0]) / l) * off]; });
+    void edit(`${m.name}: a line beside it`, (d) => { const copy = structuredClone(d.marks[m.index]) as { id: string; name: string }; copy.id = id; copy.name = `${m.name.slice(0, 66)} beside`; d.marks.splice(m.index + 1, 0, copy as never); putPoints(m.index + 1, aside)(d); });
+    set({ chosen: id });
+  }
+}
+
+/** Points that a line can spare within a tolerance (Douglas & Peucker 1973). */
+function simplified(points: number[][], tolerance: number): number[][] {
+  if (points.length < 3) return points;
+  const a = points[0], b = points[points.length - 1], dx = b[0] - a[0], dy = b[1] - a[1], l = Math.hypot(dx, dy) || 1;
+  let far = 0, at = 0;
+  points.forEach((p, i) => { const d = Math.abs((p[0] - a[0]) * dy - (p[1] - a[1]) * dx) / l; if (i && i < points.length - 1 && d > far) { far = d; at = i; } });
+  return far <= tolerance ? [a, b] : [...simplified(points.slice(0, at + 1), tolerance).slice(0, -1), ...simplified(points.slice(at), tolerance)];
+}
+
 export function addContourPoint([east, north]: [number, number]) {
   const last = get().drawing[get().drawing.length - 1];
   if (last && Math.hypot(last[0] - east, last[1] - north) < 1e-3) return;
@@ -40,8 +105,17 @@ export function addContourPoint([east, north]: [number, number]) {
 
 /** The line drawn so far becomes a contour of the chosen landform, one step above the last. Near its beginning it is closed. */
 export function endContour() {
-  const { drawing, doc, chosen, tool } = get();
-  if (tool !== "contour" || !doc) return;
+  const { drawing, doc, chosen, tool, schema } = get();
+  if (!doc) return;
+  if (tool === "line" || tool === "area") {
+    set({ drawing: [] });
+    if (drawing.length < (tool === "area" ? 3 : 2)) return;
+    const id = freshId(tool), name = `${tool === "line" ? "Line" : "Area"} ${doc.marks.filter((m) => m.kind === tool).length + 1}`;
+    void edit(`${name} drawn`, (d) => d.marks.push(complete(schema, schema.scene.$defs[tool === "line" ? "Line" : "Area"], { id, name, kind: tool, on: true, points: drawing })));
+    set({ chosen: id, tool: null, open: "marks" });
+    return;
+  }
+  if (tool !== "contour") return;
   const index = doc.land.findIndex((l) => l.id === chosen && l.kind === "contours");
   set({ drawing: [] });
   if (index < 0 || drawing.length < 2) return;

@@ -465,6 +465,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lines of a GeoJSON or SVG, in metres on this scene's plot, with or without heights; the body is the file. */
+        post: operations["read_line_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene}/borrowed": {
         parameters: {
             query?: never;
@@ -725,6 +742,49 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** Area */
+        Area: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Points */
+            points?: number[][];
+            /**
+             * Smooth
+             * @description Off, its points are corners.
+             * @default true
+             */
+            smooth: boolean;
+            /**
+             * A clearing for all sowings
+             * @default false
+             */
+            clearing: boolean;
+            /**
+             * Keeps clear
+             * @description Beyond the line or the area's edge.
+             * @default 2
+             */
+            clear_m: number;
+            /**
+             * Thins over
+             * @default 2
+             */
+            clear_soft_m: number;
+            /** Except */
+            clear_except?: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "area";
+        };
         /** Bend */
         Bend: {
             /**
@@ -815,7 +875,7 @@ export interface components {
              */
             lift_m: number;
             /** Land */
-            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["ByHand"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
+            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["ByHand"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Path"] | components["schemas"]["Rib"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Stream"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
         };
         /** Borrow */
         Borrow: {
@@ -860,7 +920,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Covers
              * @default plot
@@ -1085,7 +1145,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1150,7 +1210,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Feature size
              * @default 300
@@ -1253,7 +1313,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1274,6 +1334,16 @@ export interface components {
              * @default 2
              */
             soft_m: number;
+        };
+        /**
+         * Contour
+         * @description One contour: its height and its points east and north, in m. A closed one ends where it begins.
+         */
+        Contour: {
+            /** Height M */
+            height_m: number;
+            /** Points */
+            points: number[][];
         };
         /** ContourLine */
         ContourLine: {
@@ -1317,14 +1387,14 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "contours";
             /** Lines */
-            lines?: components["schemas"]["Line"][];
+            lines?: components["schemas"]["Contour"][];
             /**
              * Next line higher by
              * @description Height of the next line drawn, above the last.
@@ -1417,7 +1487,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1523,7 +1593,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1593,7 +1663,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1663,7 +1733,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1908,7 +1978,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1969,7 +2039,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Covers
              * @default plot
@@ -2097,7 +2167,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2128,6 +2198,40 @@ export interface components {
              */
             polish: number;
         };
+        /** InArea */
+        InArea: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "in-area";
+            /**
+             * Area
+             * @default
+             */
+            mark: string;
+            /**
+             * Grown by
+             * @description Below 0 it shrinks.
+             * @default 0
+             */
+            grown_m: number;
+            /**
+             * Softness
+             * @default 3
+             */
+            soft: number;
+        };
         /** Invert */
         Invert: {
             /** Id */
@@ -2145,7 +2249,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2235,7 +2339,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2332,15 +2436,48 @@ export interface components {
              */
             exposure: number;
         };
-        /**
-         * Line
-         * @description One contour: its height and its points east and north, in m. A closed one ends where it begins.
-         */
+        /** Line */
         Line: {
-            /** Height M */
-            height_m: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
             /** Points */
-            points: number[][];
+            points?: number[][];
+            /**
+             * Smooth
+             * @description Off, its points are corners.
+             * @default true
+             */
+            smooth: boolean;
+            /**
+             * A clearing for all sowings
+             * @default false
+             */
+            clearing: boolean;
+            /**
+             * Keeps clear
+             * @description Beyond the line or the area's edge.
+             * @default 2
+             */
+            clear_m: number;
+            /**
+             * Thins over
+             * @default 2
+             */
+            clear_soft_m: number;
+            /** Except */
+            clear_except?: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line";
         };
         /** Lowered */
         Lowered: {
@@ -2434,9 +2571,8 @@ export interface components {
              */
             on: boolean;
             /**
-             * Kind
-             * @default mask
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "mask";
             /**
@@ -2488,7 +2624,7 @@ export interface components {
              */
             bright: number;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
         };
         /** MeasureLine */
         MeasureLine: {
@@ -2530,7 +2666,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2562,6 +2698,39 @@ export interface components {
              * @default 0
              */
             lift_m: number;
+        };
+        /** NearLine */
+        NearLine: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "near-line";
+            /**
+             * Line
+             * @default
+             */
+            mark: string;
+            /**
+             * Within
+             * @default 5
+             */
+            within_m: number;
+            /**
+             * Softness
+             * @default 3
+             */
+            soft: number;
         };
         /** NewScene */
         NewScene: {
@@ -2602,7 +2771,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Feature size
              * @default 300
@@ -2774,6 +2943,64 @@ export interface components {
              * @default 1
              */
             seed: number;
+        };
+        /** Path */
+        Path: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * Line
+             * @default
+             */
+            mark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "path";
+            /**
+             * Width
+             * @default 2
+             */
+            width_m: number;
+            /**
+             * Banks
+             * @description To either hand, over which it meets the land.
+             * @default 3
+             */
+            bank_m: number;
+            /**
+             * Evened over
+             * @description Rises and dips shorter than this are taken out of its way.
+             * @default 20
+             */
+            even_m: number;
+            /**
+             * Cross fall
+             * @description To the right; below 0 to the left.
+             * @default 2
+             */
+            fall: number;
+            /**
+             * Lift
+             * @description Above 0 a causeway, below a hollow way.
+             * @default 0
+             */
+            lift_m: number;
         };
         /**
          * Piece
@@ -2949,6 +3176,73 @@ export interface components {
             /** Order */
             order: string;
         };
+        /** Rib */
+        Rib: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * Line
+             * @default
+             */
+            mark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rib";
+            /**
+             * Height
+             * @description Above 0 a ridge, below a valley.
+             * @default 20
+             */
+            height_m: number;
+            /**
+             * Reach
+             * @description To either hand.
+             * @default 80
+             */
+            reach_m: number;
+            /**
+             * Profile
+             * @default [
+             *       [
+             *         0,
+             *         1
+             *       ],
+             *       [
+             *         0.25,
+             *         0.844
+             *       ],
+             *       [
+             *         0.5,
+             *         0.5
+             *       ],
+             *       [
+             *         0.75,
+             *         0.156
+             *       ],
+             *       [
+             *         1,
+             *         0
+             *       ]
+             *     ]
+             */
+            profile: number[][];
+        };
         /** Roughen */
         Roughen: {
             /** Id */
@@ -2966,7 +3260,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3047,7 +3341,7 @@ export interface components {
             name: string;
             plot?: components["schemas"]["Plot"];
             /** Land */
-            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["ByHand"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
+            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["ByHand"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Path"] | components["schemas"]["Rib"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Stream"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
             beyond?: components["schemas"]["Beyond"];
             /** Water */
             water?: components["schemas"]["Water"][];
@@ -3061,7 +3355,7 @@ export interface components {
             /** Shots */
             shots?: components["schemas"]["Shot"][];
             /** Marks */
-            marks?: components["schemas"]["Mask"][];
+            marks?: (components["schemas"]["Mask"] | components["schemas"]["Line"] | components["schemas"]["Area"])[];
         };
         /** SceneLine */
         SceneLine: {
@@ -3317,7 +3611,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3358,7 +3652,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3408,7 +3702,7 @@ export interface components {
              */
             wet: boolean;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             stance?: components["schemas"]["Stance"];
             /**
              * Seed
@@ -3493,6 +3787,58 @@ export interface components {
             snapshot: string | null;
             /** Made */
             made: string;
+        };
+        /** Stream */
+        Stream: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * Line
+             * @default
+             */
+            mark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stream";
+            /**
+             * Width
+             * @description Of the bed, at its lower end.
+             * @default 3
+             */
+            width_m: number;
+            /**
+             * Depth
+             * @description Of the bed below the banks.
+             * @default 0.8
+             */
+            depth_m: number;
+            /**
+             * Banks
+             * @default 4
+             */
+            bank_m: number;
+            /**
+             * Grows
+             * @description How much narrower and shallower it is at its spring.
+             * @default 60
+             */
+            grows: number;
         };
         /**
          * Stroke
@@ -3588,7 +3934,7 @@ export interface components {
              */
             amount: number;
             /** Kept only where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
         };
         /** StrokeChunk */
         StrokeChunk: {
@@ -3743,7 +4089,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3937,7 +4283,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4909,6 +5255,37 @@ export interface operations {
         };
     };
     read_contour_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContourLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_line_file: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,7 +1,7 @@
 /** The map: shaded relief in ink, contours, water, shots and pieces; it is panned, zoomed, and the chosen landform has handles on it. */
 import { useEffect, useRef } from "react";
 import type { Scene } from "../api/client";
-import { addContourPoint, endContour, handlesOf, moveHandle, type Handle } from "../actions/place";
+import { addContourPoint, chosenMark, endContour, handlesOf, insertPoint, moveHandle, movePoint, removePoint, type Handle } from "../actions/place";
 import { endStroke, moveStroke, startStroke } from "../actions/brush";
 import { edit, get, readPlace, set, usePage, type MapAt, type Sheet, type Place } from "../state";
 import type { Field, Products } from "../view/products";
@@ -156,6 +156,13 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
   cone(pose.east, pose.north, pose.bearing, pose.focal, "#4d6a3a", 34);
   const way = (points: number[][], colour: string, thick: number) => { g.strokeStyle = colour; g.lineWidth = thick; g.beginPath(); points.forEach(([e, n], i) => (i ? g.lineTo(px(e), py(n)) : g.moveTo(px(e), py(n)))); g.stroke(); };
   if (s.line) { way([s.line.slice(0, 2), s.line.slice(2)], "#f4efe4", 4); way([s.line.slice(0, 2), s.line.slice(2)], "#7c520f", 1.8); if (big) for (const e of [s.line.slice(0, 2), s.line.slice(2)]) { g.beginPath(); g.arc(px(e[0]), py(e[1]), 5, 0, 7); g.fillStyle = "#f4efe4"; g.fill(); g.strokeStyle = "#7c520f"; g.stroke(); } }
+  for (const mark of doc.marks as { id: string; kind?: string; on?: boolean; points?: number[][] }[]) {
+    if (mark.kind === "mask" || !mark.points?.length || !mark.on) continue;
+    const own = mark.id === chosen, points = mark.kind === "area" ? [...mark.points, mark.points[0]] : mark.points;
+    if (mark.kind === "area") { g.beginPath(); points.forEach(([e, n], i) => (i ? g.lineTo(px(e), py(n)) : g.moveTo(px(e), py(n)))); g.fillStyle = own ? "#b9812a2e" : "#23302b14"; g.fill(); }
+    way(points, own ? "#7c520f" : "#23302b", own ? 2.2 : 1.4);
+    if (own && big) for (const [e, n] of mark.points) { g.beginPath(); g.rect(px(e) - 4, py(n) - 4, 8, 8); g.fillStyle = "#f4efe4"; g.strokeStyle = "#7c520f"; g.lineWidth = 2; g.fill(); g.stroke(); }
+  }
   const contours = (doc.land.find((l) => l.id === chosen && l.kind === "contours") as { lines?: { height_m: number; points: number[][] }[] } | undefined)?.lines ?? [];
   if (big) for (const l of contours) { way(l.points, "#a3432a", 1.6); const [e, n] = l.points[Math.floor(l.points.length / 2)]; g.fillStyle = "#f4efe4"; g.fillRect(px(e) - 14, py(n) - 7, 28, 14); g.fillStyle = "#a3432a"; g.font = "600 11px 'Source Sans 3 Variable'"; g.textAlign = "center"; g.fillText(String(l.height_m), px(e), py(n) + 4); g.textAlign = "left"; }
   if (s.drawing.length) { way(s.drawing, "#a3432a", 1.8); for (const [e, n] of s.drawing) { g.beginPath(); g.arc(px(e), py(n), 3, 0, 7); g.fillStyle = "#a3432a"; g.fill(); } }
@@ -179,7 +186,7 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
 export function MapCanvas({ width, height, big, onPlace, onHover }: { width: number; height: number; big: boolean; onPlace: (east: number, north: number, e: React.MouseEvent) => void; onHover?: (east: number, north: number) => void }) {
   const ref = useRef<HTMLCanvasElement>(null), products = usePage((s) => s.products), doc = usePage((s) => s.doc), pose = usePage((s) => s.pose), place = usePage((s) => s.place), chosen = usePage((s) => s.chosen), pinned = usePage((s) => s.pinned);
   const mapAt = usePage((s) => s.mapAt), sheet = usePage((s) => s.sheet), transect = usePage((s) => s.transect), drawing = usePage((s) => s.drawing), at = big ? mapAt : null;
-  const held = useRef<{ x: number; y: number; at: MapAt; grip: Handle | "line0" | "line1" | "line" | null; from: [number, number]; line: number[] | null; moved: boolean } | null>(null);
+  const held = useRef<{ x: number; y: number; at: MapAt; grip: Handle | "line0" | "line1" | "line" | number | null; from: [number, number]; line: number[] | null; moved: boolean } | null>(null);
   const handles = big && doc ? handlesOf(doc, chosen) : [];
   useEffect(() => { if (ref.current && products && doc && width > 20) drawMap(ref.current, { doc, products, pose, place: pinned ? place : null, chosen, big, at, sheet, line: transect?.line ?? null, drawing: big ? drawing : [], handles }); });
   const frame = () => frameOf(doc!, width, height, big ? 26 : 4, at);
@@ -207,6 +214,12 @@ export function MapCanvas({ width, height, big, onPlace, onHover }: { width: num
       const dx = line[2] - line[0], dy = line[3] - line[1], t = ((east - line[0]) * dx + (north - line[1]) * dy) / (dx * dx + dy * dy), off = Math.abs((east - line[0]) * dy - (north - line[1]) * dx) / Math.hypot(dx, dy);
       grip = near(0) ? "line0" : near(2) ? "line1" : t > 0 && t < 1 && off < reach * 0.8 ? "line" : null;
     }
+    const mark = chosenMark(doc, chosen);
+    if (grip === null && mark && !get().tool) {
+      const k = mark.points.findIndex((p) => Math.hypot(p[0] - east, p[1] - north) < reach);
+      grip = k >= 0 ? k : insertPoint(east, north, reach * 0.8);
+      if (k < 0 && grip !== null) { held.current = { x: e.clientX, y: e.clientY, at: now(), grip, from: [east, north], line, moved: true }; return; }
+    }
     held.current = { x: e.clientX, y: e.clientY, at: now(), grip, from: [east, north], line, moved: false };
   };
   const move = (e: React.PointerEvent) => {
@@ -215,7 +228,8 @@ export function MapCanvas({ width, height, big, onPlace, onHover }: { width: num
     if (!h || !p) { if (p && onHover && inside(p)) onHover(...p); return; }
     if (!h.moved && Math.hypot(e.clientX - h.x, e.clientY - h.y) < 4) return;
     h.moved = true;
-    if (h.grip && typeof h.grip === "object") moveHandle(h.grip, p[0], p[1], e.shiftKey);
+    if (typeof h.grip === "number") movePoint(h.grip, p[0], p[1]);
+    else if (h.grip && typeof h.grip === "object") moveHandle(h.grip, p[0], p[1], e.shiftKey);
     else if (h.grip && h.line) {
       const l = [...h.line], dx = p[0] - h.from[0], dy = p[1] - h.from[1];
       if (h.grip !== "line1") { l[0] += dx; l[1] += dy; }
@@ -228,12 +242,13 @@ export function MapCanvas({ width, height, big, onPlace, onHover }: { width: num
     const h = held.current;
     held.current = null;
     if (!h || !doc) return;
+    if (typeof h.grip === "number") { if (h.moved) void edit(`${chosenMark(get().doc, chosen)?.name}: point moved`); return; }
     if (h.moved) { if (h.grip && typeof h.grip === "object") void edit(`${h.grip.owner}: ${h.grip.name}`); return; }
     const p = metres(e);
-    if (get().tool === "contour") addContourPoint(p);
+    if (["contour", "line", "area"].includes(get().tool ?? "")) addContourPoint(p);
     else if (inside(p)) onPlace(...p, e);
   };
   return <canvas ref={ref} width={width} height={height} className="block" data-map tabIndex={big ? 0 : -1} style={{ touchAction: "none", outline: "none" }}
-    onPointerDown={down} onPointerMove={move} onPointerUp={up} onDoubleClick={() => endContour()}
+    onPointerDown={down} onPointerMove={move} onPointerUp={up} onDoubleClick={(e) => { const m = doc && chosenMark(doc, chosen); if (m && big && !get().tool) { const p = metres(e), k = m.points.findIndex((q) => Math.hypot(q[0] - p[0], q[1] - p[1]) < 9 / frame().scale); if (k >= 0) { removePoint(k); return; } } endContour(); }}
     onClick={(e) => { if (big || !doc) return; const p = metres(e); if (inside(p)) onPlace(...p, e); }} />;
 }

@@ -7,6 +7,7 @@ import { fetchSheet } from "../view/products";
 import { drag, edit, engine, freshId, get, set, tell, usePage, without, type Section } from "../state";
 import { dropRaster, RASTERS } from "./drop";
 import { HandPanel } from "./hand";
+import { reshape } from "../actions/place";
 import { SurveyChoice } from "./judge";
 import { AddMenu } from "./menu";
 import { at, complete, Drawer, Fold, modelOf, put, Range, Settings, shown } from "./settings";
@@ -21,7 +22,7 @@ function offers(list: ListName): { key: string; label: string; note?: string; ma
   const { doc, manifest } = get(), reach = Math.max(doc!.plot.width_m, doc!.plot.depth_m), centre = { east_m: round(doc!.plot.width_m / 2), north_m: round(doc!.plot.depth_m / 2) };
   const nice = (v: number) => +v.toPrecision(2), low = manifest?.lowest ?? 0, span = (manifest?.highest ?? 0) - low, seed = Math.floor(Math.random() * 900) + 1;
   if (list === "land" || list === "far") {
-    const k = list === "far" ? 5 : 1, made = (kind: string, name: string, values: Record<string, unknown> = {}) => () => ({ kind, name, ...values }), noise = (form: string, label: string, part: number, high: number) => ({ key: `noise-${form}`, label, note: "noise", make: made("noise", label.replace("Noise, ", "").replace(/^./, (c) => c.toUpperCase()) + " noise", { form, feature_m: nice(reach * part * k), height_m: nice(reach * high * k), seed }) });
+    const firstLine = doc!.marks.find((m) => m.kind === "line")?.id ?? "", k = list === "far" ? 5 : 1, made = (kind: string, name: string, values: Record<string, unknown> = {}) => () => ({ kind, name, ...values }), noise = (form: string, label: string, part: number, high: number) => ({ key: `noise-${form}`, label, note: "noise", make: made("noise", label.replace("Noise, ", "").replace(/^./, (c) => c.toUpperCase()) + " noise", { form, feature_m: nice(reach * part * k), height_m: nice(reach * high * k), seed }) });
     return [
       noise("smooth", "Noise, smooth", 0.3, 0.07), noise("billow", "Noise, billow", 0.35, 0.06), noise("ridged", "Noise, ridged", 0.25, 0.08), noise("washed", "Noise, washed ridges", 0.35, 0.12),
       { key: "cells", label: "Cells", note: "cellular noise", make: made("cells", "Cells", { feature_m: nice(reach * 0.12 * k), height_m: nice(reach * 0.05 * k), seed }) },
@@ -35,6 +36,8 @@ function offers(list: ListName): { key: string; label: string; note?: string; ma
       { key: "slump", label: "Slope collapse", note: "process: scree", make: made("slump", "Slope collapse") },
       { key: "ice", label: "Scour by ice", note: "process", make: made("ice", "Scour by ice", { valley_m: nice(reach * 0.16 * k), depth_m: nice(Math.max(1, span * 0.22)) }) },
       { key: "laying", label: "Lay loose material", note: "process: sand, snow, peat", make: made("laying", "Loose material", { depth_m: nice(Math.max(0.05, reach * 0.0015)), reach_m: nice(reach * 0.03) }) },
+      ...(list === "land" ? [{ key: "path", label: "Path along a line", note: "process", make: made("path", "Path", { mark: firstLine }) }, { key: "stream", label: "Stream bed along a line", note: "process", make: made("stream", "Stream", { mark: firstLine }) },
+        { key: "rib", label: "Ridge or valley along a line", note: "process", make: made("rib", "Ridge line", { mark: firstLine, height_m: nice(reach * 0.03), reach_m: nice(reach * 0.06) }) }] : []),
       { key: "terraces", label: "Terraces", note: "process", make: made("terraces", "Terraces", { spacing_m: nice(Math.max(0.05, span * 0.08)) }) },
       { key: "curve", label: "Curve", note: "process", make: made("curve", "Curve") },
       { key: "clip", label: "Clip", note: "process", make: made("clip", "Clip", { low_m: round(low + span * 0.15, 1), high_m: round(low + span * 0.9, 1), soft_m: nice(Math.max(0.01, span * 0.03)) }) },
@@ -76,7 +79,7 @@ export function Margin() {
         <Head section="light" title="Light and air" figure={<SunFigure />}><LightPanel /></Head>
         <Head section="shots" title="Shots" figure={<>{doc.shots.length}</>}><List list="shots" empty="No shot yet. Find a view on the face, then keep it." /></Head>
         <Head section="handover" title="Hand over" figure={<HandFigure />}><HandOverPanel /></Head>
-        <Head section="marks" title="Marks" figure={<>{doc.marks.length ? `${doc.marks.length} mask${doc.marks.length > 1 ? "s" : ""}` : "none"}</>}><List list="marks" empty="Masks drawn elsewhere: drop a picture here. White is present. Any rule can use it." /></Head>
+        <Head section="marks" title="Marks" figure={<>{doc.marks.length ? (["line", "area", "mask"] as const).map((k) => [doc.marks.filter((m) => m.kind === k).length, k] as const).filter(([n]) => n).map(([n, k]) => `${n} ${k}${n > 1 ? "s" : ""}`).join(", ") : "none"}</>}><List list="marks" empty="Lines and areas drawn on the map, masks from pictures: drawn once, used by land, ground and planting alike." /></Head>
         <div className="border-t border-ink" />
       </>}
     </div>
@@ -112,6 +115,26 @@ function SunFigure() {
 }
 function HandFigure() { const m = usePage((s) => s.manifest); return <>{m ? `about ${shown(m.cost.full_megabytes)} MB` : "…"}</>; }
 
+/** Lines and areas are drawn on the map, or come from a file. */
+function DrawButtons() {
+  const tool = usePage((s) => s.tool), input = useRef<HTMLInputElement>(null);
+  const read = async (file: File) => {
+    try {
+      const { id, schema } = get(), lines = await ask<{ points: number[][] }[]>("POST", `/api/scenes/${id}/lines`, file, { "X-Name": encodeURIComponent(file.name).slice(0, 180), "Content-Type": "application/octet-stream" });
+      await edit(`Lines of ${file.name}`, (d) => lines.slice(0, 100).forEach((l, i) => { const closed = l.points.length > 3 && l.points[0].join() === l.points[l.points.length - 1].join(), kind = closed ? "area" : "line"; d.marks.push(complete(schema, schema.scene.$defs[closed ? "Area" : "Line"], { id: freshId(kind), name: `${file.name.replace(/\.[^.]+$/, "").slice(0, 60)} ${i + 1}`, kind, on: true, smooth: false, points: closed ? l.points.slice(0, -1) : l.points })); }));
+    } catch (e) { tell(e); }
+  };
+  return <>{(["line", "area"] as const).map((k) => <button key={k} className={`btn ${tool === k ? "on" : ""}`} data-draw={k} onClick={() => set({ tool: tool === k ? null : k, drawing: [], mapOnFace: true, chosen: null })}>Draw {k === "line" ? "a line" : "an area"}</button>)}
+    <button className="btn" onClick={() => input.current?.click()}>GeoJSON, SVG…</button><input ref={input} type="file" accept=".json,.geojson,.svg" className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void read(f); e.target.value = ""; }} /></>;
+}
+
+/** Work on the whole of a line. */
+function LineTools({ entry }: { entry: any }) {
+  const length = entry.points.slice(1).reduce((a: number, p: number[], i: number) => a + Math.hypot(p[0] - entry.points[i][0], p[1] - entry.points[i][1]), 0);
+  return <div className="mt-1"><div className="text-[11.5px] text-soft">{entry.points.length} points, {shown(length)} m. On the map: drag a point, press on the way to add one, double-click a point to take it out.</div>
+    <div className="mt-1 flex flex-wrap gap-1">{([["reverse", "Turn round"], ["simplify", "Simplify"], ...(entry.kind === "line" ? [["split", "Split"], ["left", "Copy to its left"], ["right", "to its right"]] : [])] as [Parameters<typeof reshape>[0], string][]).map(([k, label]) => <button key={k} className="btn" data-reshape={k} onClick={() => reshape(k)}>{label}</button>)}</div></div>;
+}
+
 /** How the land goes on beyond the plot, with the far land's own entries. */
 function BeyondPanel() {
   const beyond = usePage((s) => s.doc!.beyond), schema = usePage((s) => s.schema), note = `${beyond.edge === "run on" ? "runs on" : beyond.edge}${beyond.land!.length ? `, ${beyond.land!.length} of its own` : ""}`;
@@ -144,11 +167,11 @@ function List({ list, empty }: { list: ListName; empty?: string }) {
     <div>
       {!entries.length && empty && <p className="mb-1 text-soft">{empty}</p>}
       {rows}
-      <div className="mt-1 flex gap-1">
+      <div className="mt-1 flex flex-wrap gap-1">
         {ADD[list] && <AddMenu label={ADD[list]!} items={offers(list)} onPick={(k) => add(list, k)} />}
         {list === "land" && <LandTools />}
         {list === "shots" && <button className="btn" onClick={keepShot}>Keep this view</button>}
-        {list === "marks" && <><button className="btn" onClick={() => input.current?.click()}>Bring in a mask…</button>
+        {list === "marks" && <><DrawButtons /><button className="btn" onClick={() => input.current?.click()}>Bring in a mask…</button>
           <input ref={input} type="file" accept={RASTERS} className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void dropRaster(f); e.target.value = ""; }} /></>}
       </div>
     </div>
@@ -164,6 +187,7 @@ function subtitle(list: ListName, e: any, s: ReturnType<typeof get>): string {
       ice: () => `valleys of ${shown(e.valley_m)} m`, laying: () => `${e.of}, ${shown(e.depth_m)} m`, terraces: () => `every ${shown(e.spacing_m)} m`, roughen: () => `${shown(e.height_m)} m high`, fade: () => `to ${shown(e.level_m)} m`, clip: () => `${shown(e.low_m)} to ${shown(e.high_m)} m` };
     return tells[e.kind]?.() ?? "process";
   }
+  if (list === "marks") return e.kind === "mask" ? "mask picture" : `${e.kind}${e.clearing ? ", a clearing" : ""}`;
   if (list === "water") return `level ${shown(e.level_m)} m, ${shown(m?.water.find((w) => w.id === e.id)?.wet_m2 ?? 0)} m²`;
   if (list === "ground") return `${shown((m?.shares[e.id] ?? 0) * 100)} % of the ground`;
   if (list === "planting") { const line = m?.sown.find((x) => x.id === e.id); return line ? `${line.count.toLocaleString("en")}${line.capped ? ", no room for more" : ""}` : "off"; }
@@ -198,7 +222,7 @@ function Row({ list, index, entry }: { list: ListName; index: number; entry: any
 
 function Unfolded({ list, index, entry }: { list: ListName; index: number; entry: any }) {
   const schema = usePage((s) => s.schema), count = usePage((s) => listOf(s.doc!, list).length), defs = schema.scene.$defs, path = pathOf(list, index), owner = entry.name as string;
-  const model = modelOf(schema, list, entry.kind);
+  const model = list === "marks" ? defs[{ mask: "Mask", line: "Line", area: "Area" }[entry.kind as string]!] : modelOf(schema, list, entry.kind);
   const [name, setName] = useState(entry.name);
   useEffect(() => setName(entry.name), [entry.name]);
   const inset = usePage((s) => s.insetShot === entry.id);
@@ -213,6 +237,7 @@ function Unfolded({ list, index, entry }: { list: ListName; index: number; entry
         <button className="icon" title="Remove (Delete)" aria-label="Remove" onClick={action("remove").run}><Trash2 size={13} /></button>
       </div>
       {(list === "land" || list === "far") && <LandLineTools list={list} entry={entry} path={path} />}
+      {list === "marks" && entry.kind !== "mask" && <LineTools entry={entry} />}
       {list === "planting" && <Mix path={path} entry={entry} />}
       {entry.kind === "hand" && <HandPanel path={path} entry={entry} />}
       {model && entry.kind !== "hand" && <Settings path={path} model={model} owner={owner} skip={list === "planting" ? ["density"] : list === "marks" ? [] : []} />}

@@ -9,7 +9,7 @@ import { dropRaster, RASTERS } from "./drop";
 
 export type Path = (string | number)[];
 interface Prop { title?: string; description?: string; type?: string; enum?: string[]; const?: string; minimum?: number; maximum?: number; default?: unknown; items?: any; $ref?: string;
-  sow?: { unit?: string; slider?: (number | string | null)[]; scale?: string; step?: number; labels?: Record<string, string>; only?: Record<string, string[]>; fold?: string; file?: string; drawer?: string; mark?: string; colour?: boolean; curve?: [string, string]; told?: boolean; entry?: string; none?: string; contours?: boolean } }
+  sow?: { unit?: string; slider?: (number | string | null)[]; scale?: string; step?: number; labels?: Record<string, string>; only?: Record<string, string[]>; fold?: string; file?: string; drawer?: string; mark?: string; colour?: boolean; curve?: [string, string]; told?: boolean; entry?: string; entries?: string; points?: boolean; none?: string; contours?: boolean } }
 
 export function at(doc: any, path: Path): any { return path.reduce((v, k) => v?.[k], doc); }
 export function put(doc: any, path: Path, value: unknown) { at(doc, path.slice(0, -1))[path[path.length - 1]] = value; }
@@ -100,7 +100,9 @@ export function Setting({ path, name, prop, owner }: { path: Path; name: string;
   if (s.entry) return <EntryChoice label={label} value={value} none={s.none} onKeep={keep} help={prop.description} />;
   if (s.contours) return <ContourLines path={path} owner={owner} />;
   if (s.drawer) return <Drawer drawer={s.drawer} value={value} label={label} onKeep={keep} />;
-  if (s.mark) return <MarkChoice value={value} onKeep={keep} />;
+  if (s.mark) return <MarkChoice kind={s.mark} value={value} onKeep={keep} />;
+  if (s.entries) return <EntryTicks label={label} value={value ?? []} onKeep={keep} />;
+  if (s.points) return null;
   if (s.file) return <FileLine value={value} label={label} path={[...path, name]} help={prop.description} />;
   if (prop.enum && prop.enum.length > 4) return <Line label={label} help={prop.description}><select className="text" aria-label={label} value={value} onChange={(e) => keep(e.target.value)}>{prop.enum.map((o) => <option key={o} value={o}>{s.labels?.[o] ?? o}</option>)}</select></Line>;
   if (prop.enum) return <Line label={label} help={prop.description}><span className="flex">{prop.enum.map((o) => (
@@ -159,11 +161,18 @@ export function Drawer({ drawer, value, label, onKeep }: { drawer: string; value
   );
 }
 
-function MarkChoice({ value, onKeep }: { value: string; onKeep: (v: string) => void }) {
-  const marks = usePage((s) => s.doc?.marks ?? []);
-  if (!marks.length) return <div className="mt-1 text-soft">No mask yet: drop a picture on the section Marks.</div>;
-  return <Line label="Mask"><select className="text" aria-label="Mask" value={value} onChange={(e) => onKeep(e.target.value)}>
+function MarkChoice({ kind, value, onKeep }: { kind: string; value: string; onKeep: (v: string) => void }) {
+  const marks = usePage((s) => s.doc?.marks ?? []).filter((m) => m.kind === kind || (kind === "line" && m.kind === "area")), word = { mask: "Mask", line: "Line", area: "Area" }[kind] ?? kind;
+  if (!marks.length) return <div className="mt-1 text-soft">{kind === "mask" ? "No mask yet: drop a picture on the section Marks." : `No ${kind} yet: draw one under Marks.`}</div>;
+  return <Line label={word}><select className="text max-w-[170px]" aria-label={word} value={value} onChange={(e) => onKeep(e.target.value)}>
     {!value && <option value="">choose…</option>}{marks.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}</select></Line>;
+}
+
+/** Sowings ticked by name. */
+function EntryTicks({ label, value, onKeep }: { label: string; value: string[]; onKeep: (v: string[]) => void }) {
+  const sowings = usePage((s) => s.doc?.planting ?? []);
+  if (!sowings.length) return null;
+  return <div className="mt-1"><div className="text-soft">{label}</div><div className="grid grid-cols-2">{sowings.map((s) => <label key={s.id} className="flex items-center gap-1 truncate"><input type="checkbox" className="accent-moss" checked={value.includes(s.id)} onChange={(e) => onKeep(e.target.checked ? [...value, s.id] : value.filter((x) => x !== s.id))} />{s.name}</label>)}</div></div>;
 }
 
 function FileLine({ value, label, path, help }: { value: string; label: string; path: Path; help?: string }) {

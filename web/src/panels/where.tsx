@@ -6,7 +6,7 @@ import { drag, edit, get, usePage } from "../state";
 import { AddMenu } from "./menu";
 import { at, complete, modelOf, put, Settings, shown, type Path } from "./settings";
 
-const LABELS: Record<string, string> = { slope: "slope", height: "height", patches: "noise patches", hollows: "hollows and ridges", shore: "height above water", mask: "mask picture", facing: "facing", bend: "curvature", roughness: "roughness", wetness: "wetness", gathers: "contributing area", lowered: "lowered by", laid: "laid by", scree: "scree", shows: "where a landform shows", openness: "openness to the sky", sunlit: "hours of sun", "from-water": "distance to water" };
+const LABELS: Record<string, string> = { slope: "slope", height: "height", patches: "noise patches", hollows: "hollows and ridges", shore: "height above water", mask: "mask picture", facing: "facing", bend: "curvature", roughness: "roughness", wetness: "wetness", gathers: "contributing area", lowered: "lowered by", laid: "laid by", scree: "scree", shows: "where a landform shows", openness: "openness to the sky", sunlit: "hours of sun", "from-water": "distance to water", "near-line": "near a line", "in-area": "in an area" };
 
 export function Where({ path, stage, owner }: { path: Path; stage: "land" | "ground" | "planting"; owner: string }) {
   const list = usePage((s) => at(s.doc, [...path, "where"]) as any[]), schema = usePage((s) => s.schema), stages = usePage((s) => s.stages), manifest = usePage((s) => s.manifest);
@@ -17,7 +17,7 @@ export function Where({ path, stage, owner }: { path: Path; stage: "land" | "gro
     const m = manifest, span = m ? m.highest - m.lowest : 100;
     const extra = kind === "height" && m ? { low: Math.round(m.lowest + span * 0.4), high: Math.ceil(m.highest), soft: Math.max(1, Math.round(span * 0.08)) } : kind === "slope" ? (stage === "planting" ? { low: 0, high: 28, soft: 6 } : { low: 26, high: 90, soft: 6 }) : {};
     const forms = (get().doc!.land as { id: string; combine?: string }[]).filter((e) => e.combine), own = forms.find((e) => e.id === at(get().doc, path).id);
-    return complete(schema, model(kind), { kind, ...extra, ...(kind === "shows" ? { landform: forms[0]?.id ?? "" } : kind === "mask" ? { mark: get().doc!.marks[0]?.id ?? "", bound: own?.id ?? "" } : {}) });
+    return complete(schema, model(kind), { kind, ...extra, ...(kind === "shows" ? { landform: forms[0]?.id ?? "" } : kind === "mask" ? { mark: get().doc!.marks.find((m) => m.kind === "mask")?.id ?? "", bound: own?.id ?? "" } : kind === "near-line" || kind === "in-area" ? { mark: get().doc!.marks.find((m) => m.kind === (kind === "in-area" ? "area" : "line"))?.id ?? "" } : {}) });
   };
   return (
     <div className="mt-2 border-t border-rule pt-1">

@@ -19,7 +19,7 @@ def _clean(points) -> list[list[float]]:
     return out
 
 
-def read_geojson(data: bytes, name: str, plot: Plot) -> list[dict]:
+def read_geojson(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[dict]:
     """Every line and ring with a height (a property such as "elevation", or a third coordinate), as {height_m, points} in plot metres.
 
     Coordinates that lie within the plot's own metres are kept; others, if in metres, are moved so that their box is centred on the plot.
@@ -40,6 +40,8 @@ def read_geojson(data: bytes, name: str, plot: Plot) -> list[dict]:
             height = told
             if height is None and part and len(part[0]) > 2:
                 height = float(np.mean([p[2] for p in part]))
+            if height is None and not heights:
+                height = 0.0
             if height is None:
                 raise SceneError(f"“{name}” has a line without a height.", "file", f"Give each line a property such as “{HEIGHTS[0]}”, or a third coordinate.")
             points = _clean(part)
@@ -69,7 +71,7 @@ def _fitted(lines, name, plot, degrees=False) -> list[dict]:
     return lines
 
 
-def read_svg(data: bytes, name: str, plot: Plot) -> list[dict]:
+def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[dict]:
     """Every path of an SVG, its picture stretched over the plot; heights from `data-height`, or a number in the path's id or label."""
     import re
 
@@ -86,7 +88,7 @@ def read_svg(data: bytes, name: str, plot: Plot) -> list[dict]:
         values = element.values
         told = values.get("data-height") or values.get("{http://www.inkscape.org/namespaces/inkscape}label") or values.get("id") or ""
         number = re.search(r"-?\d+(?:\.\d+)?", str(told))
-        if not number:
+        if not number and heights:
             raise SceneError(f"“{name}” has a path without a height.", "file", "Give each path an attribute data-height, or a number in its id, such as “h120”.")
         for part in Path(element).as_subpaths():
             path = Path(part)
@@ -97,13 +99,13 @@ def read_svg(data: bytes, name: str, plot: Plot) -> list[dict]:
             at = [path.point(t) for t in np.linspace(0, 1, n)]
             points = _clean([p.x / width * plot.width_m, plot.depth_m * (1 - p.y / height)] for p in at)
             if len(points) > 1:
-                lines.append({"height_m": float(number.group()), "points": points})
+                lines.append({"height_m": float(number.group()) if number else 0.0, "points": points})
     if not lines:
         raise SceneError(f"“{name}” holds no lines.", "file", "Give a file with paths.")
     return lines
 
 
-def read_contours(data: bytes, name: str, plot: Plot) -> list[dict]:
-    """Contours from GeoJSON or SVG, told apart by content."""
+def read_contours(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[dict]:
+    """Contours from GeoJSON or SVG, told apart by content. Without `heights` lines need none, and have 0."""
     head = data[:400].lstrip()
-    return read_svg(data, name, plot) if head.startswith(b"<") else read_geojson(data, name, plot)
+    return (read_svg if head.startswith(b"<") else read_geojson)(data, name, plot, heights)

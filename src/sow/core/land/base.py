@@ -84,7 +84,8 @@ class Step:
 class Below:
     """What a land entry sees: the heights below it (float32 m), their grid, the plot and its rasters.
 
-    `ask(where, path)` answers conditions over the land below; `picture(mark)` gives a mask picture as it is, 0..1.
+    `ask(where, path)` answers conditions over the land below; `picture(mark)` gives a mask picture as it is, 0..1;
+    `drawn(mark)` a line or an area, or None.
     `once(name, make)` keeps what does not depend on the heights below, such as a heightmap made ready, for the next call.
     A process may add to `maps` what it moved.
     """
@@ -99,6 +100,7 @@ class Below:
     maps: dict[str, np.ndarray] = field(default_factory=dict)
     ask: Callable[[list, str], np.ndarray | None] = lambda where, path: None
     picture: Callable[[str], np.ndarray] | None = None
+    drawn: Callable[[str], Any] = lambda mark: None
 
     def leave(self, name: str, metres: np.ndarray) -> None:
         """Adds to the map `name` what this process lowered, laid or let fall."""

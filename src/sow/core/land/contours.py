@@ -16,7 +16,7 @@ from .base import Below, Landform, Shape, landforms
 MOST_SAMPLES, SURFACE_POSTS = 1400, 193
 
 
-class Line(Strict):
+class Contour(Strict):
     """One contour: its height and its points east and north, in m. A closed one ends where it begins."""
 
     height_m: float = Field(ge=-12000, le=12000)
@@ -25,13 +25,13 @@ class Line(Strict):
 
 class Contours(Landform):
     kind: Literal["contours"] = "contours"
-    lines: list[Line] = Field(default_factory=list, max_length=2000, title="Lines", json_schema_extra={"sow": {"contours": True}})
+    lines: list[Contour] = Field(default_factory=list, max_length=2000, title="Lines", json_schema_extra={"sow": {"contours": True}})
     step_m: float = setting(10, "Next line higher by", "m", lo=-5000, hi=5000, slider=(-50, 50), step=0.5, help="Height of the next line drawn, above the last.")
     times: float = setting(1, "Heights", "×", lo=-20, hi=20, slider=(0, 3), step=0.01)
     lift_m: float = setting(0, "Lift", "m", lo=-12000, hi=12000, slider=(-500, 500))
 
 
-def crossing(lines: list[Line]) -> tuple[int, int] | None:
+def crossing(lines: list[Contour]) -> tuple[int, int] | None:
     """The first two lines of different heights that cross, by index."""
     shapes = [LineString(line.points) for line in lines]
     tree = STRtree(shapes)
@@ -42,7 +42,7 @@ def crossing(lines: list[Line]) -> tuple[int, int] | None:
     return None
 
 
-def surface(lines: list[Line], grid: Grid) -> np.ndarray:
+def surface(lines: list[Contour], grid: Grid) -> np.ndarray:
     """The thin plate through all lines (Duchon 1977), float32 on `grid`: it bends least, so that between lines there are no
     terraces and above the last one the land goes on rising. The lines are sampled evenly."""
     shapes = [LineString(line.points) for line in lines]

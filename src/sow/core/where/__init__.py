@@ -70,6 +70,7 @@ class Site:
     mark: Callable[[Any, str], np.ndarray] | None = None
     maps: dict[str, np.ndarray] = field(default_factory=dict)
     cover: Callable[[str, str], np.ndarray] | None = None
+    drawn: Callable[[str, str, str], Any] | None = None
     _kept: dict = field(default_factory=dict)
 
     def measure(self, name: str, make: Callable[[], np.ndarray]) -> np.ndarray:
@@ -77,6 +78,16 @@ class Site:
         if name not in self._kept:
             self._kept[name] = make()
         return self._kept[name]
+
+    def near(self, mark_id: str, reach_m: float, path: str) -> np.ndarray:
+        """Distance to a line, or to an area's edge, in m, float32; 1e9 beyond the reach."""
+        from ..marks.shapes import near, way
+        return near(way(self.drawn(mark_id, "line", path), path), self.grid, reach_m)[0]
+
+    def inside(self, mark_id: str, reach_m: float, path: str) -> np.ndarray:
+        """Metres inside an area, below 0 outside, as far as the reach."""
+        from ..marks.shapes import depth
+        return depth(self.drawn(mark_id, "area", path), self.grid, reach_m, path)
 
     def sheet(self, kind: str, **asked) -> np.ndarray:
         """A sheet of the survey over this site, float32 (ny, nx)."""
