@@ -78,9 +78,11 @@ def scenes(page):
     page.until(lambda: page.js("return sow.get().doc.marks.length"), 30)
     yield "marks"
     page.js("const s = sow.get(); sow.view.pose = {east: 470, north: 300, up: 60, bearing: 5, tilt: -16, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})")
-    choose(page, "land")
+    page.js("sow.set({open: 'land', chosen: null})")
     page.settled(200)
+    page.shot(Path("/tmp/before-hand.png"))
     page.click("[aria-label='Add landform or process']")
+    page.until(lambda: page.all("[data-add=hand]"), 30)
     page.click("[data-add=hand]")
     page.until(lambda: page.all("[data-brushes]"), 60)
     page.settled(200)
@@ -135,8 +137,8 @@ def main(wanted):
     try:
         page.settled(400)
         for name in scenes(page):
-            page.settled(300)
             if not wanted or name in wanted:
+                page.settled(300)
                 page.shot(HERE / f"{name}.png")
         if not wanted or "still" in wanted:
             page.js("""const s = sow.get(), v = sow.view; window.made = null;

@@ -92,17 +92,21 @@ def state(scene_id: int) -> State:
     return State.of(row)
 
 
+def put_on(row: SceneRow, base: int, document: dict, label: str) -> State:
+    """A new revision on `base`, which must be the head of this locked row. Raises Stale when another edit came first."""
+    if row.head != base:
+        raise Stale(row.head)
+    new = Revision.create(scene=row, parent=row.head, label=label[:120], document=document)
+    row.head = row.tip = new.id
+    row.name = document["name"]
+    row.save()
+    return State.of(row)
+
+
 def edit(scene_id: int, base: int, document: dict, label: str) -> State:
     """A new revision on `base`, which must be the head. Raises Stale when another edit came first."""
     with database.atomic():
-        row = _locked(scene_id)
-        if row.head != base:
-            raise Stale(row.head)
-        new = Revision.create(scene=row, parent=row.head, label=label[:120], document=document)
-        row.head = row.tip = new.id
-        row.name = document["name"]
-        row.save()
-        return State.of(row)
+        return put_on(_locked(scene_id), base, document, label)
 
 
 def _go(scene_id: int, choose) -> State:

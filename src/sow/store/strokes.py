@@ -1,6 +1,6 @@
 """Strokes under way: kept chunk by chunk as they come, so that a crash loses only what was never acknowledged."""
-from .models import Chunk, Revision, database
-from .scenes import Stale, State, _locked
+from .models import Chunk, database
+from .scenes import State, _locked, put_on
 
 
 def keep_chunk(scene: int, session: str, seq: int, base: int, entry: str, brush: dict, points: list) -> None:
@@ -26,15 +26,9 @@ def under_way(scene: int, session: str | None = None) -> dict[str, dict]:
 def end(scene: int, session: str, document: dict, label: str, base: int) -> State:
     """The stroke becomes one revision, and its chunks go, in one transaction. Raises Stale when another edit came first."""
     with database.atomic():
-        row = _locked(scene)
-        if row.head != base:
-            raise Stale(row.head)
-        new = Revision.create(scene=row, parent=row.head, label=label[:120], document=document)
-        row.head = row.tip = new.id
-        row.name = document["name"]
-        row.save()
+        state = put_on(_locked(scene), base, document, label)
         Chunk.delete().where((Chunk.scene == scene) & (Chunk.session == session)).execute()
-        return State.of(row)
+        return state
 
 
 def drop(scene: int, session: str) -> None:

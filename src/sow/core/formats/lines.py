@@ -86,7 +86,7 @@ def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[d
         if not isinstance(element, Shape):
             continue
         values = element.values
-        told = values.get("data-height") or values.get("{http://www.inkscape.org/namespaces/inkscape}label") or values.get("id") or ""
+        told = values.get("data-height") or next((v for k, v in values.items() if str(k).endswith("label")), None) or values.get("id") or ""
         number = re.search(r"-?\d+(?:\.\d+)?", str(told))
         if not number and heights:
             raise SceneError(f"“{name}” has a path without a height.", "file", "Give each path an attribute data-height, or a number in its id, such as “h120”.")

@@ -135,6 +135,20 @@ def spread(filled: np.ndarray, order: np.ndarray, spacing: float, rain: np.ndarr
     return area
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _steepest(filled, r, c):
+    """Row and column of the neighbour with the steepest way down from an inner post; -1 when there is none."""
+    best, br, bc = 0.0, -1, -1
+    for dr in range(-1, 2):
+        for dc in range(-1, 2):
+            drop = filled[r, c] - filled[r + dr, c + dc]
+            if drop > 0:
+                drop /= np.sqrt(float(dr * dr + dc * dc))
+                if drop > best:
+                    best, br, bc = drop, r + dr, c + dc
+    return br, bc
+
+
 @njit(cache=True, nogil=True)
 def breach(h, filled, order):
     """Cuts a way out of every pit: what drains from it takes the ground along its steepest way (over the filled land) down to its own
@@ -145,14 +159,7 @@ def breach(h, filled, order):
         r, c = i // nx, i % nx
         if r == 0 or c == 0 or r == ny - 1 or c == nx - 1:
             continue
-        best, br, bc = 0.0, -1, -1
-        for dr in range(-1, 2):
-            for dc in range(-1, 2):
-                drop = filled[r, c] - filled[r + dr, c + dc]
-                if drop > 0:
-                    drop /= np.sqrt(float(dr * dr + dc * dc))
-                    if drop > best:
-                        best, br, bc = drop, r + dr, c + dc
+        br, bc = _steepest(filled, r, c)
         if br >= 0 and h[br, bc] > h[r, c]:
             h[br, bc] = h[r, c]
 
@@ -165,15 +172,8 @@ def _gather(filled, order, amount):
         r, c = i // nx, i % nx
         if r == 0 or c == 0 or r == ny - 1 or c == nx - 1:
             continue
-        best, br, bc = 0.0, r, c
-        for dr in range(-1, 2):
-            for dc in range(-1, 2):
-                drop = filled[r, c] - filled[r + dr, c + dc]
-                if drop > 0:
-                    drop /= np.sqrt(float(dr * dr + dc * dc))
-                    if drop > best:
-                        best, br, bc = drop, r + dr, c + dc
-        if best > 0:
+        br, bc = _steepest(filled, r, c)
+        if br >= 0:
             amount[br, bc] += amount[r, c]
 
 
