@@ -4,6 +4,7 @@ It starts a server of its own on a folder of its own, as the tests do.
 """
 import base64
 import json
+import os
 import sys
 from pathlib import Path
 
@@ -77,14 +78,24 @@ def scenes(page):
     page.drop(mask)
     page.until(lambda: page.js("return sow.get().doc.marks.length"), 30)
     yield "marks"
-    page.js("const s = sow.get(); sow.view.pose = {east: 470, north: 300, up: 60, bearing: 5, tilt: -16, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})")
-    page.js("sow.set({open: 'land', chosen: null})")
-    page.settled(200)
-    page.shot(Path("/tmp/before-hand.png"))
-    page.click("[aria-label='Add landform or process']")
-    page.until(lambda: page.all("[data-add=hand]"), 30)
-    page.click("[data-add=hand]")
-    page.until(lambda: page.all("[data-brushes]"), 60)
+    page.js("sow.set({open: null, chosen: null})")
+    page.js("document.querySelector('[data-pad]').focus()")
+    page.keys("m")
+    yield "map"
+    page.keys("m")
+    page.chord(Keys.CONTROL, Keys.ALT, "n")
+    yield "new-scene"
+    page.keys(Keys.ESCAPE)
+
+
+def by_hand(document):
+    """A stroke of a brush on the demo."""
+    document = {**document, "land": [*document["land"], {"id": "hand", "name": "By hand", "kind": "hand"}]}
+    _, state = ask("POST", "/api/scenes", {"document": document})
+    page = Page(server().address, "quick", f"/?scene={state['id']}")
+    page.settled(300)
+    page.js("sow.view.pose = {east: 470, north: 300, up: 60, bearing: 5, tilt: -16, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})")
+    choose(page, "land", "hand")
     page.settled(200)
     page.click("[data-brush=raise]")
     page.js("sow.set({brush: {...sow.get().brush, size_m: 26, strength_m: 9}})")
@@ -97,43 +108,36 @@ def scenes(page):
     draw.pointer_action.pointer_up()
     draw.perform()
     page.until(lambda: page.js("return sow.get().doc.land.some((l) => l.count)"), 60)
-    yield "by-hand"
-    page.keys(Keys.ESCAPE)
-    page.js("sow.set({open: null, chosen: null})")
-    page.js("document.querySelector('[data-pad]').focus()")
-    page.keys("m")
-    yield "map"
-    page.keys("m")
-    page.chord(Keys.CONTROL, Keys.ALT, "n")
-    yield "new-scene"
-    page.keys(Keys.ESCAPE)
+    page.settled(300)
+    page.shot(HERE / "by-hand.png")
+    page.close()
 
 
 def lands():
-    """A sheet of stills, one of each ready-made land from its own shot."""
-    page, stills = None, []
-    for line in ask("GET", "/api/lands")[1]:
-        _, state = ask("POST", "/api/scenes", {"document": ask("GET", f"/api/lands/{line['name']}")[1]})
-        if page is None:
-            page = Page(server().address, "quick", f"/?scene={state['id']}")
-        else:
-            page.go(f"/?quality=quick&scene={state['id']}")
-        page.settled(300)
-        data = page.driver.execute_async_script("""const done = arguments[arguments.length - 1], v = sow.view;
-            v.still(v.poseOf(sow.get().doc.shots[0]), 420, 262, 2, () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => done(r.result); r.readAsDataURL(b); })""")
-        still = cv2.imdecode(np.frombuffer(base64.b64decode(data.split(",")[1]), np.uint8), 1)
-        cv2.putText(still, line["label"], (8, 254), cv2.FONT_HERSHEY_SIMPLEX, 0.5, (255, 255, 255), 1, cv2.LINE_AA)
-        stills.append(still)
-    page.close()
-    cv2.imwrite(str(HERE / "lands.png"), np.vstack([np.hstack(stills[i:i + 3]) for i in range(0, len(stills) - len(stills) % 3, 3)]))
+    """A sheet of the ready-made lands, as the core draws them from above."""
+    from sow.core.build import Build
+    from sow.core.cabinet import lands as ready
+    from sow.core.cache import Cache
+    from sow.core.shots.sketch import from_above
+    tiles = []
+    for line in ready.listed():
+        scene = ready.document(line.name)
+        b = Build(scene, scene.plot.grid(513), Cache())
+        tile = from_above(b.heights, b.grid.spacing, b.water()[0], size=330)[..., ::-1].copy()
+        cv2.rectangle(tile, (0, 308), (330, 330), (228, 239, 244), -1)
+        cv2.putText(tile, f"{line.label}, {line.width_m / 1000:g} km, relief {line.relief_m:g} m", (6, 323), cv2.FONT_HERSHEY_SIMPLEX, 0.42, (43, 48, 35), 1, cv2.LINE_AA)
+        tiles.append(cv2.copyMakeBorder(tile, 4, 4, 4, 4, cv2.BORDER_CONSTANT, value=(228, 239, 244)))
+    cv2.imwrite(str(HERE / "lands.png"), np.vstack([np.hstack(tiles[i:i + 4]) for i in range(0, len(tiles) - len(tiles) % 4, 4)]))
 
 
 def main(wanted):
     if wanted == ["lands"]:
         return lands()
+    if wanted == ["by-hand"]:
+        return by_hand(json.loads(Path("samples/brackenhope.json").read_text()))
     document = json.loads(Path("samples/brackenhope.json").read_text())
     _, state = ask("POST", "/api/scenes", {"document": document})
-    page = Page(server().address, "soft", f"/?scene={state['id']}")
+    page = Page(server().address, os.environ.get("QUALITY", "soft"), f"/?scene={state['id']}")
     try:
         page.settled(400)
         for name in scenes(page):
@@ -142,7 +146,7 @@ def main(wanted):
                 page.shot(HERE / f"{name}.png")
         if not wanted or "still" in wanted:
             page.js("""const s = sow.get(), v = sow.view; window.made = null;
-                v.still(v.poseOf(s.doc.shots[0]), 1600, 900, 12, () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => { window.made = r.result; }; r.readAsDataURL(b); })""")
+                v.still(v.poseOf(s.doc.shots[0]), 1600, 900, Number(%s), () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => { window.made = r.result; }; r.readAsDataURL(b); })""" % os.environ.get("FRAMES", "12"))
             page.until(lambda: page.js("return !!window.made"), 900)
             (HERE / "still.png").write_bytes(base64.b64decode(page.js("return window.made").split(",")[1]))
         for line in page.errors():
@@ -151,6 +155,7 @@ def main(wanted):
         page.close()
     if not wanted:
         lands()
+        by_hand(document)
 
 
 if __name__ == "__main__":
