@@ -18,9 +18,8 @@ export function interval(relief: number): number {
 interface Drawn { relief: HTMLCanvasElement; sheet: Float32Array | null }
 const bases = new WeakMap<Products, Drawn>();
 
-function shade(f: Field, i: number, x: number, y: number): number {
+function shade(f: Field, x: number, y: number): number {
   const v = f.values, gx = (v[y * f.nx + Math.min(x + 1, f.nx - 1)] - v[y * f.nx + Math.max(x - 1, 0)]) / (2 * f.spacing), gy = (v[Math.max(y - 1, 0) * f.nx + x] - v[Math.min(y + 1, f.ny - 1) * f.nx + x]) / (2 * f.spacing);
-  void i;
   return Math.max(0, (0.5 * gx - 0.5 * gy + 0.7071) / Math.sqrt(1 + gx * gx + gy * gy));
 }
 
@@ -35,7 +34,7 @@ function base(p: Products, doc: Scene, sheet: Sheet | null): HTMLCanvasElement {
   const a = sheet?.answer, log = (t: number) => Math.log(Math.max(t, 1e-4));
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      const i = y * w + x, t = 0.38 + 0.72 * shade(f, i, x, y);
+      const i = y * w + x, t = 0.38 + 0.72 * shade(f, x, y);
       let r: number, g: number, b: number;
       if (values && a) {
         const k = Math.min(1, Math.max(0, a.log ? (log(values[i]) - log(a.low)) / (log(a.high) - log(a.low)) : (values[i] - a.low) / (a.high - a.low)));
