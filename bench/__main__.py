@@ -102,15 +102,50 @@ def _darts(width, radius, wanted, most, seed):
 
 
 def placing():
-    """A million plants, least distance 0.7 m at one per m², against dart throwing to the same number and distance."""
+    """A million plants against dart throwing of one kind to the same number and distance; eight kinds with rules and all distances; how it grows; memory."""
+    from sow.core.build import Build
+    from sow.core.cache import Cache
     from sow.core.planting.place import place
+    from sow.core.scene import read_scene
     count = [0]
 
     def ours():
         count[0] = len(place(1.0, 0.7, 5, (1000.0, 1000.0))[0])
-    seconds = median(ours, 3)
-    yield row(f"placing {count[0]:,} plants", seconds, "dart throwing with a background grid (numba)",
-              median(lambda: _darts(1000.0, 0.7, count[0], 60_000_000, 1), 3))
+    ours()
+    seconds, darts = pair(ours, lambda: _darts(1000.0, 0.7, count[0], 60_000_000, 1), 3)
+    yield row(f"placing {count[0]:,} plants of one kind", seconds, "dart throwing with a background grid (numba)", darts)
+    kinds = ("heather", "bilberry", "bracken", "moor-grass", "fescue", "tormentil", "cobble", "gorse")
+    apart = (0.5, 0.4, 0.8, 0.3, 0.25, 0.25, 0.3, 1.1)
+    mix = [{"kind": k, "share": s, "apart_m": a} for k, s, a in zip(kinds, (15, 10, 8, 30, 20, 10, 5, 2), apart)]
+    rules = [{"kind": "slope", "low": 0, "high": 40, "soft": 8}, {"kind": "patches", "size_m": 80, "share": 85}, {"kind": "wetness", "low": 0, "high": 14, "soft": 2}]
+    document = {"name": "p", "plot": {"width_m": 1000, "depth_m": 1000, "posts": 1025}, "land": [{"id": "n", "name": "n", "kind": "noise", "height_m": 60, "feature_m": 400}],
+                "planting": [{"id": "s", "name": "s", "mix": mix, "density": 122, "apart_m": 0.3, "where": rules, "stance": {"edge": 60}}]}
+    scene = read_scene(document)
+    build = Build(scene, scene.plot.view_grid(), Cache(4 << 30))
+    site = build.site()
+    build.plants(0)
+    count[0] = 0
+
+    def sown():
+        fresh = Build(scene.model_copy(update={"planting": [scene.planting[0].model_copy(update={"density": 122 + 1e-4 * count[0]})]}), build.grid, build.cache)
+        count[0] += 1
+        site._kept.clear()
+        return fresh.plants(0)
+    plants = sown()
+    seconds, darts = pair(sown, lambda: _darts(1000.0, 0.7, 1_000_000, 60_000_000, 1), 3)
+    yield row(f"sowing {len(plants):,} of eight kinds, rules, all distances, stance", seconds * 1e6 / len(plants), "dart throwing of one kind, both for a million", darts)
+    size = sum(v.nbytes for v in vars(plants).values()) / len(plants)
+    yield {"name": f"memory: {size:.0f} bytes a plant", "seconds": 0.0, "against": "", "ratio": None, "unit": ""}
+    times = {}
+    for wide in (316.0, 1000.0, 2236.0):
+        n = len(place(1.0, apart, 5, (wide, wide), shares=[m["share"] for m in mix])[0])
+        times[n] = median(lambda: place(1.0, apart, 5, (wide, wide), shares=[m["share"] for m in mix]), 3)
+    least = min(times)
+    for n, t in times.items():
+        yield {"name": f"placing {n:,} of eight kinds", "seconds": round(t, 4), "against": f"as many at the speed of {least:,}", "ratio": round(t / n / (times[least] / least), 2), "unit": "times as long"}
+    x, y, *_ = place(1.0, apart, 5, (1000.0, 1000.0), shares=[m["share"] for m in mix])
+    blocks = np.histogram2d(x, y, 10, ((0, 1000), (0, 1000)))[0] / 1e4
+    yield {"name": f"density: {len(x) / 1e6:.4f} of the wish, each hectare {blocks.min():.3f} to {blocks.max():.3f}", "seconds": 0.0, "against": "", "ratio": None, "unit": ""}
 
 
 def gdal_slope():
@@ -247,7 +282,181 @@ def memory():
            "against": f"its heights and plants alone, {least / 2**20:.0f} MB", "ratio": round(peak * 1024 / least, 2), "unit": "times as much"}
 
 
-ALL = {f.__name__: f for f in (noise, slope, gdal_slope, drainage, placing, wear, drag, large, demo, memory)}
+def strokes():
+    """From pointer to changed picture, part by part, for one chunk of a stroke in its middle; against copying the plot's full grid once."""
+    from sow.core.scene import read_scene
+    from sow.store import scenes
+    from sow.store import strokes as kept
+    from sow.web.strokes import Live
+    from tests.page import Page
+    from tests.served import ask, server
+    server()
+    scenes.open_store(server().cluster.url)
+    for posts in (1025, 2049):
+        document = {"name": "b", "plot": {"width_m": 1600, "depth_m": 1600, "posts": posts}, "land": [{"id": "n", "name": "n", "kind": "noise"}, {"id": "h", "name": "h", "kind": "hand", "posts": posts}], "beyond": {"edge": "end"}}
+        full = np.zeros((posts, posts), np.float32)
+        copy = median(full.copy, 9)
+        state = ask("POST", "/api/scenes", {"document": document})[1]
+        page = Page(server().address, "quick", f"/?scene={state['id']}")
+        page.settled()
+        for size in (5, 200):
+            brush = {"tool": "raise", "size_m": size, "strength_m": 2}
+            live, n = Live(read_scene(document), "h", brush), [0]
+
+            def add():
+                n[0] += 1
+                return live.add([[300 + 8.0 * n[0], 700.0, 0.1]])
+
+            def keep():
+                n[0] += 1
+                with scenes.database.connection_context():
+                    kept.keep_chunk(state["id"], f"keep{size}", n[0], state["revision"], "h", brush, [[300, 700, 0.1]])
+
+            def whole():
+                n[0] += 1
+                ask("POST", f"/api/scenes/{state['id']}/strokes/whole{size}", {"seq": n[0], "base": state["revision"], "entry": "h", "brush": brush, "points": [[300 + 8.0 * n[0], 700, 0.1]]})
+            rows = [("heights of the rectangle", median(add, 15)), ("kept in the store", median(keep, 15)), ("there and back, both included", median(whole, 15))]
+            (r0, r1, c0, c1), _ = add()
+            script = ("const [r, c, m, n] = arguments, h = new Float32Array(m * n).fill(9), v = sow.view, gl = v.renderer.getContext(), b = new Uint8Array(4), t = [[], []]; for (let i = 0; i < 7; i++) { const a = performance.now(); v.patch(r, c, m, n, h); t[0].push(performance.now() - a);"
+                      "const d = performance.now(); v.draw(v.quality.moving, 1, true); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, b); t[1].push(performance.now() - d); } return t.map((x) => x.sort((p, q) => p - q)[3])")
+            patch, frame = page.js(script, r0, c0, r1 - r0, c1 - c0)
+            rows += [("taken up by the page", patch / 1000), ("a frame while it moves, software renderer", frame / 1000)]
+            for name, seconds in rows:
+                yield {"name": f"stroke {size} m, {posts} posts: {name}", "seconds": round(seconds, 5), "against": "copying the grid once", "ratio": round(seconds / copy, 2), "unit": "times as long"}
+        page.close()
+
+
+def history():
+    """A scene of ten thousand revisions opened against one of ten; what a stroke takes in the store."""
+    from tests.served import ask, server
+    import psycopg2
+    server()
+    document = json.loads(Path("samples/brackenhope.json").read_text())
+    state = ask("POST", "/api/scenes", {"document": document})[1]
+    ids = [state["id"], ask("POST", f"/api/scenes/{state['id']}/duplicates")[1]["id"]]
+    with psycopg2.connect(server().cluster.url) as c, c.cursor() as q:
+        for scene, count in zip(ids, (9, 9999)):
+            q.execute("SELECT head FROM scene WHERE id = %s", (scene,))
+            head = q.fetchone()[0]
+            q.execute("SELECT max(id) FROM revision")
+            top = q.fetchone()[0]
+            q.execute("""INSERT INTO revision (id, scene_id, parent, label, note, document, made) SELECT %s + g, %s, CASE WHEN g = 1 THEN %s ELSE %s + g - 1 END, 'step', '', (SELECT document FROM revision WHERE id = %s), now()
+                FROM generate_series(1, %s) g""", (top, scene, head, top, head, count))
+            q.execute("SELECT setval(pg_get_serial_sequence('revision', 'id'), %s)", (top + count,))
+            q.execute("UPDATE scene SET head = %s, tip = %s WHERE id = %s", (top + count, top + count, scene))
+    for name, path in (("opened", ""), ("its newest steps listed", "/history"), ("undone and redone", None)):
+        def work(scene):
+            if path is None:
+                ask("POST", f"/api/scenes/{scene}/undo")
+                ask("POST", f"/api/scenes/{scene}/redo")
+            else:
+                ask("GET", f"/api/scenes/{scene}{path}")
+        many, few = pair(lambda: work(ids[1]), lambda: work(ids[0]), 15)
+        yield {"name": f"ten thousand revisions: {name}", "seconds": round(many, 5), "against": "ten revisions", "ratio": round(many / few, 2), "unit": "times as long"}
+    state = ask("POST", "/api/scenes", {"document": {"name": "b", "plot": {"width_m": 1600, "depth_m": 1600, "posts": 1025}, "land": [{"id": "n", "name": "n", "kind": "noise"}, {"id": "h", "name": "h", "kind": "hand", "posts": 1025}]}})[1]
+    usage = lambda: ask("GET", f"/api/scenes/{state['id']}/usage")[1]
+    before, rng, start = usage(), np.random.default_rng(1), time.perf_counter()
+    for k in range(40):
+        e, n = rng.uniform(100, 1500, 2)
+        ask("POST", f"/api/scenes/{state['id']}/strokes/u{k}", {"seq": 0, "base": state["revision"], "entry": "h", "brush": {"tool": "raise", "size_m": 30, "strength_m": 3}, "points": [[e + 4 * i, n + 2 * i, 0.05] for i in range(40)]})
+        state = ask("POST", f"/api/scenes/{state['id']}/strokes/u{k}/end", {})[1]
+    after, seconds = usage(), (time.perf_counter() - start) / 40
+    size = (after["documents"] + after["rasters"] - before["documents"] - before["rasters"]) / 40
+    yield {"name": f"a stroke of 40 points in the store: {size / 1024:.1f} kB", "seconds": round(seconds, 4), "against": "the landform's grid, 4 bytes a post", "ratio": round(size / (4 * 1025 * 1025), 4), "unit": "of its bytes"}
+
+
+def ground():
+    """Weights of 16 materials on 2049 x 2049 posts and a dragged slope band, against one pass of memory over the weights; what repeats."""
+    from sow.core.build import Build
+    from sow.core.cabinet import grounds
+    from sow.core.cabinet.kind import linear
+    from sow.core.cache import Cache
+    from sow.core.scene import read_scene
+    from sow.core.surface.material import weights
+    from sow.core.surface.repeat import repetition
+    from sow.core.surface.tiling import laid, shrunk
+    families = [g.name for g in grounds.values() if g.family == g.name][:16]
+    rules = [{"kind": "slope", "low": 22, "high": 90, "soft": 6}, {"kind": "height", "low": 10, "high": 9999, "soft": 10}, {"kind": "patches", "size_m": 120, "share": 40}, {"kind": "hollows", "size_m": 60}]
+    document = {"name": "g", "plot": {"width_m": 2000, "depth_m": 2000, "posts": 2049}, "land": [{"id": "n", "name": "n", "kind": "noise", "height_m": 90, "feature_m": 600}],
+                "ground": [{"id": f"m{i}", "name": name, "ground": name, "where": [{**rules[i % 4], **({"seed": i} if i % 4 == 2 else {})}] if i else []} for i, name in enumerate(families)]}
+    scene, cache, count = read_scene(document), Cache(4 << 30), [0]
+    full = Build(scene, scene.plot.grid(2049), cache)
+    site = full.site("ground")
+    result = weights(scene.ground, site)
+    flat = result.reshape(-1, 2049)
+    other = np.empty_like(flat)
+
+    def made():
+        site._kept.clear()  # what is measured of the land is measured anew
+        weights(scene.ground, site)
+    mine, memory = pair(made, lambda: _copy(flat, other), 3)
+    yield row("weights of 16 materials 2049", mine, "one copy of the result, 269 MB", memory, "of a pass")
+    draft = scene.plot.draft_grid()
+    Build(scene, draft, cache).ground()
+
+    def dragged():
+        count[0] += 1
+        rule = scene.ground[1].where[0].model_copy(update={"low": 22 + 0.01 * count[0]})
+        moved = scene.model_copy(update={"ground": [scene.ground[0], scene.ground[1].model_copy(update={"where": [rule]}), *scene.ground[2:]]})
+        np.rint(Build(moved, draft, cache).ground() * 255).astype(np.uint8).tobytes()
+    yield row("a slope band dragged: 16 materials as bytes, draft", median(dragged, 21), "the same copy", memory, "of a pass")
+    for name in ("turf", "cobbles", "scree", "sandstone", "leaf-litter"):
+        g = grounds[name]
+        small = shrunk(linear(g.maps()[0][..., :3]), 64)
+        x, y = np.meshgrid(np.arange(640) / 16, np.arange(640) / 16)
+        start = time.perf_counter()
+        tiled = laid(small, x, y, 4, 0, g.directed).reshape(640, 640, 3)
+        seconds = time.perf_counter() - start
+        score, plain = repetition(tiled), repetition(np.tile(small, (10, 10, 1)))
+        yield {"name": f"repetition of {name}: {score:.2f}", "seconds": round(seconds, 4), "against": f"plain tiling, {plain:.2f}", "ratio": round(plain / max(score, 1e-3), 1), "unit": "times less"}
+
+
+def drawn():
+    """What repeats in the drawn ground, looking straight down from 1 m to 1 km, and how long a dragged slope band takes to the picture."""
+    from sow.core.surface.repeat import repetition
+    from tests.page import Page
+    from tests.served import ask, server
+    light = {"sun_bearing": 200, "sun_height": 60, "clouds": 0, "haze_m": 400000}
+    plot = {"width_m": 2000, "depth_m": 2000, "posts": 2049}
+    page = None
+    for name in ("turf", "cobbles", "scree", "sandstone"):
+        document = {"name": name, "plot": plot, "light": light, "beyond": {"edge": "end"}, "ground": [{"id": "g", "name": "g", "ground": name, "size_m": 4}]}
+        state = ask("POST", "/api/scenes", {"document": document})[1]
+        if page is None:
+            page = Page(server().address, "soft", f"/?scene={state['id']}")
+        else:
+            page.go(f"/?quality=soft&scene={state['id']}")
+        page.settled()
+        for up in (1, 10, 100, 1000):
+            start = time.perf_counter()
+            picture = page.still({"east": 1000, "north": 1000, "up": up, "bearing": 0, "tilt": -90, "focal": 36}, 512, 512, 4)
+            seconds, score = time.perf_counter() - start, repetition(picture)
+            # the same ground as a plain repeat at this scale
+            px = max(2, round(4 / up * 512))
+            plain = f"plain tiling 1.00, a repeat is {px} px" if px < 256 else "no whole repeat fits the picture"
+            yield {"name": f"{name} from {up} m: repetition {score:.2f}", "seconds": round(seconds, 3), "against": plain, "ratio": round(1 / max(score, 1e-3), 1), "unit": "times less"}
+    rules = [{"kind": "slope", "low": 22, "high": 90, "soft": 6}, {"kind": "height", "low": 10, "high": 9999, "soft": 10}, {"kind": "patches", "size_m": 120, "share": 40}, {"kind": "hollows", "size_m": 60}]
+    from sow.core.cabinet import grounds
+    families = [g.name for g in grounds.values() if g.family == g.name][:16]
+    document = {"name": "g", "plot": plot, "land": [{"id": "n", "name": "n", "kind": "noise", "height_m": 90, "feature_m": 600}],
+                "ground": [{"id": f"m{i}", "name": n, "ground": n, "where": [{**rules[i % 4], **({"seed": i} if i % 4 == 2 else {})}] if i else []} for i, n in enumerate(families)]}
+    state = ask("POST", "/api/scenes", {"document": document})[1]
+    page.go(f"/?quality=sketch&scene={state['id']}")
+    page.settled()
+    flat = np.zeros((16 * 2049, 2049), np.float32)
+    other = np.empty_like(flat)
+    memory = median(lambda: _copy(flat, other))
+    script = """const done = arguments[0], gl = sow.view.renderer.getContext(), b = new Uint8Array(4), t = []; let k = 0;
+        const next = () => { const before = sow.get().manifest, a = performance.now(); sow.drag((d) => { d.ground[1].where[0].low = 20 + 0.1 * ++k; });
+          const stop = setInterval(() => { if (sow.get().manifest === before) return; clearInterval(stop); const b1 = performance.now(); sow.view.draw(sow.view.quality.moving, 1, true); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, b);
+            t.push([b1 - a, performance.now() - b1]); if (t.length < 9) setTimeout(next, 300); else done(t); }, 2); }; next();"""
+    took = np.median(np.array(page.driver.execute_async_script(script)), 0) / 1000
+    page.close()
+    for name, seconds in (("built and brought to the page", took[0]), ("drawn, software renderer", took[1])):
+        yield row(f"a slope band dragged, 16 materials: {name}", seconds, "one copy of the weights at 2049", memory, "times as fast as one pass")
+
+
+ALL = {f.__name__: f for f in (noise, slope, gdal_slope, drainage, placing, wear, drag, ground, drawn, strokes, history, large, demo, memory)}
 
 
 def main() -> int:

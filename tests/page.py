@@ -1,16 +1,24 @@
 """Drives the real page in headless Chromium."""
+import base64
+import io
 import tempfile
 import time
 from pathlib import Path
 
+import numpy as np
+from PIL import Image
 from selenium import webdriver
+from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
 
 FLAGS = ("--headless=new --no-sandbox --enable-unsafe-swiftshader --use-angle=swiftshader --disable-background-networking "
          "--disable-component-update --disable-sync --no-first-run --no-default-browser-check --disable-quic --hide-scrollbars "
-         "--force-device-scale-factor=1 --window-size=1280,943").split()
+         "--force-device-scale-factor=1 --window-size=1280,943 --disable-gpu-compositing --disable-gpu-rasterization").split()
+
+STILL = """const [pose, width, height, frames] = arguments, done = arguments[arguments.length - 1];
+    sow.view.still(pose, width, height, frames, () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => done(r.result); r.readAsDataURL(b); });"""
 
 
 class Page:
@@ -39,7 +47,7 @@ class Page:
         self.home.cleanup()
 
     def until(self, truth, seconds: float = 120, what: str = ""):
-        return WebDriverWait(self.driver, seconds, 0.1, ignored_exceptions=[Exception]).until(lambda d: truth(), what)
+        return WebDriverWait(self.driver, seconds, 0.05, ignored_exceptions=[Exception]).until(lambda d: truth(), what)
 
     def one(self, css: str):
         return self.driver.find_element(By.CSS_SELECTOR, css)
@@ -65,10 +73,10 @@ class Page:
         element.click()
 
     def keys(self, *keys: str) -> None:
-        webdriver.ActionChains(self.driver).send_keys(*keys).perform()
+        webdriver.ActionChains(self.driver, duration=30).send_keys(*keys).perform()
 
     def chord(self, *keys: str) -> None:
-        chain = webdriver.ActionChains(self.driver)
+        chain = webdriver.ActionChains(self.driver, duration=30)
         for k in keys[:-1]:
             chain.key_down(k)
         chain.send_keys(keys[-1])
@@ -76,11 +84,42 @@ class Page:
             chain.key_up(k)
         chain.perform()
 
-    def settled(self, seconds: float = 180) -> None:
-        """No build pending, everything of the newest revision drawn."""
-        time.sleep(0.25)
+    def settled(self, seconds: float = 180, begun: float = 0.15) -> None:
+        """No build pending, everything of the newest revision drawn. What was just done is given `begun` seconds to begin."""
+        time.sleep(begun)
         self.until(lambda: self.js("const s = window.sow; return !!(s && s.get().products && !s.get().building && !s.get().products.manifest.draft && s.view.settled)"), seconds, "not settled")
-        time.sleep(0.15)
+        time.sleep(0.05)
+
+    def state(self) -> dict:
+        return self.js("return sow.get().state")
+
+    def kept(self, before: int, seconds: float = 60) -> dict:
+        """Waits until a revision after `before` is kept and everything is drawn; gives the state."""
+        self.until(lambda: self.js("return sow.get().state.revision") > before, seconds, "nothing was kept")
+        self.settled(begun=0.02)
+        return self.state()
+
+    def on_map(self):
+        """The map swapped onto the face, or as it lies there."""
+        if not self.js("return sow.get().mapOnFace"):
+            self.js("document.querySelector('[data-pad]').focus()")
+            self.keys("m")
+        return self.until(lambda: next(e for e in self.all("[data-map]") if e.size["width"] > 600), 20)
+
+    def at(self, big, east: float, north: float) -> tuple[float, float]:
+        """A place in metres on the map as a point of the page."""
+        left, top, width, height, e0, n0, k, w, d = self.js("const r = arguments[0].getBoundingClientRect(), a = sow.get().mapAt, p = sow.get().doc.plot; return [r.left, r.top, r.width, r.height, a && a.east, a && a.north, a && a.scale, p.width_m, p.depth_m]", big)
+        k = k or min((width - 52) / w, (height - 52) / d)
+        return left + width / 2 + (east - (w / 2 if e0 is None else e0)) * k, top + height / 2 - (north - (d / 2 if n0 is None else n0)) * k
+
+    def mouse(self, *moves: tuple[float, float]) -> None:
+        """Press at the first point, move through the rest, release."""
+        hold = ActionBuilder(self.driver, duration=30)
+        hold.pointer_action.move_to_location(*map(int, moves[0])).pointer_down()
+        for m in moves[1:]:
+            hold.pointer_action.move_to_location(*map(int, m))
+        hold.pointer_action.pointer_up()
+        hold.perform()
 
     def js(self, code: str, *args):
         return self.driver.execute_script(code, *args)
@@ -105,8 +144,20 @@ class Page:
         self.until(ready, seconds, f"no download *{ending}")
         return ready()
 
+    def still(self, pose: dict, width=400, height=300, frames=1) -> np.ndarray:
+        """A still of the scene from a pose, float64 (height, width, 3), sRGB 0..255."""
+        data = self.driver.execute_async_script(STILL, pose, width, height, frames)
+        return np.asarray(Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")).astype(float)
+
     def shot(self, path: Path) -> None:
+        # the renderer's own queue is emptied first: a frame in software may take longer than a screenshot waits
+        self.js("const v = window.sow && sow.view; if (v) { const gl = v.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); }")
         self.driver.save_screenshot(str(path))
+
+    def shot_if_failed(self, test) -> None:
+        """For tearDown: what the page showed when a test failed."""
+        if any(t is test for t, _ in test._outcome.result.errors + test._outcome.result.failures):
+            self.shot(Path(tempfile.gettempdir()) / f"sow-failed-{test._testMethodName}.png")
 
     def errors(self) -> list[str]:
         return [e["message"] for e in self.driver.get_log("browser") if e["level"] == "SEVERE"]

@@ -9,6 +9,7 @@ import urllib.request
 from pathlib import Path
 
 from sow.run import Server
+from sow.store.cluster import free_port
 
 _server: Server | None = None
 
@@ -20,16 +21,19 @@ def server() -> Server:
         folder = Path(tempfile.mkdtemp(prefix="sow-test-"))
         folder.chmod(0o755)
         os.environ.setdefault("SOW_CACHE", str(Path(tempfile.gettempdir()) / f"sow-test-cabinet-{os.getuid()}"))
-        os.environ["SOW_PORT"] = "0"
+        os.environ["SOW_PORT"] = str(free_port())  # two test processes must not wish for the same
         _server = Server(folder)
-        atexit.register(_end)
+        atexit.register(end)
         _server.start(180)
     return _server
 
 
-def _end() -> None:
-    _server.stop()
-    shutil.rmtree(_server.folder, ignore_errors=True)
+def end() -> None:
+    global _server
+    if _server is not None:
+        _server.stop()
+        shutil.rmtree(_server.folder, ignore_errors=True)
+        _server = None
 
 
 def ask(method: str, path: str, body=None, headers: dict | None = None, timeout: float = 240):

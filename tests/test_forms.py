@@ -18,6 +18,7 @@ from sow.core.formats.elevation import destep, fill_gaps, guess_raw, read_elevat
 from sow.core.formats.lines import read_contours
 from sow.core.plot import Plot
 from sow.core.sample import heights_at, values_at
+from sow.core.refers import missing
 from sow.core.scene import read_scene
 from tests.test_kinds import Given, built, entry
 
@@ -129,7 +130,7 @@ class Joining(unittest.TestCase):
         np.testing.assert_allclose(below + above, 1, atol=0.01)
         n, d = built([NOISE]).heights, built([self.DOME]).heights
         self.assertTrue((above[(d > n + 0.2) & (d > 5)] > 0.98).all() and (above[(d < n - 0.2) | (d == 0)] < 0.02).all())
-        ground = [{"id": "a", "name": "a", "ground": "turf"}, {"id": "b", "name": "b", "ground": "granite", "where": [{"kind": "shows", "landform": "d"}]}]
+        ground = [{"id": "a", "name": "a", "ground": "turf"}, {"id": "b", "name": "b", "ground": "granite", "edge": 100, "broken": 0, "stands": 0, "where": [{"kind": "shows", "landform": "d"}]}]
         clothed = built([NOISE, {**self.DOME, "combine": "highest"}], ground=ground).ground()
         np.testing.assert_allclose(clothed[1], above, atol=1e-5)
         with self.assertRaises(SceneError) as e:
@@ -156,9 +157,9 @@ class Joining(unittest.TestCase):
         self.assertLess(turned(225, 175), 0.5)
         wide = held(breadth_m=390)
         self.assertGreater(wide(290, 160), 5)
-        with self.assertRaises(SceneError) as e:
-            built([NOISE], rasters=Given(corner=corner), marks=marks, ground=[{"id": "a", "name": "a"}, {"id": "b", "name": "b", "where": [{"kind": "mask", "mark": "k", "bound": "gone"}]}]).ground()
-        self.assertIn("not there", e.exception.message)
+        lost = built([NOISE], rasters=Given(corner=corner), marks=marks, ground=[{"id": "a", "name": "a"}, {"id": "b", "name": "b", "where": [{"kind": "mask", "mark": "k", "bound": "gone"}]}])
+        self.assertTrue((lost.ground()[1] == 1).all())  # what is gone asks nothing, and is told
+        self.assertEqual([r.field for r, _ in missing(lost.scene)], ["bound"])
 
     def test_a_build_that_fails_names_the_entry(self):
         with self.assertRaises(SceneError) as e:

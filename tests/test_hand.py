@@ -8,7 +8,10 @@ from selenium.webdriver.common.actions.action_builder import ActionBuilder
 
 from sow.core.build import Build
 from sow.core.cache import Cache
+from sow.core.errors import SceneError
 from sow.core.hand.bake import bake
+from sow.core.land.base import Below
+from sow.core.land.byhand import ByHand, gathered
 from sow.core.sample import heights_at
 from sow.core.scene import read_scene
 from tests.page import Page
@@ -62,6 +65,24 @@ class Brushes(unittest.TestCase):
         slow = built([hand({"tool": "raise"})], 257).heights
         fast = built([hand({"tool": "raise", "points": [LINE[0], [LINE[-1][0], 150, 1.9]]})], 257).heights
         self.assertAlmostEqual(float(slow.sum() / fast.sum()), 1, delta=0.06)
+
+    def test_ten_thousand_strokes(self):
+        document = {"name": "t", "plot": {"width_m": 400, "depth_m": 300, "posts": 129}, "land": [hand(*[{"tool": "raise"}] * 10_000)]}
+        with self.assertRaisesRegex(SceneError, "10000|at most 8"):
+            read_scene(document)
+        scene = read_scene({**document, "land": [hand()]})
+        grid, count, rng = scene.plot.grid(129), 10_000, np.random.default_rng(6)
+        flat = np.zeros(grid.shape, np.float32)
+
+        def gather(points, kept=None):  # some strokes over what is kept, as the store does it
+            entry = ByHand(id="h", name="h", raster="" if kept is None else "kept", strokes=[{"tool": "raise", "size_m": 25, "strength_m": 3, "points": [p]} for p in points])
+            return gathered(entry, Below(flat, grid, scene.plot, lambda name: kept))
+        places, made = np.column_stack([rng.uniform(-25, 425, count), rng.uniform(-25, 325, count), np.full(count, 0.02)]).tolist(), None
+        for k in range(0, count, 8):
+            made = gather(places[k:k + 8], made)
+        one = float(gather([[200, 150, 0.02]]).sum()) * grid.spacing**2
+        self.assertTrue((made >= 0).all())
+        self.assertAlmostEqual(float(made.mean()) / (count * one / (450 * 350)), 1, delta=0.03)  # nothing of any stroke was lost on the way
 
     def test_amount_where_and_rubbing_out(self):
         whole, half = (self.done(amount=a).heights for a in (100, 50))
@@ -169,7 +190,7 @@ class Strokes(unittest.TestCase):
 class Page_(unittest.TestCase):
     def test_a_hill_is_raised_and_turned_down_through_the_page(self):
         _, state = ask("POST", "/api/scenes", {"document": {"name": "Sculpt", "plot": {"width_m": 200, "depth_m": 200, "posts": 257}, "land": [{"id": "n", "name": "n", "kind": "noise", "height_m": 8, "feature_m": 60}], "beyond": {"edge": "end"}}})
-        page = Page(server().address, "quick", f"/?scene={state['id']}")
+        page = Page(server().address, "sketch", f"/?scene={state['id']}")
         self.addCleanup(page.close)
         page.settled()
         page.click("[aria-label='Add landform or process']")
@@ -182,14 +203,14 @@ class Page_(unittest.TestCase):
         highest = lambda: page.js("const v = sow.get().products.field.values; let m = -1e9; for (const h of v) m = Math.max(m, h); return m")
         total = lambda: page.js("return sow.get().products.field.values.reduce((a, h) => a + h, 0)")
         before = total()
-        draw = ActionBuilder(page.driver)
+        draw = ActionBuilder(page.driver, duration=30)
         draw.pointer_action.move_to_location(int(x), int(y)).pointer_down()
         for k in range(1, 8):
             draw.pointer_action.move_to_location(int(x + 10 * k), int(y))
         draw.perform()
         page.until(lambda: total() > before + 1, 30, "the picture did not follow the stroke")  # before it is let go
         during = page.js("return sow.get().state.steps")
-        release = ActionBuilder(page.driver)
+        release = ActionBuilder(page.driver, duration=30)
         release.pointer_action.pointer_up()
         release.perform()
         page.until(lambda: page.js("return sow.get().state.steps") == during + 1, 40)

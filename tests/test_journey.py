@@ -29,12 +29,11 @@ class Journey(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.folder = Path(cls.enterClassContext(tempfile.TemporaryDirectory()))
-        cls.page = Page(server().address, "quick")
+        cls.page = Page(server().address, "sketch")
         cls.addClassCleanup(cls.page.close)
 
     def tearDown(self):
-        if not self._outcome.success:
-            self.page.shot(Path(tempfile.gettempdir()) / f"sow-failed-{self._testMethodName}.png")
+        self.page.shot_if_failed(self)
 
     def scene(self) -> dict:
         return self.page.js("return sow.get().state")
@@ -51,8 +50,9 @@ class Journey(unittest.TestCase):
         if not page.all("[data-make]"):
             page.chord(Keys.CONTROL, Keys.ALT, "n")
         name = page.until(lambda: page.one(".sheetbox input.text"), 20)
-        name.clear()
+        name.send_keys(Keys.CONTROL, "a")
         name.send_keys("Journey")
+        self.assertEqual(name.get_attribute("value"), "Journey")
         page.js("document.querySelector('.sheetbox input[type=checkbox]').click()")  # begin with flat ground
         page.click("[data-make]")
         page.until(lambda: self.scene() and self.scene()["name"] == "Journey", 30)
@@ -161,7 +161,7 @@ class Journey(unittest.TestCase):
             report = json.loads(z.read("report.json"))
             (self.folder / "scene.glb").write_bytes(z.read("scene.glb"))
             rows = z.read("plants.csv").decode().count("\n") - 1
-            masks = {n: np.asarray(Image.open(io.BytesIO(z.read(n)))).astype(float) / 255 for n in z.namelist() if n.startswith("materials/")}
+            masks = {n: np.asarray(Image.open(io.BytesIO(z.read(n)))).astype(float) / 255 for n in z.namelist() if n.startswith("materials/") and n.endswith(".png")}
         self.assertEqual((tif.shape, png.shape), ((257, 257), (257, 257)))
         self.assertEqual(rows, report["plants_total"] + 1)
         self.assertAlmostEqual(report["plants_total"] / count, 1, delta=0.06)
@@ -192,14 +192,14 @@ class Journey(unittest.TestCase):
         moved = page.js("""const t = [...document.querySelectorAll('[role=slider]')].find((e) => e.getAttribute('aria-label') === 'Height');
             const r = t.getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2]""")
         from selenium.webdriver.common.actions.action_builder import ActionBuilder
-        hold = ActionBuilder(page.driver)
+        hold = ActionBuilder(page.driver, duration=30)
         hold.pointer_action.move_to_location(int(moved[0]), int(moved[1])).pointer_down().move_to_location(int(moved[0]) + 60, int(moved[1]))
         hold.perform()
         page.until(lambda: page.js("return sow.get().manifest.draft"), 30, "no draft while dragging")
         highest = page.js("return sow.get().manifest.highest")
         self.assertEqual(self.scene()["revision"], state["revision"])
         self.assertGreater(highest, 16)
-        release = ActionBuilder(page.driver)
+        release = ActionBuilder(page.driver, duration=30)
         release.pointer_action.pointer_up()
         release.perform()
         after = self.kept(state["revision"])

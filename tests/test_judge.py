@@ -7,13 +7,13 @@ import xml.etree.ElementTree as xml
 from pathlib import Path
 
 import numpy as np
-from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from selenium.webdriver.support.ui import Select
 
 from sow.core.build import Build
 from sow.core.cache import Cache
 from sow.core.sample import heights_at
 from sow.core.scene import read_scene
+from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from tests.page import Keys, Page
 from tests.served import ask, server
 
@@ -25,70 +25,41 @@ class Judge(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.folder = Path(cls.enterClassContext(tempfile.TemporaryDirectory()))
-        cls.page = Page(server().address, "quick")
+        cls.page = Page(server().address, "sketch")
         cls.addClassCleanup(cls.page.close)
 
     def open(self, **more):
         document = {"name": "Judge", "plot": {"width_m": 300, "depth_m": 200, "posts": 257}, "land": LAND, "beyond": {"edge": "end"}, **more}
         _, state = ask("POST", "/api/scenes", {"document": document})
-        self.page.go(f"/?quality=quick&scene={state['id']}")
+        self.page.go(f"/?quality=sketch&scene={state['id']}")
         self.page.settled()
         scene = read_scene(document)
         return Build(scene, scene.plot.view_grid(), Cache())
-
-    def state(self):
-        return self.page.js("return sow.get().state")
-
-    def kept(self, before):
-        self.page.until(lambda: self.state()["revision"] > before, 60, "nothing was kept")
-        self.page.settled()
-        return self.state()
-
-    def on_map(self):
-        self.page.js("document.querySelector('[data-pad]').focus()")
-        self.page.keys("m")
-        return self.page.until(lambda: next(e for e in self.page.all("[data-map]") if e.size["width"] > 600), 20)
-
-    def at(self, big, east, north):
-        """A place in metres as a point of the page."""
-        r = self.page.js("const r = arguments[0].getBoundingClientRect(), a = sow.get().mapAt; return [r.left, r.top, r.width, r.height, a && a.east, a && a.north, a && a.scale]", big)
-        left, top, width, height, e0, n0, k = r
-        k = k or min((width - 52) / 300, (height - 52) / 200)
-        return left + width / 2 + (east - (e0 if e0 is not None else 150)) * k, top + height / 2 - (north - (n0 if n0 is not None else 100)) * k
-
-    def mouse(self, *moves):
-        """Press at the first point, move through the rest, release."""
-        hold = ActionBuilder(self.page.driver)
-        hold.pointer_action.move_to_location(*map(int, moves[0])).pointer_down()
-        for m in moves[1:]:
-            hold.pointer_action.move_to_location(*map(int, m))
-        hold.pointer_action.pointer_up()
-        hold.perform()
 
     def test_the_map_is_panned_zoomed_and_carries_the_handles(self):
         page = self.page
         self.open()
         page.click("[data-entry=d] button")
-        big = self.on_map()
-        before = self.state()["revision"]
+        big = self.page.on_map()
+        before = self.page.state()["revision"]
         # the dome is taken by its middle to another place
-        self.mouse(self.at(big, 150, 100), self.at(big, 180, 90), self.at(big, 200, 80))
-        dome = self.kept(before)["document"]["land"][1]
+        self.page.mouse(self.page.at(big, 150, 100), self.page.at(big, 180, 90), self.page.at(big, 200, 80))
+        dome = self.page.kept(before)["document"]["land"][1]
         self.assertAlmostEqual(dome["east_m"], 200, delta=1)
         self.assertAlmostEqual(dome["north_m"], 80, delta=1)
         # and widened by the grip at its side
-        before = self.state()["revision"]
-        self.mouse(self.at(big, 245, 80), self.at(big, 260, 80), self.at(big, 270, 80))
-        self.assertAlmostEqual(self.kept(before)["document"]["land"][1]["breadth_m"], 140, delta=3)
+        before = self.page.state()["revision"]
+        self.page.mouse(self.page.at(big, 245, 80), self.page.at(big, 260, 80), self.page.at(big, 270, 80))
+        self.assertAlmostEqual(self.page.kept(before)["document"]["land"][1]["breadth_m"], 140, delta=3)
         # the wheel zooms about the pointer, a drag pans, Home fits again
-        x, y = self.at(big, 60, 150)
-        wheel = ActionBuilder(page.driver)
+        x, y = self.page.at(big, 60, 150)
+        wheel = ActionBuilder(page.driver, duration=30)
         wheel.wheel_action.scroll(int(x), int(y), 0, -600)
         wheel.perform()
         page.until(lambda: page.js("return sow.get().mapAt"), 10)
-        self.assertAlmostEqual(self.at(big, 60, 150)[0], x, delta=2)
+        self.assertAlmostEqual(self.page.at(big, 60, 150)[0], x, delta=2)
         east = page.js("return sow.get().mapAt.east")
-        self.mouse((x, y), (x + 60, y), (x + 120, y))
+        self.page.mouse((x, y), (x + 60, y), (x + 120, y))
         scale = page.js("return sow.get().mapAt.scale")
         self.assertAlmostEqual(page.js("return sow.get().mapAt.east"), east - 120 / scale, delta=1)
         page.keys(Keys.HOME)
@@ -101,19 +72,19 @@ class Judge(unittest.TestCase):
         self.open(land=[])
         page.click("[aria-label='Add landform or process']")
         page.click("[data-add=contours]")
-        page.until(lambda: self.state()["document"]["land"], 30)
+        page.until(lambda: self.page.state()["document"]["land"], 30)
         page.until(lambda: "no contours yet" in page.text("[role=alert]"), 30)
         page.click_text("put away", "[role=alert]")
         page.click("[data-draw-contour]")
         big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 20)
         for k, north in enumerate((40, 150)):
-            before = self.state()["revision"]
+            before = self.page.state()["revision"]
             for east in (30, 150, 270):
-                self.mouse(self.at(big, east, north))
+                self.page.mouse(self.page.at(big, east, north))
             page.keys(Keys.ENTER)
-            self.page.until(lambda: self.state()["revision"] > before, 30)
+            self.page.until(lambda: self.page.state()["revision"] > before, 30)
         page.settled()
-        lines = self.state()["document"]["land"][0]["lines"]
+        lines = self.page.state()["document"]["land"][0]["lines"]
         self.assertEqual([len(l["points"]) for l in lines], [3, 3])
         rise = lines[1]["height_m"] - lines[0]["height_m"]
         self.assertGreater(rise, 0)
@@ -130,29 +101,29 @@ class Judge(unittest.TestCase):
         page.click("[data-draw=line]")
         big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 20)
         for east, north in ((40, 60), (150, 140), (260, 70)):
-            self.mouse(self.at(big, east, north))
-        before = self.state()["revision"]
+            self.page.mouse(self.page.at(big, east, north))
+        before = self.page.state()["revision"]
         page.keys(Keys.ENTER)
-        mark = self.kept(before)["document"]["marks"][0]
+        mark = self.page.kept(before)["document"]["marks"][0]
         self.assertEqual((mark["kind"], len(mark["points"])), ("line", 3))
         # a point is dragged, and one added on the way
-        before = self.state()["revision"]
-        self.mouse(self.at(big, 150, 140), self.at(big, 150, 120), self.at(big, 150, 110))
-        self.assertAlmostEqual(self.kept(before)["document"]["marks"][0]["points"][1][1], 110, delta=2)
-        before = self.state()["revision"]
-        self.mouse(self.at(big, 95, 85), self.at(big, 95, 70), self.at(big, 95, 60))
-        self.assertEqual(len(self.kept(before)["document"]["marks"][0]["points"]), 4)
+        before = self.page.state()["revision"]
+        self.page.mouse(self.page.at(big, 150, 140), self.page.at(big, 150, 120), self.page.at(big, 150, 110))
+        self.assertAlmostEqual(self.page.kept(before)["document"]["marks"][0]["points"][1][1], 110, delta=2)
+        before = self.page.state()["revision"]
+        self.page.mouse(self.page.at(big, 95, 85), self.page.at(big, 95, 70), self.page.at(big, 95, 60))
+        self.assertEqual(len(self.page.kept(before)["document"]["marks"][0]["points"]), 4)
         # as a clearing it holds for the sowing; as a path it is laid on the land
-        before = self.state()["revision"]
+        before = self.page.state()["revision"]
         page.js("[...document.querySelectorAll('[data-section=marks] label')].find((l) => l.textContent.includes('clearing')).querySelector('input').click()")
-        self.kept(before)
+        self.page.kept(before)
         self.assertLess(page.js("return sow.get().manifest.sown[0].count"), count - 20)
         page.unfold("land")
         heights = page.js("return sow.get().manifest.heights")
-        before = self.state()["revision"]
+        before = self.page.state()["revision"]
         page.click("[aria-label='Add landform or process']")
         page.click("[data-add=path]")
-        entry = self.kept(before)["document"]["land"][-1]
+        entry = self.page.kept(before)["document"]["land"][-1]
         self.assertEqual((entry["kind"], entry["mark"]), ("path", mark["id"]))
         self.assertNotEqual(page.js("return sow.get().manifest.heights"), heights)
         page.keys("m")
@@ -169,18 +140,18 @@ class Judge(unittest.TestCase):
         self.assertEqual([w is not None for w in a["water"]], [h < -4 for h in a["height"]])
         # pointing at it lights up the place in the view
         strip = page.one("[data-transect] svg")
-        point = ActionBuilder(page.driver)
+        point = ActionBuilder(page.driver, duration=30)
         r = strip.rect
         point.pointer_action.move_to_location(int(r["x"] + r["width"] / 2), int(r["y"] + 60))
         point.perform()
         page.until(lambda: page.js("return sow.get().pinned"), 10)
         self.assertAlmostEqual(page.js("return sow.get().place.east"), 150, delta=6)
         # dragged across the land on the map
-        big = self.on_map()
+        big = self.page.on_map()
         page.until(lambda: page.js("return sow.get().transect"), 10)
         line = cut["line"]
         middle = ((line[0] + line[2]) / 2, (line[1] + line[3]) / 2)
-        self.mouse(self.at(big, *middle), self.at(big, middle[0], middle[1] - 20), self.at(big, middle[0], middle[1] - 40))
+        self.page.mouse(self.page.at(big, *middle), self.page.at(big, middle[0], middle[1] - 20), self.page.at(big, middle[0], middle[1] - 40))
         page.until(lambda: page.js("return sow.get().transect.line[1]") < line[1] - 30, 10)
         page.until(lambda: abs(page.js("return sow.get().transect.answer.north[0]") - page.js("return sow.get().transect.line[1]")) < 0.1, 30)
         page.click("[data-csv]")
@@ -212,9 +183,9 @@ class Judge(unittest.TestCase):
         page.click("[aria-label='Setting to vary']")
         Select(page.one("[aria-label='Setting to vary']")).select_by_visible_text("Height")
         page.until(lambda: filled() == 12, 90)
-        before = self.state()
+        before = self.page.state()
         page.js("document.querySelector('[data-proofs] button[aria-label^=Take]').click()")
-        after = self.kept(before["revision"])
+        after = self.page.kept(before["revision"])
         self.assertNotEqual(after["document"]["land"][0]["height_m"], before["document"]["land"][0]["height_m"])
         self.assertEqual(after["steps"], before["steps"] + 1)
 
@@ -235,25 +206,25 @@ class Judge(unittest.TestCase):
         page.click("[data-entry=d] button")
         whole = page.js("return sow.get().manifest.heights")
         held = page.one("[data-without]")
-        press = ActionBuilder(page.driver)
+        press = ActionBuilder(page.driver, duration=30)
         press.pointer_action.move_to(held).pointer_down()
         press.perform()
         page.until(lambda: page.js("return sow.get().manifest.heights") != whole, 30)
-        release = ActionBuilder(page.driver)
+        release = ActionBuilder(page.driver, duration=30)
         release.pointer_action.pointer_up()
         release.perform()
         page.until(lambda: page.js("return sow.get().manifest.heights") == whole, 30)
-        self.assertEqual(self.state()["steps"], 1)
+        self.assertEqual(self.page.state()["steps"], 1)
 
     def test_ready_made_lands_raw_posts_and_order(self):
         page = self.page
         self.open()
         # a dragged entry changes places
-        before = self.state()["revision"]
+        before = self.page.state()["revision"]
         page.js("""const rows = ['d', 'n'].map((i) => document.querySelector(`[data-entry=${i}]`)), data = new DataTransfer();
             const fire = (e, k) => e.dispatchEvent(new DragEvent(k, {dataTransfer: data, bubbles: true, cancelable: true}));
             fire(rows[0].firstElementChild, 'dragstart'); fire(rows[1], 'dragover'); fire(rows[1], 'drop');""")
-        self.assertEqual([e["id"] for e in self.kept(before)["document"]["land"]], ["d", "n"])
+        self.assertEqual([e["id"] for e in self.page.kept(before)["document"]["land"]], ["d", "n"])
         # raw posts are asked for their layout
         h = np.add.outer(np.arange(40), np.arange(50)).astype("<u2") * 300
         file = self.folder / "posts.raw"
@@ -264,15 +235,15 @@ class Judge(unittest.TestCase):
             field = page.one(f".sheetbox [aria-label={name}]")
             field.send_keys(Keys.CONTROL, "a")
             field.send_keys(str(value))
-        before = self.state()["revision"]
+        before = self.page.state()["revision"]
         page.click_text("Bring it in", ".sheetbox")
-        land = self.kept(before)["document"]["land"]
+        land = self.page.kept(before)["document"]["land"]
         self.assertEqual((land[-1]["kind"], land[-1]["name"]), ("heightmap", "posts"))
         # a ready-made land begins a scene
         page.click("[data-action=lands]")
         page.until(lambda: len(page.all("[data-land]")) >= 10, 30)
         page.click("[data-land=sand-sea]")
-        page.until(lambda: self.state()["name"] == "Sand sea", 30)
+        page.until(lambda: self.page.state()["name"] == "Sand sea", 30)
         page.settled()
         self.assertGreater(page.js("return sow.get().manifest.highest - sow.get().manifest.lowest"), 60)
         self.assertEqual([e for e in page.errors() if "Failed to load resource" not in e], [])  # refusals that other tests asked for are no faults of the page

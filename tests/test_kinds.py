@@ -41,7 +41,7 @@ def built(land, posts=129, rasters=RASTERS, **more):
 
 def entry(kind, **more):
     least = {"heightmap": {"raster": "ramp"}, "borrowed": {"raster": "ramp", "times": 0.01}, "move": {"turn": 30}, "clip": {"low_m": 2, "high_m": 6}, "hand": {"strokes": [{"size_m": 40, "points": [[100, 100, 1], [180, 150, 1]]}]},
-             **{k: {"mark": "way"} for k in ("path", "stream", "rib")},
+             **{k: {"mark": "way"} for k in ("path", "stream", "rib", "shore-line")},
              "contours": {"lines": [{"height_m": 0, "points": [[10, 10], [200, 60]]}, {"height_m": 9, "points": [[30, 200], [300, 250]]}]}}
     return {"id": kind, "name": kind, "kind": kind, **least.get(kind, {}), **more}
 
@@ -130,12 +130,14 @@ class LandForms(unittest.TestCase):
 
 class EveryCondition(unittest.TestCase):
     def site(self, posts=129, stage="planting"):
-        b = built([NOISE], posts, water=[{"id": "w", "name": "w", "level_m": -6}], marks=[*MARKS, {"id": "k", "name": "k", "kind": "mask", "raster": "spot"}, {"id": "field", "name": "f", "kind": "area", "points": [[50, 50], [300, 60], [200, 250]]}])
+        b = built([NOISE], posts, water=[{"id": "w", "name": "w", "level_m": -6}], marks=[*MARKS, {"id": "k", "name": "k", "kind": "mask", "raster": "spot"}, {"id": "field", "name": "f", "kind": "area", "points": [[50, 50], [300, 60], [200, 250]]}],
+                  ground=[{"id": "a", "name": "a"}, {"id": "b", "name": "b", "ground": "sand", "where": [{"kind": "patches"}]}], planting=[{"id": "s", "name": "s", "mix": [{"kind": "boulder"}], "density": 0.1, "apart_m": 5}],
+                  pieces=[{"id": "p", "name": "p", "kind": "boulder", "east_m": 90, "north_m": 80}], shots=[{"id": "v", "name": "v", "east_m": 200, "north_m": 20}])
         site = b.site(stage)
         return b, site
 
     def ask(self, site, kind, **more):
-        rule = {"kind": kind, **({"mark": "k"} if kind == "mask" else {"landform": "n"} if kind == "shows" else {"mark": "way"} if kind == "near-line" else {"mark": "field"} if kind == "in-area" else {}), **more}
+        rule = {"kind": kind, **({"mark": "k"} if kind == "mask" else {"landform": "n"} if kind == "shows" else {"mark": "way"} if kind == "near-line" else {"mark": "field"} if kind == "in-area" else {"material": "b"} if kind == "covered" else {"sowing": "s"} if kind == "near-sowing" else {}), **more}
         return mask(read_scene({"name": "t", "ground": [{"id": "g", "name": "g", "where": [rule]}]}).ground[0].where, site, "here")
 
     def test_answers_between_0_and_1_and_inverts(self):

@@ -1,16 +1,24 @@
 """Lines and areas: how near, how deep inside, and what land and planting do with them."""
+import io
 import unittest
+from types import SimpleNamespace
 
 import numpy as np
+from PIL import Image, ImageFilter
 from shapely import LineString, Point, Polygon
 
 from sow.core.errors import SceneError
+from sow.core.hand.stroke import Stroke
+from sow.core.marks.mask import Mask, combined, painted, worked
 from sow.core.marks.shapes import Area, Line, depth, inside, near, way
+from sow.core.marks.zones import zones
 from sow.core.plot import Plot
-from sow.core.sample import values_at
+from sow.core.sample import heights_at, values_at
 from sow.core.scene import read_scene
+from sow.core.survey.isoline import isoline_at
+from sow.core.water.standing import surface_of
 from tests.test_hand import at
-from tests.test_kinds import built
+from tests.test_kinds import Given, built
 
 NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 120, "height_m": 30, "seed": 8}
 WAY = {"id": "l", "name": "Drove", "kind": "line", "points": [[40, 60], [160, 190], [280, 120], [370, 250]]}
@@ -115,6 +123,123 @@ class Used(unittest.TestCase):
         self.assertLess(nearest[2], 4)
         free = built([NOISE], 257, marks=[{**mark, "on": False}], planting=[sow("a")])
         self.assertGreater(len(free.plants(0)), len(b.plants(0)))
+
+
+class Bends(unittest.TestCase):
+    def test_a_shore_line_meets_the_level_exactly_and_parts_land_from_water(self):
+        shore = {"id": "s", "name": "s", "kind": "shore-line", "mark": "l", "level_m": 3, "reach_m": 60, "beach": 4, "beach_m": 10, "water": "right"}
+        b = built([NOISE, shore], 513, marks=[WAY])
+        plain = built([NOISE], 513, marks=[WAY])
+        points = way(Line(**WAY))
+        on = points[::9]
+        self.assertLess(np.abs(values_at(b.heights, b.grid, on[:, 0], on[:, 1]) - 3).max(), 0.12)
+        self.assertGreater(np.abs(values_at(plain.heights, plain.grid, on[:, 0], on[:, 1]) - 3).max(), 2)
+        away, _, side = near(points, b.grid, 60)
+        close = away < 25
+        self.assertTrue((b.heights[close & (side < 0) & (away > 1)] > 3).all())  # land on its left
+        self.assertTrue((b.heights[close & (side > 0) & (away > 1)] < 3).all())
+        np.testing.assert_array_equal(b.heights[away > 60], plain.heights[away > 60])
+        lake = built([NOISE, {**shore, "mark": "a"}], 257, marks=[FIELD])
+        deep = depth(Area(**FIELD), lake.grid, 30)
+        self.assertTrue((lake.heights[(deep > 2) & (deep < 20)] < 3).all())
+        self.assertTrue((lake.heights[(deep < -2) & (deep > -20)] > 3).all())
+
+    def test_a_stream_carries_water_that_falls_and_keeps_to_its_bed(self):
+        bed = {"id": "s", "name": "s", "kind": "stream", "mark": "l", "width_m": 8, "depth_m": 2, "bank_m": 8}
+        water = {"id": "w", "name": "w", "reach": "stream", "mark": "l", "width_m": 10, "deep_m": 0.5}
+        for posts in (257, 513):
+            b = built([NOISE, bed], posts, marks=[WAY], water=[water])
+            level, (wet,) = b.water()
+            away = near(way(Line(**WAY)), b.grid, 30)[0]
+            self.assertTrue(wet.any() and (away[wet] <= 5.01).all() and (level[wet] > b.heights[wet]).all())
+            surface = surface_of(b.scene.water[0], b.line("l"), b.heights, b.grid)
+            self.assertTrue((np.diff(surface[:, 2]) <= 0).all())  # one way only
+            self.assertTrue((surface[:, 2] >= heights_at(b.heights, b.grid, surface[:, 0], surface[:, 1]) + 0.49).all())
+            self.assertGreater(np.ptp(level[wet]), 1)
+        with self.assertRaisesRegex(SceneError, "No line is chosen"):
+            built([NOISE], 65, water=[{**water, "mark": ""}]).water()
+
+    def test_corners_stay_while_the_rest_is_smooth(self):
+        points = [[0, 0], [50, 0], [50, 50, 1], [100, 50], [150, 0]]
+        smooth, bent = way(Line(id="a", name="a", points=[p[:2] for p in points])), way(Line(id="a", name="a", points=points))
+        self.assertTrue((np.abs(bent - (50, 50)).sum(1) < 1e-9).any())
+        turn = lambda p: np.degrees(np.abs(np.diff(np.unwrap(np.arctan2(*np.diff(p, axis=0).T[::-1])))).max())
+        self.assertLess(turn(smooth), 35)
+        self.assertGreater(turn(bent), 60)
+        closed = way(Area(id="a", name="a", points=[[0, 0, 1], [90, 0, 1], [90, 90], [0, 90]]))
+        np.testing.assert_allclose(closed[0], closed[-1])
+
+    def test_the_contour_through_a_place(self):
+        b = built([NOISE], 257)
+        level, line = isoline_at(b.heights, b.grid, 200, 150)
+        self.assertAlmostEqual(level, at(b, 200, 150), places=3)
+        self.assertLess(np.hypot(line[:, 0] - 200, line[:, 1] - 150).min(), 8)
+        np.testing.assert_allclose(values_at(b.heights, b.grid, line[:, 0], line[:, 1]), level, atol=0.15)
+        for bad in ((-5, 10), (10, 900)):
+            with self.assertRaises(SceneError):
+                isoline_at(b.heights, b.grid, *bad)
+
+
+class Masks(unittest.TestCase):
+    def test_painting_is_the_same_in_metres_on_every_grid(self):
+        plot = Plot(width_m=400, depth_m=300, posts=513)
+        stroke = Stroke(tool="paint", size_m=30, firm=60, points=[[100, 150, 0.1], [250, 150, 0.4], [600, 150, 0.2]])  # it leaves the plot
+        coarse, fine = (painted(stroke, np.zeros(plot.grid(n).shape, np.float32), plot.grid(n)) for n in (129, 513))
+        self.assertLess(np.abs(fine[::4, ::4] - coarse).max(), 0.05)
+        self.assertGreater(fine.max(), 0.7)
+        self.assertEqual(float(fine[:100].max()), 0)
+        rubbed = painted(Stroke(tool="rub", size_m=60, firm=99, soft=0, points=[[150, 150, 3], [250, 150, 3]]), fine, plot.grid(513))
+        self.assertLess(float(rubbed[192, 192:320].max()), 0.02)
+        wide = painted(Stroke(tool="paint", size_m=5000, soft=0, firm=99, points=[[200, 150, 3]]), fine, plot.grid(513))
+        self.assertGreater(float(wide.min()), 0.99)
+
+    def test_widened_narrowed_blurred_inverted_combined(self):
+        values = np.zeros((101, 101), np.float32)
+        values[40:61, 40:61] = 1
+        mask = lambda **k: worked(values, Mask(id="m", name="m", **k), 2.0)
+        area = lambda v: float(v.sum()) * 4
+        self.assertAlmostEqual(area(mask(widen_m=10)), 42**2 + 4 * 42 * 10 + np.pi * 100, delta=60)
+        self.assertAlmostEqual(area(mask(widen_m=-10)), 22**2, delta=30)
+        self.assertAlmostEqual(area(mask(blur_m=12)), area(values), delta=1)
+        self.assertLess(float(mask(blur_m=30).max()), 1)
+        np.testing.assert_array_equal(mask(invert=True), 1 - values)
+        other = np.roll(values, 10, 1)
+        self.assertEqual([area(combined(values, other, how)) / 84 for how in ("union", "common", "without")], [31, 11, 10])
+
+    def test_it_is_asked_by_land_ground_and_planting_alike(self):
+        spot = np.zeros((65, 65), np.uint8)
+        spot[:, 33:] = 255
+        rule = [{"kind": "mask", "mark": "m"}]
+        b = built([NOISE, {"id": "d", "name": "d", "kind": "noise", "height_m": 30, "where": rule}], 129, rasters=Given(m=spot), marks=[{"id": "m", "name": "m", "kind": "mask", "raster": "m", "invert": True}],
+                  ground=[{"id": "g", "name": "g", "ground": "turf"}, {"id": "h", "name": "h", "ground": "peat", "where": rule}])
+        shares = b.ground()[1]
+        self.assertGreater(float(shares[:, :60].min()), 0.99)
+        self.assertLess(float(shares[:, 70:].max()), 0.01)
+        self.assertTrue((b.heights == built([NOISE], 129).heights)[:, 70:].all())
+        empty = built([NOISE], 65, marks=[{"id": "m", "name": "m", "kind": "mask"}])
+        self.assertEqual(float(empty._mark(SimpleNamespace(mark="m", bound=""), "", empty.grid).max()), 0)  # not painted yet
+
+    def test_zone_maps(self):
+        colours = ((196, 30, 40), (40, 120, 60), (30, 60, 190))
+        picture = Image.new("RGB", (300, 200), colours[0])
+        picture.paste(colours[1], (0, 0, 120, 200))
+        picture.paste(colours[2], (200, 100, 300, 200))
+        png, jpeg = io.BytesIO(), io.BytesIO()
+        picture.save(png, "PNG")
+        picture.filter(ImageFilter.GaussianBlur(1)).save(jpeg, "JPEG", quality=80)
+        for data, near_by, slack in ((png.getvalue(), 0, 0), (jpeg.getvalue(), 12, 0.03)):
+            found = zones(data, tolerance=25)
+            self.assertEqual(len(found), 3)
+            np.testing.assert_allclose([z.share for z in found], [26 / 60, 24 / 60, 10 / 60], atol=slack)
+            for z, colour in zip(found, colours):
+                self.assertLessEqual(np.abs(np.subtract(z.colour, colour)).max(), near_by)
+            np.testing.assert_array_equal(sum(z.mask.astype(int) for z in found), 255)
+        with self.assertRaisesRegex(SceneError, "tolerance"):
+            out = io.BytesIO()
+            Image.fromarray(np.random.default_rng(1).integers(0, 255, (90, 90, 3)).astype(np.uint8)).save(out, "PNG")
+            zones(out.getvalue(), tolerance=2, least=0)
+        with self.assertRaisesRegex(SceneError, "picture"):
+            zones(b"no picture")
 
 
 if __name__ == "__main__":

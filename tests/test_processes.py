@@ -288,7 +288,7 @@ class Survey(unittest.TestCase):
         self.assertEqual(len(rows), 401)
         self.assertEqual(rows[0].split(",")[-1], "Turf")
         import xml.etree.ElementTree as xml
-        drawing = xml.fromstring(section_svg(t, ["turf"], 2.0, "A & B"))
+        drawing = xml.fromstring(section_svg(t, [(0.1, 0.12, 0.04)], 2.0, "A & B"))
         self.assertGreater(len(drawing), 20)
 
 

@@ -67,7 +67,7 @@ class Pictures(unittest.TestCase):
         np.testing.assert_allclose(bleed(colour, cover)[4, 9], (0.2, 0.6, 0.1))
 
     def test_detail_pictures_hold_unit_normals(self):
-        for g in grounds.values():
+        for g in (g for g in grounds.values() if g.family == g.name):
             n = g.maps()[1][..., :2] / 255 * 2 - 1
             self.assertLessEqual(float(np.hypot(n[..., 0], n[..., 1]).max()), 1.02, g.name)
             self.assertLess(float(np.abs(n.mean((0, 1))).max()), 0.03, g.name)  # level on the whole
@@ -88,7 +88,7 @@ class Parcels(unittest.TestCase):
         column = lambda: rng.uniform(0, 1, 500).astype(np.float32)
         p = Plants(column() * 100, column() * 60, column(), column(), column(), column(), column(), column(), column(),
                    rng.integers(0, 3, 500).astype(np.uint8), rng.integers(0, 4, 500).astype(np.uint8))
-        data, tiles = _instances(p, ["heather"], 16.0)
+        data, tiles = _instances(p, 16.0)
         table = np.frombuffer(data, "<f4").reshape(-1, 9)
         rank = dict(zip(map(tuple, np.c_[p.east, p.north].astype(np.float32)), p.rank))
         for c, r, start, end in tiles:

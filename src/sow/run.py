@@ -49,8 +49,9 @@ class Server:
             return json.loads(answer.read())
 
     def alive(self) -> bool:
+        """Whether this server answers; another one at the same port is not it."""
         try:
-            return bool(self._state().get("port")) and self.ask("/api/health", timeout=3)["ok"]
+            return bool(self._state().get("port")) and self.ask("/api/health", timeout=3)["pid"] == self._state().get("pid")
         except (OSError, ValueError, KeyError):
             return False
 
@@ -60,11 +61,10 @@ class Server:
             return self.address
         self._end()
         port = free_port(int(os.environ.get("SOW_PORT", 0)) or self._state().get("port") or 8420)
-        environment = os.environ | {"PYTHONPATH": str(ROOT / "src"), "SOW_DATABASE": url, "SOW_CACHE": os.environ.get("SOW_CACHE") or str(self.folder / "cabinet")}
+        environment = os.environ | {"PYTHONPATH": str(ROOT / "src"), "SOW_DATABASE": url, "SOW_PORT_NOW": str(port), "SOW_CACHE": os.environ.get("SOW_CACHE") or str(self.folder / "cabinet")}
         log = open(self.folder / "server.log", "ab")
         process = subprocess.Popen(
-            [sys.executable, "-m", "gunicorn", "-k", "gthread", "-w", "1", "--threads", "24", "-b", f"127.0.0.1:{port}", "--timeout", "0",
-             "--graceful-timeout", "2", "--no-control-socket", "sow.web.serve:app"], cwd=ROOT, env=environment, stdin=subprocess.DEVNULL, stdout=log, stderr=log,
+            [sys.executable, "-m", "gunicorn", "-c", "python:sow.web.serve", "--no-control-socket", "sow.web.serve:app"], cwd=ROOT, env=environment, stdin=subprocess.DEVNULL, stdout=log, stderr=log,
             start_new_session=True)
         part = self.file.with_suffix(".part")
         part.write_text(json.dumps({"port": port, "pid": process.pid}))

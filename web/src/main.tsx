@@ -7,7 +7,7 @@ import { Dialogs } from "./panels/dialogs";
 import { dropFile } from "./panels/drop";
 import { Face } from "./panels/face";
 import { Margin } from "./panels/margin";
-import { engine, openScene, set, tell, usePage } from "./state";
+import { engine, get, openScene, set, tell, usePage } from "./state";
 import "./style.css";
 
 function Sheet() {
@@ -20,6 +20,7 @@ function Sheet() {
         engine.view?.setCabinet(cabinet);
         const wanted = Number(new URLSearchParams(location.search).get("scene")), scenes = await ask<SceneLine[]>("GET", "/api/scenes");
         const first = scenes.find((s) => s.id === wanted) ?? scenes[0];
+        if (get().id !== null) return; // a scene was made or opened meanwhile
         if (first) await openScene(first.id); else set({ dialog: "new" });
       } catch (e) { tell(e); }
     })();

@@ -2,12 +2,13 @@
 import { create } from "zustand";
 import { ask, Trouble, type Cabinet, type Job, type Manifest, type Problem, type Scene, type SceneState, type SheetLine, type SurveyAnswer, type TransectAnswer } from "./api/client";
 import type { Brush } from "./actions/brush";
+import type { Compared } from "./actions/compare";
 import type { RawLayout } from "./panels/drop";
-import { fetchProducts, heightAt, slopeAt, type Products } from "./view/products";
+import { fetchProducts, heightAt, plantAt, slopeAt, type Products } from "./view/products";
 import type { Pose, View } from "./view/view";
 
 export type Section = "land" | "water" | "ground" | "planting" | "light" | "shots" | "marks" | "handover";
-export interface Place { east: number; north: number; up: number; slope: number; facing: number; ground: string }
+export interface Place { east: number; north: number; up: number; slope: number; facing: number; ground: string; plant: { sowing: string; name: string; label: string; away: number } | null }
 
 /** Where the map is when it is not fitted: its middle in metres, px per metre. */
 export interface MapAt { east: number; north: number; scale: number }
@@ -21,8 +22,9 @@ export interface Page {
   open: Section | null; chosen: string | null; hidden: Set<string>;
   place: Place | null; pinned: boolean; pose: Pose; progress: { step: string; share: number } | null; building: boolean;
   trouble: Problem | null; lost: boolean; insetShot: string | null; mapOnFace: boolean; clean: boolean; tool: "read" | "figure" | "pool" | "contour" | "line" | "area" | "brush" | null; brush: Brush | null;
-  dialog: "new" | "scenes" | "commands" | "keys" | "history" | "still" | "proof" | "reality" | "lands" | null; job: Job | null; confirm: { text: string; yes: () => void } | null;
-  mapAt: MapAt | null; drawing: number[][]; sheet: Sheet | null; transect: Cut | null; without: string | null; told: string | null;
+  dialog: "new" | "scenes" | "commands" | "keys" | "history" | "still" | "parts" | "zones" | "proof" | "reality" | "lands" | "ground-presets" | "texture-sizes" | "mixes" | "faults" | null; why: boolean; job: Job | null; confirm: { text: string; yes: () => void } | null;
+  mapAt: MapAt | null; drawing: number[][]; sheet: Sheet | null; transect: Cut | null; compared: Compared | null; mask: { id: string; nx: number; ny: number; values: Uint8Array; share: number } | null; without: string | null; told: string | null;
+  placing: string;
   raw: { name: string; bytes: number; guess: RawLayout; take: (layout: RawLayout) => void } | null;
   settled: boolean; frames: number; still: { share: number; stop: () => void } | null;
 }
@@ -30,8 +32,8 @@ export interface Page {
 export const usePage = create<Page>(() => ({
   id: null, doc: null, state: null, manifest: null, products: null, cabinet: null, schema: null, stages: {}, sheets: [], open: "land", chosen: null, hidden: new Set(),
   place: null, pinned: false, pose: { east: 0, north: 0, up: 0, bearing: 0, tilt: 0, focal: 28 }, progress: null, building: false, trouble: null, lost: false,
-  insetShot: null, mapOnFace: false, clean: false, tool: null, dialog: null, job: null, confirm: null, settled: false, frames: 0, still: null,
-  mapAt: null, drawing: [], sheet: null, transect: null, without: null, told: null, raw: null, brush: null,
+  insetShot: null, mapOnFace: false, clean: false, tool: null, dialog: null, why: false, job: null, confirm: null, settled: false, frames: 0, still: null,
+  mapAt: null, drawing: [], sheet: null, transect: null, without: null, told: null, raw: null, placing: "person", brush: null, compared: null, mask: null,
 }));
 export const set = usePage.setState;
 export const get = usePage.getState;
@@ -181,7 +183,7 @@ export async function goTo(revision: number) {
 
 export async function openScene(id: number) {
   events?.close();
-  set({ id, doc: null, state: null, manifest: null, products: null, chosen: null, place: null, hidden: new Set(), settled: false, mapAt: null, drawing: [], sheet: null, transect: null, without: null, tool: null, brush: null });
+  set({ id, doc: null, state: null, manifest: null, products: null, chosen: null, place: null, hidden: new Set(), settled: false, mapAt: null, drawing: [], sheet: null, transect: null, without: null, tool: null, brush: null, compared: null, mask: null });
   try {
     const state = await ask<SceneState>("GET", `/api/scenes/${id}`);
     if (get().id !== id) return; // another scene was opened meanwhile
@@ -236,7 +238,9 @@ export function readPlace(east: number, north: number): Place | null {
   const f = p.field, c = Math.round(east / f.spacing), r = Math.round(f.ny - 1 - north / f.spacing);
   const parts = doc.ground.map((m, i) => ({ name: m.name, share: p.weights[((Math.floor(i / 4) * f.ny + r) * f.nx + c) * 4 + (i % 4)] / 255 || 0 }))
     .filter((x) => x.share > 0.05).sort((a, b) => b.share - a.share).slice(0, 3);
-  return { east, north, up: heightAt(f, east, north), ...slopeAt(f, east, north), ground: parts.map((x) => `${x.name} ${Math.round(x.share * 100)} %`).join(", ") };
+  const near = plantAt(p, get().hidden, east, north), sowing = near && doc.planting.find((s) => s.id === near.sowing), kind = near?.kind.split("~")[0];
+  const plant = near && sowing ? { sowing: sowing.id, name: sowing.name, label: get().cabinet?.kinds.find((k) => k.name === kind)?.label ?? kind!, away: near.away } : null;
+  return { east, north, up: heightAt(f, east, north), ...slopeAt(f, east, north), plant, ground: parts.map((x) => `${x.name} ${Math.round(x.share * 100)} %`).join(", ") };
 }
 
 let counter = 0;

@@ -4,22 +4,26 @@ import time
 from dataclasses import dataclass, field, replace
 from typing import Callable
 
+import cv2
 import numpy as np
 from scipy.ndimage import map_coordinates
 
-from .cabinet import grounds, kind_of
+from .cabinet import grounds, kind_of, own_ground
+from .cabinet.kind import linear
 from .cache import Cache, key_of
 from .errors import SceneError
 from .land.base import Below, Frame, Step, join, landforms, processes
-from .marks.shapes import clear_of
-from .planting.sowing import Plants, forecast, ground_mask, refuse_too_many, sow
+from .marks.mask import worked
+from .marks.shapes import clear_of, way
+from .planting.sowing import Air, Plants, feet, footed, forecast, ground_mask, name_of, refuse_too_many, seen_colour, sow, sown_on
+from .planting.surface import top_at
 from .plot import Grid
-from .sample import heights_at
+from .sample import heights_at, values_at
 from .scene import Scene
-from .surface.material import tint_of, weights
+from .surface.material import tuned, weights
 from .survey.slope import normals, slope
 from .water.standing import levels
-from .where import Site, mask
+from .where import Absent, Site, mask
 
 COMPUTING = threading.RLock()  # one build at a time: its kernels use every core
 
@@ -78,14 +82,33 @@ class Build:
             raster = getattr(entry, "raster", "")
             own = [getattr(entry, "mark", ""), *(s.picture for s in getattr(entry, "strokes", []))]
             deep = [c for s in getattr(entry, "strokes", []) for c in s.where]
-            keys.append(key_of(keys[-1], values, self.rasters.key(raster) if raster else "", self._mark_keys([*entry.where, *deep], own), self._frames([*entry.where, *deep])))
+            keys.append(key_of(keys[-1], values, self.rasters.key(raster) if raster else "", self._mark_keys([*entry.where, *deep], own), self._frames([*entry.where, *deep]), self._seen_keys([*entry.where, *deep])))
         return keys
 
     def _mark_keys(self, where: list, more: list = ()) -> list[str]:
         """What the marks hold that these conditions, or the ids in `more`, refer to."""
         named = {m.id: m for m in self.scene.marks}
         used = [named.get(i) for i in [*(c.mark for c in where if hasattr(c, "mark")), *more]]
-        return ["" if m is None else (self.rasters.key(m.raster) if m.raster else "") if m.kind == "mask" else key_of(m.kind, m.points, m.smooth) for m in used]
+        return ["" if m is None else [self.rasters.key(m.raster) if m.raster else "", m.invert, m.widen_m, m.blur_m] if m.kind == "mask" else key_of(m.kind, m.points, m.smooth) for m in used]
+
+    def _seen_keys(self, where: list) -> list:
+        """What these conditions see besides the land and the marks: other materials, sowings, pieces, shots."""
+        out, kinds = [], {c.kind for c in where if c.on}
+        if "covered" in kinds:
+            out.append(("ground", [m.model_dump() for m in self.scene.ground]))
+        if "near-piece" in kinds:
+            out.append(self._pieces())
+        if "in-sight" in kinds:
+            out.append(self._eyes())
+        ids = [s.id for s in self.scene.planting]
+        out += [self.sowing_key(ids.index(c.sowing)) for c in where if c.kind == "near-sowing" and c.on and c.sowing in ids]
+        return out
+
+    def _pieces(self) -> dict:
+        return {p.id: (p.east_m, p.north_m) for p in self.scene.pieces if p.on}
+
+    def _eyes(self) -> dict:
+        return {s.id: (s.east_m, s.north_m, s.eye_m) for s in self.scene.shots if s.on}
 
     def _clearing_key(self, sowing_id: str) -> list:
         return [(m.id, m.points, m.smooth, m.kind, m.clear_m, m.clear_soft_m) for m in self.scene.marks if m.kind != "mask" and m.on and m.clearing and sowing_id not in m.clear_except]
@@ -128,7 +151,7 @@ class Build:
         site = self._site(under.heights, grid, "land", maps=under.maps, before=entry.id)
         below = Below(under.heights, grid, self.scene.plot, lambda name: self._raster(name, f"{path}.raster"), path, self.check, once,
                       ask=lambda where, place: mask(where, site, place), picture=lambda mark: self._picture(mark, f"{path}.picture"),
-                      drawn=lambda mark_id: next((m for m in self.scene.marks if m.id == mark_id and m.kind != "mask"), None))
+                      drawn=self.line)
         try:
             held = mask(entry.where, site, f"{path}.where")
             if entry.kind in landforms.functions:
@@ -178,18 +201,52 @@ class Build:
         def cover(entry_id, path):
             ids = [e.id for e in self.scene.land]
             if entry_id not in ids:
-                raise SceneError("No landform is chosen." if not entry_id else f"There is no landform '{entry_id}'.", f"{path}.landform", "Choose one of the land.")
-            if before and ids.index(entry_id) >= (ids.index(before) if before in ids else 0):
+                raise Absent("No landform is chosen." if not entry_id else f"There is no landform '{entry_id}'.", f"{path}.landform", "Choose one of the land.")
+            if stage == "land" and before and ids.index(entry_id) >= (ids.index(before) if before in ids else 0):
                 raise SceneError("A land entry sees only the land before it.", f"{path}.landform", "Choose an earlier landform.")
             return self.cover(entry_id, grid)
+
+        def shares(material_id, path):
+            index = next((i for i, m in enumerate(self.scene.ground) if m.id == material_id), None)
+            if index is None:
+                raise Absent(f"There is no material '{material_id}'.", path, "Choose another.")
+            return replace(self, grid=grid).ground()[index]
+
+        def plants(sowing_id, path):
+            ids = [s.id for s in self.scene.planting]
+            if sowing_id not in ids:
+                raise Absent(f"There is no sowing '{sowing_id}'.", path, "Choose another.")
+            found = self.plants(ids.index(sowing_id)) if self.scene.planting[ids.index(sowing_id)].on else None
+            return np.zeros((0, 2)) if found is None else np.column_stack([found.east, found.north])
+
+        def whole():
+            view = replace(self, grid=self.scene.plot.view_grid())
+            if stage == "land":
+                index = next((i for i, e in enumerate(self.scene.land) if e.id == before), len(self.scene.land))
+                under = view.land_step(index)
+                return view._site(under.heights, view.grid, "land", maps=under.maps, before=before)
+            return view._site(view.heights, view.grid, stage, view.water()[0], before=before)
         maps = self.land_step(grid=grid).maps if maps is None else maps
-        return Site(heights, grid, self.scene.plot, stage, water, lambda c, path: self._mark(c, path, grid), maps, cover, self._drawn)
+        view = self.scene.plot.view_grid()
+        # what is measured of the finished land is shared by all that ask, as a band is dragged
+        kept = self.cache.once(key_of("measures", self.water_key, vars(grid)), dict) if stage != "land" and self._finished(heights, grid) and heights.size < 1 << 20 else {}
+        return Site(heights, grid, self.scene.plot, stage, water, lambda c, path: self._mark(c, path, grid), maps, cover, self._drawn,
+                    shares, plants, self._pieces(), self._eyes(), None if vars(grid) == vars(view) else whole, kept)
+
+    def _finished(self, heights: np.ndarray, grid: Grid) -> bool:
+        """Whether these are the heights of the finished land."""
+        step = self.cache.get("land " + self.land_keys(grid)[-1])
+        return step is not None and step.heights is heights
+
+    def line(self, mark_id: str):
+        """A line or an area of the marks, or None."""
+        return next((m for m in self.scene.marks if m.id == mark_id and m.kind != "mask"), None)
 
     def _drawn(self, mark_id: str, wanted: str, path: str):
         """A line or an area of the marks; where a line is wanted an area's edge serves too."""
         mark = next((m for m in self.scene.marks if m.id == mark_id and m.kind != "mask"), None)
         if mark is None or (wanted == "area" and mark.kind != "area"):
-            raise SceneError(f"No {wanted} is chosen." if not mark_id else f"There is no {wanted} '{mark_id}'.", path, f"Draw {'an area' if wanted == 'area' else 'a line'} under Marks, then choose it here.")
+            raise Absent(f"No {wanted} is chosen." if not mark_id else f"There is no {wanted} '{mark_id}'.", path, f"Draw {'an area' if wanted == 'area' else 'a line'} under Marks, then choose it here.")
         return mark
 
     def site(self, stage: str = "planting") -> Site:
@@ -199,24 +256,39 @@ class Build:
     def _picture(self, mark_id: str, path: str) -> np.ndarray:
         """A mask's picture as it is, float32 0..1."""
         mark = next((m for m in self.scene.marks if m.id == mark_id and m.kind == "mask"), None)
-        if mark is None or not mark.raster:
-            raise SceneError("No mask is chosen." if not mark_id else f"There is no mask '{mark_id}' with a picture.", path,
-                             "Drop a mask picture on the page under Marks, then choose it here.")
+        if mark is None:
+            raise SceneError("No mask is chosen." if not mark_id else f"There is no mask '{mark_id}'.", path, "Paint one under Marks, or bring in a picture there, then choose it here.")
+        if not mark.raster:
+            return np.zeros((2, 2), np.float32)
         values = self._raster(mark.raster, path)
         return (values / np.float32(255.0 if values.dtype == np.uint8 else 65535.0 if values.dtype == np.uint16 else 1.0)).astype(np.float32)
 
     def _mark(self, condition, path: str, grid: Grid) -> np.ndarray:
+        if not any(m.id == condition.mark and m.kind == "mask" for m in self.scene.marks):
+            raise Absent("No mask is chosen." if not condition.mark else f"There is no mask '{condition.mark}'.", f"{path}.mark", "Paint one under Marks, or bring in a picture there, then choose it here.")
         values = self._picture(condition.mark, f"{path}.mark")
         frame = self._frame(condition.bound) if condition.bound else None
         if condition.bound and frame is None:
-            raise SceneError(f"The mask is bound to a landform '{condition.bound}' that is not there.", f"{path}.bound", "Bind it to another, or to the plot.")
+            raise Absent(f"The mask is bound to a landform '{condition.bound}' that is not there.", f"{path}.bound", "Bind it to another, or to the plot.")
         plot = self.scene.plot
         frame = frame or Frame(plot.width_m / 2, plot.depth_m / 2, plot.width_m, plot.depth_m)
         across, along = frame.local(grid)
         rows = (0.5 - along / np.float32(frame.depth_m)) * np.float32(values.shape[0] - 1)
         cols = (across / np.float32(frame.width_m) + 0.5) * np.float32(values.shape[1] - 1)
         kind = dict(order=1, mode="constant", cval=0.0) if condition.bound else dict(order=1, mode="nearest")
-        return np.clip(map_coordinates(values, [rows, cols], np.float32, **kind), 0, 1)
+        laid = np.clip(map_coordinates(values, [rows, cols], np.float32, **kind), 0, 1)
+        return worked(laid, next(m for m in self.scene.marks if m.id == condition.mark), grid.spacing)
+
+    def mask_on(self, mark_id: str, grid: Grid) -> np.ndarray:
+        """A mask of the marks over the plot on a grid, float32 0..1, as its picture is: neither widened, blurred nor inverted."""
+        values, plot = self._picture(mark_id, "mark"), self.scene.plot
+        rows = (1 - (grid.ys() / plot.depth_m))[:, None] * (values.shape[0] - 1)
+        cols = (grid.xs() / plot.width_m)[None, :] * (values.shape[1] - 1)
+        return np.clip(map_coordinates(values, np.broadcast_arrays(rows, cols), np.float32, order=1, mode="nearest"), 0, 1)
+
+    def mask_answer(self, mark_id: str, grid: Grid) -> np.ndarray:
+        """A mask over the plot on a grid as conditions see it, float32 0..1."""
+        return worked(self.mask_on(mark_id, grid), next(m for m in self.scene.marks if m.id == mark_id), grid.spacing)
 
     @property
     def heights(self) -> np.ndarray:
@@ -278,10 +350,11 @@ class Build:
         """What clothes the far land, seen from afar: square root of linear colour, uint8 (ny, nx, 4)."""
         heights, grid = self.beyond(ring)
         far = replace(self, grid=grid)
-        site = Site(heights, grid, self.scene.plot, "planting", levels(self.scene.water, heights, grid)[0], lambda c, path: self._mark(c, path, grid),
-                    self.land_step(grid=grid).maps if not self.scene.beyond.land else {}, lambda entry_id, path: self.cover(entry_id, grid), self._drawn)
+        site = far._site(heights, grid, "planting", levels([w for w in self.scene.water if w.reach != "stream"], heights, grid)[0], maps={} if self.scene.beyond.land else None)
+        site.plants = lambda sowing_id, path: np.zeros((0, 2))
         shares = weights(self.scene.ground, site)
-        means = [grounds[m.ground].mean() * tint_of(m) for m in self.scene.ground]
+        site.shares = lambda material_id, path: shares[[m.id for m in self.scene.ground].index(material_id)]
+        means = self.means()
         colour = np.einsum("nyx,nc->yxc", shares, np.array(means)) if means else np.full(grid.shape + (3,), 0.2)
         cover = far._cover([ground_mask(s, site, f"planting.{i}") if s.on else None for i, s in enumerate(self.scene.planting)])
         colour = colour + cover[..., 3:] * (cover[..., :3] - colour)
@@ -297,32 +370,76 @@ class Build:
 
     @property
     def water_key(self) -> str:
-        return key_of("water", self.land_key, [w.model_dump(include={"on", "level_m", "reach", "east_m", "north_m"})
+        return key_of("water", self.land_key, [[w.model_dump(include={"on", "level_m", "reach", "east_m", "north_m", "width_m", "deep_m"}), self._mark_keys([], [w.mark]) if w.reach == "stream" else ""]
                                                for w in self.scene.water])
 
     def water(self) -> tuple[np.ndarray, list[np.ndarray]]:
-        return self._once("water", self.water_key, lambda: levels(self.scene.water, self.heights, self.grid))
+        return self._once("water", self.water_key, lambda: levels(self.scene.water, self.heights, self.grid, self.line))
 
     @property
     def ground_key(self) -> str:
-        rules = [(m.on, m.cover, m.model_dump()["where"], self._mark_keys(m.where), self._frames(m.where)) for m in self.scene.ground]
+        rules = [(m.on, m.cover, m.edge, m.broken, m.broken_m, m.stands and (m.stands, m.ground, m.texture, m.size_m, m.turn), m.picture and m.over and vars(f) if (f := self._frame(m.over)) else "", m.model_dump()["where"], self._mark_keys(m.where), self._frames(m.where),
+                  [k for k in self._seen_keys([c for c in m.where if c.kind != "covered"])]) for m in self.scene.ground]
         return key_of("ground", self.water_key, rules)
 
     def ground(self) -> np.ndarray:
         """Weights of the materials, float32 (count, ny, nx)."""
         def make():
             self.tell("materials", 0)
-            return weights(self.scene.ground, self._site(self.heights, self.grid, "ground", self.water()[0]))
+            return weights(self.scene.ground, self._site(self.heights, self.grid, "ground", self.water()[0]), texture=self._ranks, frame=self._frame)
         return self._once("ground", self.ground_key, make)
 
+    def ground_of(self, m):
+        """The ground of a material: its own texture, or one of the cabinet."""
+        return own_ground(m.texture, lambda: self._raster(m.texture, "ground.texture")) if m.texture else grounds[m.ground]
+
+    def _ranks(self, m) -> tuple[np.ndarray, bool]:
+        own = self.ground_of(m)
+        return own.ranks(), own.directed
+
+    def means(self) -> list[np.ndarray]:
+        """Mean linear colour of each material as it shows."""
+        return [tuned(m, self._pictured(m).reshape(-1, 4)[::7, :3].mean(0) if m.picture else self.ground_of(m).mean()) for m in self.scene.ground]
+
+    def _pictured(self, m) -> np.ndarray:
+        """The picture of a whole ground, linear colour and relief 0..1, float32 (rows, columns, 4)."""
+        def load():
+            sheet = self._raster(m.picture, "ground.picture")
+            whole = sheet.reshape(sheet.shape[0], -1, 4)
+            return np.dstack([linear(whole[..., :3]), whole[..., 3:].astype(np.float32) / 255])
+        return self.cache.once(key_of("picture", self.rasters.key(m.picture)), load)
+
+    def picture_at(self, m, east: np.ndarray, north: np.ndarray) -> np.ndarray:
+        """Linear colour and relief of a material's picture at places (m) of any shape, float32 (..., 4): exactly over the plot, or over its landform."""
+        picture, plot = self._pictured(m), self.scene.plot
+        frame = (self._frame(m.over) if m.over else None) or Frame(plot.width_m / 2, plot.depth_m / 2, plot.width_m, plot.depth_m)
+        a = np.deg2rad(frame.turn)
+        dx, dy = east - frame.east_m, north - frame.north_m
+        across, along = dx * np.cos(a) - dy * np.sin(a), dx * np.sin(a) + dy * np.cos(a)
+        x, y = (across / frame.width_m + 0.5) * picture.shape[1] - 0.5, (0.5 - along / frame.depth_m) * picture.shape[0] - 0.5
+        return cv2.remap(picture, x.astype(np.float32), y.astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+
     # ---- planting
+    def _earlier(self, index: int) -> list[int]:
+        """Earlier sowings whose feet this one keeps off."""
+        s = self.scene.planting[index]
+        return [] if s.keeps_off == 0 or s.stands_on else [j for j in range(index) if footed(self.scene.planting[j])]
+
     def sowing_key(self, index: int) -> str:
         s = self.scene.planting[index]
-        return key_of("sowing", self.water_key, s.model_dump(exclude={"id", "name"}), self._mark_keys(s.where), self._frames(s.where), self._clearing_key(s.id))
+        where = [*s.where, *(c for p in s.mix for c in p.where)]
+        light, faces = self.scene.light, (s.stance.faces, s.stance.wind > 0)
+        air = [light.sun_bearing if s.stance.faces == "light" else 0, light.wind_from if s.stance.faces == "wind" or s.stance.wind else 0]
+        looks = {"look", "tint"}
+        values = {**s.model_dump(exclude={"id", "name", "group", "mix"}), "mix": [p.model_dump(exclude=looks) for p in s.mix]}
+        stands = [p.model_dump(exclude={"name", "look"}) for p in self.scene.pieces if p.on] if s.keeps_off or s.stands_on else []
+        return key_of("sowing", self.water_key, values, air, faces, self._mark_keys(where, [s.line] if s.layout == "line" else []), self._frames(where), self._clearing_key(s.id), self._seen_keys(where), stands,
+                      [self.sowing_key(j) for j in self._earlier(index)])
 
     def sowing_mask(self, index: int) -> np.ndarray | None:
         s = self.scene.planting[index]
-        key = key_of("mask", self.water_key, s.model_dump(include={"where", "wet"}), self._mark_keys(s.where), self._frames(s.where), self._clearing_key(s.id))
+        clumped = (s.clump_m, s.clump_share, s.seed) if s.layout == "clumped" else ""
+        key = key_of("mask", self.water_key, s.model_dump(include={"where", "wet"}), clumped, self._mark_keys(s.where), self._frames(s.where), self._clearing_key(s.id), self._seen_keys(s.where))
 
         def make():
             held = ground_mask(s, self._site(self.heights, self.grid, "planting", self.water()[0]), f"planting.{index}")
@@ -330,23 +447,45 @@ class Build:
             return [free if held is None else held if free is None else held * free]
         return self._once("where", key, make)[0]
 
+    def _rows_of(self, s) -> np.ndarray | None:
+        """The way that a sowing's rows follow."""
+        if s.layout != "line":
+            return None
+        mark = next((m for m in self.scene.marks if m.id == s.line and m.kind != "mask" and m.points), None)
+        return None if mark is None else way(mark)
+
     def forecasts(self) -> list[float]:
         """Plants of each sowing before they are placed. Raises SceneError when they are too many."""
         out = []
         for i, s in enumerate(self.scene.planting):
-            own = forecast(s, self.sowing_mask(i), self.scene.plot.area_m2) if s.on else 0.0
+            own = 0.0 if not s.on else float(len(self.plants(i))) if s.stands_on else forecast(s, self.sowing_mask(i), self.scene.plot.area_m2, self._rows_of(s))
             out.append(own)
             refuse_too_many(sum(out), s, own, f"planting.{i}")
         return out
 
+    def stands(self, index: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Discs (east, north, radius in m) that a sowing keeps out of: feet of pieces and of earlier sowings."""
+        discs = [feet(self.scene.planting[j], self.plants(j)) for j in self._earlier(index)]
+        for p in self.scene.pieces:
+            if p.on:
+                a, k = np.deg2rad(p.turn), p.size / 100
+                discs += [(np.array([p.east_m + k * (x * np.cos(a) + y * np.sin(a))]), np.array([p.north_m + k * (y * np.cos(a) - x * np.sin(a))]), np.array([r * k])) for x, y, r in kind_of(p.kind).footing()]
+        return tuple(np.concatenate([d[i] for d in discs]) if discs else np.empty(0) for i in range(3))
+
     def plants(self, index: int) -> Plants:
-        s = self.scene.planting[index]
+        s, light = self.scene.planting[index], self.scene.light
 
         def make():
             self.tell(s.name, index / len(self.scene.planting))
+            if s.stands_on:
+                return sown_on(s, next((p for p in self.pieces() if p["id"] == s.stands_on), None), self.scene.plot.seed, f"planting.{index}")
             return sow(s, self._site(self.heights, self.grid, "planting", self.water()[0]), self.normals(),
-                       f"planting.{index}", self.sowing_mask(index))
+                       f"planting.{index}", self.sowing_mask(index), blocks=self.stands(index) if s.keeps_off else (), points=self._rows_of(s), air=Air(light.sun_bearing, light.wind_from))
         return self._once("planting", self.sowing_key(index), make)
+
+    def names(self, index: int) -> list[str]:
+        """The kinds of a sowing's mix with their looks, as the view calls them."""
+        return [name_of(p, self.scene.season) for p in self.scene.planting[index].mix]
 
     def _cover(self, masks: list) -> np.ndarray:
         left = np.ones(self.grid.shape, np.float32)
@@ -357,7 +496,7 @@ class Build:
             total = sum(p.share for p in s.mix) or 1
             size = ((s.stance.smallest + s.stance.largest) / 200) ** 2
             each = sum(p.share / total * kind_of(p.kind).cover_m2 for p in s.mix) * size
-            tint = sum(np.array(kind_of(p.kind).colour) * p.share / total for p in s.mix)
+            tint = sum(np.array(seen_colour(name_of(p, self.scene.season))) * p.share / total for p in s.mix)
             hidden = 1 - np.exp(-np.float32(s.density / 100 * each) * (1 if held is None else held))
             colour += (left * hidden)[..., None] * tint.astype(np.float32)
             left = left * (1 - hidden)
@@ -367,20 +506,25 @@ class Build:
     def plant_cover(self) -> np.ndarray:
         """What the plants look like from afar: linear colour and share of ground hidden, float32 (ny, nx, 4)."""
         make = lambda: self._cover([self.sowing_mask(i) if s.on else None for i, s in enumerate(self.scene.planting)])
-        keys = [(self.sowing_key(i), s.on) for i, s in enumerate(self.scene.planting)]
+        keys = [(self.sowing_key(i), s.on, self.names(i)) for i, s in enumerate(self.scene.planting)]
         return self._once("cover", key_of("plant cover", keys, self.water_key), make)
 
     def pieces(self) -> list[dict]:
-        """Pieces placed by hand, each with its height on the ground."""
-        out = []
+        """Pieces placed by hand, each with its height on the ground (or on the water, where it floats, or on the piece that it stands on)."""
+        out, level = [], self.water()[0] if any(p.on and p.stands == "water" for p in self.scene.pieces) else None
         for p in self.scene.pieces:
             if p.on:
-                up = float(heights_at(self.heights, self.grid, p.east_m, p.north_m)[0]) - p.sink_cm / 100
-                out.append({**p.model_dump(), "up_m": up, "variant": p.variant % len(kind_of(p.kind).variants)})
+                up = float(heights_at(self.heights, self.grid, p.east_m, p.north_m)[0])
+                if p.stands == "water" and level is not None:
+                    wet = float(values_at(level, self.grid, np.array([p.east_m]), np.array([p.north_m]))[0])
+                    up = max(up, wet) if np.isfinite(wet) else up
+                elif p.stands == "piece":
+                    up = max([up, *(top_at(q, p.east_m, p.north_m) for q in out)])
+                out.append({**p.model_dump(exclude={"stands"}), "up_m": up - p.sink_cm / 100, "variant": p.variant % len(kind_of(p.kind).variants), "kind": p.kind, "look": kind_of(p.kind).look(self.scene.season if p.look == "season" else p.look)})
         return out
 
     def content_key(self) -> str:
         """Key of everything that ends in a file."""
         keys = [self.sowing_key(i) for i in range(len(self.scene.planting))]
-        return key_of(self.ground_key, keys, self.scene.model_dump(include={"ground", "pieces", "light", "shots", "name"}))
+        return key_of(self.ground_key, keys, self.scene.model_dump(include={"ground", "pieces", "light", "shots", "name", "season"}), [self.names(i) for i in range(len(self.scene.planting))])
 

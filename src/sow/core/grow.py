@@ -1,6 +1,5 @@
 """Grow a scene into files. The command line and the page's download both use this."""
 import json
-import re
 import time
 from pathlib import Path
 from typing import Callable
@@ -11,25 +10,18 @@ from .build import Build, Rasters
 from .cache import Cache
 from .errors import SceneError
 from .formats.gltf import write_glb
+from .formats.groundfiles import GroundFiles, write_ground
+from .formats.plan import write_planting
 from .formats.plants import write_csv
-from .formats.raster import height_png, png_bytes, write_tiff
+from .formats.raster import file_name, height_png, png_bytes, write_tiff
+from .planting.sowing import name_of
 from .scene import Scene
-
-
-def file_name(name: str, taken: set[str]) -> str:
-    """A plain, distinct file name for an entry."""
-    plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "material"
-    other, n = plain, 2
-    while other in taken:
-        other, n = f"{plain}-{n}", n + 1
-    taken.add(other)
-    return other
 
 
 def grow(scene: Scene, rasters: Rasters, out: Path, posts: int | None = None, ground_px: int = 2048,
          tell: Callable[[str, float], None] = lambda step, share: None, check: Callable[[], None] = lambda: None,
-         cache: Cache | None = None) -> dict:
-    """Writes height.png, height.json, height.tif, materials/*.png, plants.csv, scene.glb and report.json into `out`.
+         cache: Cache | None = None, ground: GroundFiles | None = None) -> dict:
+    """Writes height.png, height.json, height.tif, materials/*.png with a legend, as `ground` asks pictures and textures of the ground, plants.csv, planting/ with plan, schedule and density maps, scene.glb and report.json into `out`.
 
     `posts` are those along the longer side (default: the plot's grid). Row 0 of every picture is the north edge. Two runs
     write the same bytes, report.json apart. Raises SceneError before anything is written when the scene can't be built.
@@ -65,19 +57,13 @@ def grow(scene: Scene, rasters: Rasters, out: Path, posts: int | None = None, gr
                                                      "rows": grid.ny, "row_0": "north"}, indent=1) + "\n")
         write_tiff(out / "height.tif", heights, grid.spacing)
 
-    def write_materials():
-        (out / "materials").mkdir(exist_ok=True)
-        for old in (out / "materials").glob("*.png"):
-            old.unlink()
-        taken: set[str] = set()
-        for m, share in zip(scene.ground, shares):
-            if m.on:
-                (out / "materials" / f"{file_name(m.name, taken)}.png").write_bytes(png_bytes(np.rint(share * 255).astype(np.uint8)))
-
+    taken: set[str] = set()
+    names = {m.id: file_name(m.name, taken) for m in scene.ground if m.on}
     step("write heights", write_heights)
-    step("write materials", write_materials)
+    step("write materials", lambda: write_ground(out, build, names, ground or GroundFiles(), tell, check))
     step("write plants", lambda: write_csv(out / "plants.csv", sown, build.pieces()))
-    glb = step("write glTF", lambda: write_glb(out / "scene.glb", build, [(s.name, [p.kind for p in s.mix], p) for s, p in sown],
+    step("write planting", lambda: write_planting(out / "planting", build))
+    glb = step("write glTF", lambda: write_glb(out / "scene.glb", build, [(s.name, [name_of(k, scene.season) for k in s.mix], p) for s, p in sown],
                                                ground_px))
     report = {"scene": scene.name, "content_key": build.content_key(), "grid": [grid.nx, grid.ny], "spacing_m": grid.spacing,
               "lowest_m": low, "highest_m": high, "plants": {s.name: len(p) for s, p in sown},

@@ -7,14 +7,17 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 from . import land as _land
 from .air.light import Light
 from .cabinet import known
+from .cabinet.looks import LOOKS
 from .entry import Entry, Strict, load_folder
 from .errors import SceneError
-from .fields import file_setting, setting
+from .fields import setting
 from .land.base import landforms, processes
 from .land.beyond import Beyond as _Beyond
+from .marks.mask import Mask
 from .marks.shapes import Area, Line
 from .planting.sowing import Sowing
 from .plot import Plot
+from .refers import circle
 from .shots.shot import Shot
 from .surface.material import MOST, Material
 from .water.standing import Water
@@ -36,17 +39,16 @@ class Piece(Entry):
     turn: float = setting(0, "Turn", "°", lo=0, hi=360)
     size: float = setting(100, "Size", "%", lo=1, hi=5000, slider=(10, 400), scale="log")
     sink_cm: float = setting(0, "Sink", "cm", lo=-10000, hi=10000, slider=(0, 200))
+    lean: float = setting(0, "Lean", "°", lo=0, hi=90)
+    bearing: float = setting(0, "Leans to", "°", lo=0, hi=360, help="Clockwise from north.")
     variant: int = setting(0, "Variant", "", lo=0, hi=15, slider=(0, 3), step=1)
+    stands: Literal["ground", "water", "piece"] = Field("ground", title="Stands on", json_schema_extra={"sow": {"labels": {"ground": "the ground", "water": "the water", "piece": "what lies below"}}})
+    look: Literal["season", *LOOKS] = Field("season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}})
 
     @field_validator("kind")
     @classmethod
     def _in_cabinet(cls, name):
         return known("kind", name)
-
-
-class Mask(Entry):
-    kind: Literal["mask"] = "mask"
-    raster: str = file_setting("Mask picture", "White is present. It is stretched over the plot.")
 
 
 Mark = Annotated[Union[Mask, Line, Area], Field(discriminator="kind")]
@@ -60,6 +62,7 @@ class Scene(Strict):
     beyond: Beyond = Field(default_factory=Beyond)
     water: list[Water] = Field(default_factory=list, max_length=16)
     ground: list[Material] = Field(default_factory=list, max_length=MOST)
+    season: Literal["spring", "summer", "autumn", "winter", "snow"] = Field("summer", title="Season")
     planting: list[Sowing] = Field(default_factory=list, max_length=64)
     pieces: list[Piece] = Field(default_factory=list, max_length=2000)
     light: Light = Field(default_factory=Light)
@@ -86,6 +89,11 @@ class Scene(Strict):
             if entry.id in seen:
                 raise ValueError(f"the id '{entry.id}' is used twice; every entry needs its own")
             seen.add(entry.id)
+        found = circle(self)
+        if found and found[0] == found[-1]:
+            raise ValueError(f"the conditions run in a circle: {' looks at '.join(f'“{n}”' for n in found)}; take one of them out")
+        if found:
+            raise ValueError(f"“{found[0]}” looks at “{found[1]}”, which lies after it; an entry sees only those before it, so move “{found[1]}” up or choose another")
         return self
 
     def entries(self) -> list[Entry]:

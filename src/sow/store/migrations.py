@@ -1,5 +1,5 @@
 """Numbered changes to the tables, applied once each at start."""
-from .models import Chunk, Migration, Raster, Revision, SceneRow, Tile, database
+from .models import Chunk, Migration, Part, Raster, Revision, SceneRow, Tile, database
 
 
 def _first():
@@ -10,7 +10,14 @@ def _strokes_under_way():
     database.create_tables([Chunk])
 
 
-MIGRATIONS = [_first, _strokes_under_way]
+def _notes_parts_and_ages():
+    # the tables of a new database have these columns already
+    database.execute_sql("ALTER TABLE revision ADD COLUMN IF NOT EXISTS note TEXT NOT NULL DEFAULT ''")
+    database.execute_sql("ALTER TABLE raster ADD COLUMN IF NOT EXISTS made TIMESTAMP NOT NULL DEFAULT now()")
+    database.create_tables([Part])
+
+
+MIGRATIONS = [_first, _strokes_under_way, _notes_parts_and_ages]
 
 
 def migrate() -> None:

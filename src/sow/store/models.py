@@ -1,7 +1,7 @@
 """The tables."""
 import datetime
 
-from peewee import (BigIntegerField, BlobField, CharField, DatabaseProxy, DateTimeField, ForeignKeyField, IntegerField, Model)
+from peewee import (BigIntegerField, BlobField, CharField, DatabaseProxy, DateTimeField, ForeignKeyField, IntegerField, Model, TextField)
 from playhouse.postgres_ext import BinaryJSONField
 
 database = DatabaseProxy()
@@ -37,6 +37,7 @@ class Revision(Table):
     parent = BigIntegerField(null=True)
     label = CharField(120)
     snapshot = CharField(80, null=True)
+    note = TextField(default="")
     document = BinaryJSONField(index=False)
     made = DateTimeField(default=now)
 
@@ -50,6 +51,7 @@ class Raster(Table):
     columns = IntegerField()
     dtype = CharField(10)
     tiles = BinaryJSONField(index=False)
+    made = DateTimeField(default=now)
 
 
 class Tile(Table):
@@ -74,6 +76,15 @@ class Chunk(Table):
     class Meta:
         table_name = "chunk"
         indexes = ((("scene", "session", "seq"), True),)
+
+
+class Part(Table):
+    """A part of a scene in the cabinet's own drawer, to be used in other scenes; `document` is a scene that holds that part alone."""
+
+    part = CharField(20)
+    name = CharField(80)
+    document = BinaryJSONField(index=False)
+    made = DateTimeField(default=now)
 
 
 class Migration(Table):

@@ -23,6 +23,7 @@ def open_store(url: str) -> None:
     database.initialize(pool)
     with database.connection_context():
         migrate()
+    pool.close_all()  # no connection is carried over a fork
 
 
 @dataclass
@@ -135,27 +136,46 @@ def go_to(scene_id: int, revision: int) -> State:
         target = Revision.get_or_none((Revision.id == revision) & (Revision.scene == row.id))
         if target is None:
             raise Missing(revision)
-        line, r = set(), Revision.get_by_id(row.tip)
-        while r:
-            line.add(r.id)
-            r = Revision.get_or_none(Revision.id == r.parent) if r.parent else None
-        if target.id not in line:
+        on_line = database.execute_sql("""WITH RECURSIVE up AS (SELECT id, parent FROM revision WHERE id = %s UNION ALL
+            SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s) SELECT 1 FROM up WHERE id = %s""", (row.tip, target.id, target.id)).fetchone()
+        if not on_line:
             row.tip = target.id
         return target
     return _go(scene_id, choose)
 
 
-def snapshot(scene_id: int, revision: int, name: str) -> None:
-    """Gives a revision a name to find it by."""
-    done = Revision.update(snapshot=name[:80]).where((Revision.id == revision) & (Revision.scene == scene_id)).execute()
+def document(scene_id: int, revision: int) -> dict:
+    """The document of one revision."""
+    row = Revision.get_or_none((Revision.id == revision) & (Revision.scene == scene_id))
+    if row is None:
+        raise Missing(f"revision {revision}")
+    return row.document
+
+
+def snapshot(scene_id: int, revision: int, name: str, note: str = "") -> None:
+    """Gives a revision a name to find it by, and a note; an empty name takes both away."""
+    done = Revision.update(snapshot=name[:80] or None, note=note[:2000]).where((Revision.id == revision) & (Revision.scene == scene_id)).execute()
     if not done:
         raise Missing(revision)
 
 
-def history(scene_id: int, most: int = 60) -> list[dict]:
-    rows = (Revision.select(Revision.id, Revision.parent, Revision.label, Revision.snapshot, Revision.made)
+def history(scene_id: int, most: int = 60, before: int | None = None, snapshots: bool = False) -> list[dict]:
+    """Revisions, newest first, older than `before`; `current` are those on the way from the first revision to the tip."""
+    row = SceneRow.get_or_none(SceneRow.id == scene_id)
+    if row is None:
+        raise Missing(scene_id)
+    rows = (Revision.select(Revision.id, Revision.parent, Revision.label, Revision.snapshot, Revision.note, Revision.made)
             .where(Revision.scene == scene_id).order_by(Revision.id.desc()).limit(most))
-    return [{"id": r.id, "parent": r.parent, "label": r.label, "snapshot": r.snapshot, "made": r.made.isoformat() + "Z"} for r in rows]
+    if before is not None:
+        rows = rows.where(Revision.id < before)
+    if snapshots:
+        rows = rows.where(Revision.snapshot.is_null(False))
+    rows = list(rows)
+    line: set[int] = set()
+    if rows:
+        line = {r[0] for r in database.execute_sql("""WITH RECURSIVE up AS (SELECT id, parent FROM revision WHERE id = %s UNION ALL
+            SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s) SELECT id FROM up""", (row.tip, rows[-1].id)).fetchall()}
+    return [{"id": r.id, "parent": r.parent, "label": r.label, "snapshot": r.snapshot, "note": r.note, "made": r.made.isoformat() + "Z", "current": r.id in line} for r in rows]
 
 
 def delete(scene_id: int) -> None:

@@ -1,4 +1,5 @@
 """Routes with their shapes, from which Flask's rules and the OpenAPI description both come."""
+import errno
 import json
 import re
 from dataclasses import dataclass
@@ -24,6 +25,8 @@ class Route:
 
 
 ROUTES: list[Route] = []
+IMMUTABLE = "private, max-age=31536000, immutable"
+DISK_FULL, NO_MEMORY = "53100", "53200"
 
 
 def route(method: str, path: str, body=None, answer=None):
@@ -93,9 +96,18 @@ def install(app: Flask) -> None:
     @app.errorhandler(OperationalError)
     @app.errorhandler(InterfaceError)
     def lost(e):
+        if getattr(getattr(e, "orig", None), "pgcode", None) in (DISK_FULL, NO_MEMORY):
+            return no_room(e)
         scenes.database.close_all() if hasattr(scenes.database, "close_all") else None
         return problem(503, "The store is not to be reached", "The database does not answer; nothing was changed.",
                        advice="Run ./sow start; the page tries again by itself.")
+
+    @app.errorhandler(OSError)
+    def no_room(e):
+        if isinstance(e, OSError) and e.errno != errno.ENOSPC:
+            raise e
+        return problem(507, "No room on the disk", "The disk of the store is full; this change was not kept, and nothing that was kept before is harmed.",
+                       advice="Free some room, or prune the history, then do it again.")
 
     @app.errorhandler(HTTPException)
     def plain(e):

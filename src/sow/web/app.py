@@ -1,52 +1,49 @@
 """The Flask application: every route of Sow's API, and the page."""
-import io
 import json
+import math
 import os
 import struct
-import zipfile
-from dataclasses import asdict
 from pathlib import Path
 from urllib.parse import unquote
 
 import numpy as np
 from flask import Flask, Response, request, send_file, send_from_directory
 
-from ..core.cabinet import grounds, heightmaps, kind_of, kinds, lands
+from ..core.cabinet import grounds, heightmaps, kind_of, kinds, lands, own_ground
 from ..core.cabinet.draw import picture
 from ..core.errors import SceneError
 from ..core.formats.elevation import guess_raw, read_elevation
 from ..core.formats.lines import read_contours
 from ..core.formats.raster import png_bytes
+from ..core.marks.zones import zones
 from ..core.formats.section import section_csv, section_svg
 from ..core.planting.sowing import ASK
 from ..core.scene import read_scene
 from ..core.scene import schema as scene_schema
 from ..core.shots.sketch import from_above
+from ..core.survey.isoline import isoline_at
+from ..core.water.hollow import hollow_at
 from ..core.survey.reality import reality
 from ..core.survey.sheets import sheets
 from ..core.survey.transect import transect
 from ..core.where import stage_of
 from ..store import rasters, scenes
-from . import builds, jobs, strokes
-from .api import install, openapi, problem, route
+from . import builds, ground, jobs, packages, planting, strokes  # noqa: F401
+from .api import IMMUTABLE, install, openapi, problem, route
+from .history import as_state
 from .live import announce, listen
-from .shapes import (Borrow, BorrowedLand, BuildOrder, ContourLine, Edit, GoTo, HandOver, Job, LandLine, Manifest, MeasureLine, NewScene, ProofOrder, RasterInfo, RawGuess,
-                     SceneLine, SceneState, Snapshot, Step, StrokeChunk, StrokeEnd, SurveyAnswer, SurveyOrder, TransectAnswer, TransectOrder)
+from .shapes import (Borrow, BorrowedLand, BuildOrder, ContourLine, Edit, HandOver, HollowAnswer, HollowOrder, Job, IsolineAnswer, IsolineOrder, LandLine, Manifest, MaskOrder, MaskPicture, MeasureLine, NewScene, ProofOrder, RasterInfo, RawGuess,
+                     SceneLine, SceneState, StrokeChunk, StrokeEnd, SurveyAnswer, SurveyOrder, TransectAnswer, TransectOrder, ZoneLine)
 
 MOST_UPLOAD = 512 << 20
 PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
-IMMUTABLE = "private, max-age=31536000, immutable"
-
-
-def _state(state) -> SceneState:
-    return SceneState.model_validate(asdict(state))
 
 
 @route("GET", "/api/health")
 def health():
-    """Whether page, store and core are there."""
+    """Whether page, store and core are there, and which server this is (the number of its process)."""
     scenes.database.execute_sql("SELECT 1")
-    return {"ok": True}
+    return {"ok": True, "pid": os.getppid()}
 
 
 @route("GET", "/api/openapi.json")
@@ -65,8 +62,8 @@ def schema():
 def cabinet():
     """What the drawers of the cabinet hold."""
     return {"kinds": [{"name": k.name, "label": k.label, "family": k.family, "height_m": k.height_m, "reach_m": k.reach_m,
-                       "variants": len(k.variants), "colour": k.colour} for k in kinds.values()],
-            "grounds": [{"name": g.name, "label": g.label} for g in grounds.values()],
+                       "variants": len(k.variants), "colour": k.colour, "looks": k.looks, "tags": k.tags} for k in kinds.values()],
+            "grounds": [{"name": g.name, "label": g.label, "directed": g.directed, "family": g.family, "grown": g.grown} for g in grounds.values()],
             "heightmaps": [{"name": name, "label": label} for name, label in heightmaps.LABELS.items()]}
 
 
@@ -89,7 +86,7 @@ def _fixed(data: bytes, kind: str) -> Response:
 def kind_picture(name):
     """A small picture of a kind."""
     _known(kinds, name)
-    shape = kind_of(name).shape()
+    shape = kind_of(name).shape(request.args.get("look", "summer"))
     mesh = shape.levels[0][0]
     side = max(2.08 * float(np.abs(mesh.positions[:, :2]).max()), 1.04 * float(mesh.positions[:, 2].max()))
     drawn = picture(mesh, shape.sheet, 96, side, side)
@@ -101,14 +98,14 @@ def kind_picture(name):
 def kind_sheet(name):
     """A kind's sheet of leaves, bark and far cards."""
     _known(kinds, name)
-    return _fixed(png_bytes(kind_of(name).shape().sheet), "image/png")
+    return _fixed(png_bytes(kind_of(name).shape(request.args.get("look", "summer")).sheet), "image/png")
 
 
 @route("GET", "/api/cabinet/kinds/<name>/shape")
 def kind_shape(name):
     """A kind's meshes: uint32 length of a JSON head, the head, then the arrays it lists."""
     _known(kinds, name)
-    shape = kind_of(name).shape()
+    shape = kind_of(name).shape(request.args.get("look", "summer"))
     head, parts, at = {"far_m": shape.far_m, "family": kind_of(name).family, "levels": []}, [], 0
     for variant in shape.levels:
         row = []
@@ -133,7 +130,19 @@ def ground_picture(name):
 @route("GET", "/api/cabinet/grounds/<name>/maps")
 def ground_maps(name):
     """Colour with height, then detail: two RGBA pictures of 512 x 512, raw."""
-    return _fixed(b"".join(m.tobytes() for m in _known(grounds, name).maps()), "application/octet-stream")
+    return _fixed(_drawn_ground(_known(grounds, name)), "application/octet-stream")
+
+
+def _drawn_ground(ground) -> bytes:
+    """The two pictures as the view draws them: in the first the height stands as its rank."""
+    colour, detail = ground.maps()
+    return np.dstack([colour[..., :3], ground.ranks()]).tobytes() + detail.tobytes()
+
+
+@route("GET", "/api/textures/<name>/maps")
+def own_texture(name):
+    """A texture set that was brought in, as the cabinet's grounds are given."""
+    return _fixed(_drawn_ground(own_ground(name, lambda: builds.Stored().load(name))), "application/octet-stream")
 
 
 @route("GET", "/api/cabinet/heightmaps/<name>.png")
@@ -171,14 +180,14 @@ def list_scenes():
 @route("POST", "/api/scenes", body=NewScene, answer=SceneState)
 def new_scene(body):
     """A new scene from a document."""
-    return _state(scenes.create(body.document.model_dump(mode="json")))
+    return as_state(scenes.create(body.document.model_dump(mode="json")))
 
 
 @route("GET", "/api/scenes/<int:scene>", answer=SceneState)
 def get_scene(scene):
     """A scene at its head. Strokes that a break cut off are made whole first, as revisions of their own."""
     strokes.recover(scene)
-    return _state(scenes.state(scene))
+    return as_state(scenes.state(scene))
 
 
 @route("DELETE", "/api/scenes/<int:scene>")
@@ -201,38 +210,7 @@ def edit_scene(scene, body):
                            "Say yes to go on; it will take long to build.")
     state = scenes.edit(scene, body.base, document.model_dump(mode="json"), body.label)
     announce(scene, "revision", {"revision": state.revision})
-    return _state(state)
-
-
-@route("POST", "/api/scenes/<int:scene>/undo", answer=SceneState)
-def undo_scene(scene):
-    """One step back."""
-    return _state(scenes.undo(scene))
-
-
-@route("POST", "/api/scenes/<int:scene>/redo", answer=SceneState)
-def redo_scene(scene):
-    """One step forward again."""
-    return _state(scenes.redo(scene))
-
-
-@route("POST", "/api/scenes/<int:scene>/go-to", body=GoTo, answer=SceneState)
-def go_to(scene, body):
-    """Any revision becomes the head."""
-    return _state(scenes.go_to(scene, body.revision))
-
-
-@route("POST", "/api/scenes/<int:scene>/snapshots", body=Snapshot)
-def snapshot(scene, body):
-    """Names a revision."""
-    scenes.snapshot(scene, body.revision, body.name)
-    return {"kept": body.name}
-
-
-@route("GET", "/api/scenes/<int:scene>/history", answer=list[Step])
-def history(scene):
-    """The newest revisions."""
-    return scenes.history(scene)
+    return as_state(state)
 
 
 @route("POST", "/api/scenes/<int:scene>/strokes/<session>", body=StrokeChunk)
@@ -246,7 +224,50 @@ def stroke_end(scene, session, body):
     """The stroke is done: it becomes one revision."""
     state = strokes.end(scene, session[:40], body.label)
     announce(scene, "revision", {"revision": state.revision})
-    return _state(state)
+    return as_state(state)
+
+
+@route("POST", "/api/scenes/<int:scene>/masks", body=MaskOrder, answer=RasterInfo)
+def fill_mask(scene, body):
+    """A mask filled by a where-rule or joined with another, kept as a raster for the document to name."""
+    row = strokes.filled(_document(scene, body), body)
+    return RasterInfo(raster=row.hash, name=row.name, rows=row.rows, columns=row.columns, dtype="uint8", lowest=0, highest=255)
+
+
+@route("POST", "/api/scenes/<int:scene>/mask-pictures/<mark>", body=BuildOrder, answer=MaskPicture)
+def mask_picture(scene, mark, body):
+    """A mask as conditions see it, on the view grid."""
+    return builds.mask_picture(_document(scene, body), mark)
+
+
+@route("POST", "/api/zones", answer=list[ZoneLine])
+def read_zones():
+    """The colours of a zone map with their masks; the body is the picture, ?tolerance= how far colours of one zone may differ."""
+    try:
+        tolerance = float(request.args.get("tolerance", 12))
+    except ValueError:
+        raise SceneError("The tolerance is a number.", "tolerance", "Give 1 to 60.") from None
+    found = zones(request.get_data(cache=False), float(np.clip(tolerance, 1, 60)))
+    return [ZoneLine(colour="#%02x%02x%02x" % z.colour, share=round(z.share, 5), raster=rasters.keep(z.mask, "zone").hash) for z in found]
+
+
+@route("POST", "/api/scenes/<int:scene>/isolines", body=IsolineOrder, answer=IsolineAnswer)
+def isoline_here(scene, body):
+    """The contour through a place of the finished land, as points in m."""
+    build = builds.draw_up(_document(scene, body))
+    with builds.COMPUTING:
+        heights = build.heights
+    level, points = isoline_at(heights, build.grid, body.east, body.north)
+    return IsolineAnswer(height_m=level, points=points.round(2).tolist())
+
+
+@route("POST", "/api/scenes/<int:scene>/hollow", body=HollowOrder, answer=HollowAnswer)
+def hollow_here(scene, body):
+    """The hollow that holds a place of the finished land: its floor and the rim where it runs over."""
+    build = builds.draw_up(_document(scene, body))
+    with builds.COMPUTING:
+        floor, rim = hollow_at(build.heights, build.grid, body.east, body.north, -math.inf if body.above is None else body.above)
+    return HollowAnswer(floor_m=floor, rim_m=rim)
 
 
 @route("POST", "/api/rasters", answer=RasterInfo)
@@ -347,7 +368,7 @@ def transect_csv(scene, body):
 def transect_svg(scene, body):
     """A cross-section as a drawing to scale."""
     document = _document(scene, body)
-    return Response(section_svg(_section(scene, body), [m.ground for m in document.ground], body.times, f"{document.name}: transect"), content_type="image/svg+xml")
+    return Response(section_svg(_section(scene, body), builds.draw_up(document).means(), body.times, f"{document.name}: transect"), content_type="image/svg+xml")
 
 
 @route("POST", "/api/scenes/<int:scene>/builds", body=BuildOrder, answer=Manifest)
@@ -384,7 +405,7 @@ def events(scene):
 @route("POST", "/api/scenes/<int:scene>/hand-overs", body=HandOver, answer=Job)
 def hand_over(scene, body):
     """Starts to grow the scene into files."""
-    return jobs.start(scene, read_scene(scenes.state(scene).document), body.posts, body.ground_px)
+    return jobs.start(scene, read_scene(scenes.state(scene).document), body.posts, body.ground_px, body.ground)
 
 
 @route("GET", "/api/hand-overs/<job>", answer=Job)
@@ -409,34 +430,6 @@ def hand_over_files(job):
     if jobs.get(job) is None or not jobs.file_of(job).exists():
         raise scenes.Missing("such hand-over")
     return send_file(jobs.file_of(job), "application/zip", as_attachment=True, download_name="sow-files.zip")
-
-
-@route("GET", "/api/scenes/<int:scene>/scene.zip")
-def scene_zip(scene):
-    """The scene itself: scene.json with its rasters beside it; `./sow grow` takes it."""
-    document = read_scene(scenes.state(scene).document)
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        written = {}
-        for entry in [*document.land, *document.beyond.land, *document.marks]:
-            source = getattr(entry, "raster", "")
-            if not source:
-                continue
-            if source not in written:
-                values = builds.Stored().load(source)
-                written[source] = f"rasters/{source[:16]}.{'tif' if values.dtype == np.float32 else 'png'}"
-                archive.writestr(written[source], _tiff_bytes(values) if values.dtype == np.float32 else png_bytes(values))
-            entry.raster = written[source]
-        archive.writestr("scene.json", document.model_dump_json(indent=1))
-    name = "".join(c if c.isalnum() else "-" for c in document.name)
-    return Response(out.getvalue(), content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{name}.zip"'})
-
-
-def _tiff_bytes(values: np.ndarray) -> bytes:
-    import tifffile
-    out = io.BytesIO()
-    tifffile.imwrite(out, values, compression="zlib", metadata=None)
-    return out.getvalue()
 
 
 def create_app(database_url: str) -> Flask:

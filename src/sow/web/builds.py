@@ -1,27 +1,31 @@
 """Builds for the page: one manifest of keys, products as raw bytes, older builds stopped by newer ones."""
+import hashlib
 import os
 import threading
 import time
+from dataclasses import replace
 
 import numpy as np
 
 from ..core.air.light import sun_direction
 from ..core.build import COMPUTING, Build, Rasters
-from ..core.cabinet import grounds, kind_of
+from ..core.cabinet import kind_of
 from ..core.cache import Cache, key_of
 from ..core.errors import Cancelled, SceneError
 from ..core.formats.raster import png_bytes
+from ..core.parts import differences
 from ..core.planting.place import densest
-from ..core.planting.sowing import Plants
+from ..core.planting.sowing import Plants, aparts, seen_colour, wished
+from ..core.refers import missing
 from ..core.sample import heights_at
 from ..core.scene import Scene
 from ..core.shots.sketch import from_above, from_shot
-from ..core.surface.material import tint_of
 from ..core.surface.relief import PAPER, contribution, washed
 from ..core.survey.sheets import sheets
+from ..core.water.standing import surface_of
 from ..store import rasters as kept_rasters
 from .live import announce
-from .shapes import Cost, FarLine, GridShape, Manifest, PieceLine, ProofOrder, SownLine, SurveyAnswer, SurveyOrder, WaterLine
+from .shapes import CompareAnswer, Cost, FarLine, GridShape, Lacking, Manifest, MaskPicture, PartDifference, PieceLine, ProofOrder, SownLine, SurveyAnswer, SurveyOrder, WaterLine
 
 WORK = Cache(int(os.environ.get("SOW_CACHE_BYTES", 1200 << 20)))
 BYTES = Cache(int(os.environ.get("SOW_BYTES", 600 << 20)))
@@ -70,7 +74,7 @@ def tile_size(density_per_m2: float) -> float:
     return float(np.clip(2.0 ** np.round(np.log2(np.sqrt(300 / max(density_per_m2, 1e-6)))), 8, 128))
 
 
-def _instances(plants: Plants, names: list[str], tile_m: float) -> tuple[bytes, list[list[int]]]:
+def _instances(plants: Plants, tile_m: float) -> tuple[bytes, list[list[int]]]:
     """Nine floats a plant (east, north, up, turn, lean, bearing, size, tint, kind * 16 + variant), by tile and then by rank."""
     col, row = (plants.east // tile_m).astype(np.int64), (plants.north // tile_m).astype(np.int64)
     tile = row * 65536 + col
@@ -81,6 +85,17 @@ def _instances(plants: Plants, names: list[str], tile_m: float) -> tuple[bytes, 
     edges = np.flatnonzero(np.diff(sorted_tiles, prepend=-1, append=-1))
     return table.tobytes(), [[int(sorted_tiles[a] % 65536), int(sorted_tiles[a] // 65536), int(a), int(b)]
                              for a, b in zip(edges[:-1], edges[1:])]
+
+
+def _room(per_m2: float) -> float | None:
+    return float(per_m2 * 100) if np.isfinite(per_m2) else None
+
+
+def _wish(sowing, area_m2: float) -> float:
+    """What its amount asks for, were the whole plot open to it."""
+    if sowing.number:
+        return sowing.number
+    return area_m2 / (sowing.gap_m * sowing.row_m) if sowing.layout == "rows" else area_m2 * sowing.density / 100
 
 
 def _pool_mask(mask: np.ndarray, grid) -> tuple[bytes, list[float]]:
@@ -105,12 +120,12 @@ def _pictures(build: Build) -> dict[str, str]:
                 contribution(build.land_step(i).heights, build.land_step(i + 1).heights, build.grid.spacing, size)))
     shares = build.ground()
     for i, m in enumerate(scene.ground):
-        out[m.id] = _product(key_of("wash", build.ground_key, i, m.ground), lambda: png_bytes(washed(shares[i], grounds[m.ground].mean(), size)))
+        out[m.id] = _product(key_of("wash", build.ground_key, i, build.means()[i].tolist()), lambda: png_bytes(washed(shares[i], build.means()[i], size)))
     for i, s in enumerate(scene.planting):
         held = build.sowing_mask(i)
         held = np.ones(build.grid.shape, np.float32) if held is None else held
-        colour = kind_of(max(s.mix, key=lambda p: p.share).kind).colour
-        out[s.id] = _product(key_of("sown", build.sowing_key(i)), lambda: png_bytes(washed(held, colour, size)))
+        colour = seen_colour(build.names(i)[max(range(len(s.mix)), key=lambda k: s.mix[k].share)])
+        out[s.id] = _product(key_of("sown", build.sowing_key(i), colour), lambda: png_bytes(washed(held, colour, size)))
     return out
 
 
@@ -158,10 +173,13 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             key = key_of("pool", build.water_key, i)
             data, bounds = _pool_mask(wet, grid)
             _product(key, lambda: data)
+        if w.reach == "stream" and wet.any():
+            key = key_of("stream", build.water_key, i)
+            _product(key, lambda: _bytes(surface_of(w, build.line(w.mark), heights, grid).astype("<f4")))
         water.append(WaterLine(id=w.id, key=key, wet_m2=float(wet.sum()) * grid.spacing**2, bounds=bounds))
     rings = []
     if scene.beyond.edge != "end" and not draft:
-        clothes = [build.ground_key, [s.model_dump() for s in scene.planting], [(m.ground, m.tint, m.bright) for m in scene.ground]]
+        clothes = [build.ground_key, [s.model_dump() for s in scene.planting], [(m.ground, m.texture, m.tint, m.bright, m.hue, m.saturation) for m in scene.ground]]
         for ring in (1, 0):
             far, far_grid = build.beyond(ring)
             key = build.beyond_key(ring)
@@ -173,14 +191,17 @@ def _manifest(build: Build, draft: bool) -> Manifest:
     for i, s in enumerate(scene.planting):
         if not s.on:
             continue
-        capped = s.density / 100 > densest(s.apart_m) * 1.001
+        room = densest(aparts(s), [p.share for p in s.mix])
+        wish = wished(s, build.sowing_mask(i), scene.plot.area_m2)
+        capped = s.layout in ("natural", "clumped") and wish > room * 1.001
         if draft and forecasts[i] > 150_000:
-            sown.append(SownLine(id=s.id, key="", count=round(forecasts[i]), capped=capped, tile_m=1, tiles=[]))
+            sown.append(SownLine(id=s.id, key="", kinds=build.names(i), counts=[], room=_room(room), wished=round(_wish(s, scene.plot.area_m2)), count=round(forecasts[i]), capped=capped, tile_m=1, tiles=[]))
             continue
-        tile_m = tile_size(min(s.density / 100, densest(s.apart_m)))
+        tile_m = tile_size(min(wish, room) if s.layout in ("natural", "clumped") else 0.02)
         key = key_of("instances", build.sowing_key(i), tile_m)
-        data, tiles = BYTES.once(key, lambda: _instances(build.plants(i), [p.kind for p in s.mix], tile_m))
-        sown.append(SownLine(id=s.id, key=key, count=len(data) // 36, capped=capped, tile_m=tile_m, tiles=tiles))
+        data, tiles = BYTES.once(key, lambda: _instances(build.plants(i), tile_m))
+        counts = np.bincount(build.plants(i).kind, minlength=len(s.mix)).tolist()
+        sown.append(SownLine(id=s.id, key=key, kinds=build.names(i), counts=counts, room=_room(room), wished=round(_wish(s, scene.plot.area_m2)), count=len(data) // 36, capped=capped, tile_m=tile_m, tiles=tiles))
     plants = sum(line.count for line in sown)
     posts = scene.plot.grid()
     full = posts.nx * posts.ny
@@ -194,10 +215,10 @@ def _manifest(build: Build, draft: bool) -> Manifest:
         heights=_product(key_of("heights", build.land_key), lambda: _bytes(heights.astype("<f4"))),
         weights=_product(key_of("weights", build.ground_key), lambda: _weights(build)),
         cover=_product(key_of("cover bytes", build.water_key, [build.sowing_key(i) for i in range(len(scene.planting))],
-                              [s.on for s in scene.planting]), lambda: _cover(build)),
+                              [(s.on, build.names(i)) for i, s in enumerate(scene.planting)]), lambda: _cover(build)),
         beyond=rings, water=water,
         shares={m.id: round(float(w.mean(dtype=np.float64)), 5) for m, w in zip(scene.ground, shares)}, sown=sown,
-        pieces=[PieceLine(id=p["id"], up_m=p["up_m"]) for p in build.pieces()], pictures={} if draft else _pictures(build),
+        pieces=[PieceLine(id=p["id"], up_m=p["up_m"], kind=p["kind"] + ("" if p["look"] == "summer" else "~" + p["look"])) for p in build.pieces()], pictures={} if draft else _pictures(build), lacking=[Lacking(path=r.path, message=text) for r, text in missing(scene)],
         slope_bins=bins(build.slope(), 0, 70), height_bins=bins(heights, low, max(high, low + 1e-3)), cost=cost,
         seconds={k: round(v, 4) for k, v in build.seconds.items()})
 
@@ -236,12 +257,56 @@ def survey(document: Scene, order: SurveyOrder) -> SurveyAnswer:
                         lowest=float(field.min()), highest=float(field.max()), mean=float(field.mean(dtype=np.float64)), bins=bins.tolist())
 
 
+def from_history(document: Scene) -> bytes:
+    """A small picture (PNG) of a document from above, clothed, on the draft grid."""
+    build = Build(document, document.plot.draft_grid(), WORK, Stored())
+
+    def draw():
+        try:
+            with COMPUTING:
+                tone, cover = _tone(build), build.plant_cover()
+                tone = tone + cover[..., 3:] * (np.clip(cover[..., :3], 0, 1) ** (1 / 2.2) * 255 - tone)
+                return png_bytes(from_above(build.heights, build.grid.spacing, build.water()[0], tone, 96))
+        except SceneError:  # a state that can't be built has an empty picture, not none
+            return png_bytes(np.full((72, 96, 3), PAPER, np.uint8))
+    return BYTES.once(key_of("history picture", build.content_key(), build.land_key), draw)
+
+
+def compare(a: Scene, b: Scene) -> CompareAnswer:
+    """What differs between two documents; heights on the view grid of the second."""
+    builds = [draw_up(a), draw_up(b)]
+    answer, raised, lowered = None, 0.0, 0.0
+    if (a.plot.width_m, a.plot.depth_m) == (b.plot.width_m, b.plot.depth_m):
+        builds[0] = replace(builds[0], grid=builds[1].grid)
+        with COMPUTING:
+            field = builds[1].heights - builds[0].heights
+        most = float(np.abs(field).max()) or 1e-6
+        area = builds[1].grid.spacing ** 2
+        raised, lowered = float(np.maximum(field, 0).sum(dtype=np.float64)) * area, float(np.maximum(-field, 0).sum(dtype=np.float64)) * area
+        key = key_of("difference", builds[0].land_key, builds[1].land_key)
+        answer = SurveyAnswer(key=_product(key, lambda: _bytes(field.astype("<f4"))), label="Difference of heights", unit="m", log=False, help="Pale was lowered, dark was raised.",
+                              grid=GridShape(nx=builds[1].grid.nx, ny=builds[1].grid.ny, spacing=builds[1].grid.spacing), low=-most, high=most, lowest=float(field.min()),
+                              highest=float(field.max()), mean=float(field.mean(dtype=np.float64)), bins=(np.histogram(field, 64, (-most, most))[0] / field.size).tolist())
+    return CompareAnswer(differences=[PartDifference(**d) for d in differences(a, b)], heights=answer, raised_m3=raised, lowered_m3=lowered,
+                         plants=[round(sum(x.forecasts())) for x in builds])
+
+
+def mask_picture(document: Scene, mark: str) -> MaskPicture:
+    """A mask of the marks on the view grid, as conditions see it."""
+    build = draw_up(document)
+    with COMPUTING:
+        values = build.mask_answer(mark, build.grid)
+    data = np.rint(values * 255).astype(np.uint8)
+    key = key_of("mask picture", hashlib.sha256(data.tobytes()).hexdigest())
+    return MaskPicture(key=_product(key, lambda: _bytes(data)), grid=GridShape(nx=build.grid.nx, ny=build.grid.ny, spacing=build.grid.spacing), share=float(values.mean(dtype=np.float64)))
+
+
 def _tone(build: Build) -> np.ndarray:
     """Colour of the clothed ground, 0..255 float (ny, nx, 3); paper where there are no materials."""
     shares, scene = build.ground(), build.scene
     if not len(shares):
         return np.broadcast_to(PAPER.astype(np.float32) * 0.85, build.grid.shape + (3,))
-    means = np.array([grounds[m.ground].mean() * tint_of(m) for m in scene.ground])
+    means = np.array(build.means())
     colour = np.einsum("nyx,nc->yxc", shares, means)
     return np.clip(colour, 0, 1) ** (1 / 2.2) * 255
 

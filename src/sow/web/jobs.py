@@ -20,14 +20,14 @@ _folder = Path(tempfile.mkdtemp(prefix="sow-hand-over-"))
 KEEP = 4  # finished zips that stay for download
 
 
-def start(scene_id: int, scene: Scene, posts: int, ground_px: int) -> Job:
+def start(scene_id: int, scene: Scene, posts: int, ground_px: int, ground) -> Job:
     job = _jobs[uuid.uuid4().hex] = Job(id="", state="running", step="", share=0)
     job.id = next(k for k, v in _jobs.items() if v is job)
-    threading.Thread(target=_run, args=(scene_id, job, scene, posts, ground_px), daemon=True).start()
+    threading.Thread(target=_run, args=(scene_id, job, scene, posts, ground_px, ground), daemon=True).start()
     return job
 
 
-def _run(scene_id: int, job: Job, scene: Scene, posts: int, ground_px: int) -> None:
+def _run(scene_id: int, job: Job, scene: Scene, posts: int, ground_px: int, ground) -> None:
     def check():
         if job.id in _stopped:
             raise Cancelled
@@ -39,7 +39,7 @@ def _run(scene_id: int, job: Job, scene: Scene, posts: int, ground_px: int) -> N
     out = _folder / job.id
     try:
         with database.connection_context():
-            job.report = grow(scene, Stored(), out, posts, ground_px, tell, check, WORK)
+            job.report = grow(scene, Stored(), out, posts, ground_px, tell, check, WORK, ground)
         part = _folder / f"{job.id}.part"
         with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
             for file in sorted(p for p in out.rglob("*") if p.is_file()):

@@ -1,17 +1,26 @@
-"""What gunicorn loads."""
+"""What gunicorn loads, and how: the application is imported before its worker is forked, so a worker that dies is followed by a ready one at once.
+
+Nothing is computed before the fork: numba's threads would not outlive it.
+"""
 import os
 import threading
 
-from .app import create_app
+bind = f"127.0.0.1:{os.environ.get('SOW_PORT_NOW', '8420')}"
+preload_app, worker_class, workers, threads = True, "gthread", 1, 24
+timeout, graceful_timeout = 0, 2
 
-app = create_app(os.environ["SOW_DATABASE"])
+if "SOW_DATABASE" in os.environ:
+    from sow.web.app import create_app
 
-
-def _open_drawers():
-    """Shapes and pictures of the cabinet are made ahead, so that the first scene need not wait for them."""
-    from ..core.cabinet import grounds, kinds
-    for item in [*grounds.values(), *kinds.values()]:
-        item.maps() if hasattr(item, "maps") else item.shape()
+    app = create_app(os.environ["SOW_DATABASE"])
 
 
-threading.Thread(target=_open_drawers, daemon=True).start()
+def post_fork(server, worker):
+    """The grounds are made ahead, so that the first scene need not wait for them; kinds are made when a scene first asks for one."""
+    from sow.core.cabinet import grounds
+
+    def open_drawers():
+        for item in grounds.values():
+            if item.family == item.name:
+                item.maps()
+    threading.Thread(target=open_drawers, daemon=True).start()

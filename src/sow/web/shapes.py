@@ -1,6 +1,9 @@
 """What travels as JSON: the bodies and answers of the API."""
+from typing import Literal
+
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..core.formats.groundfiles import GroundFiles
 from ..core.hand.stroke import Brush
 from ..core.scene import Scene
 
@@ -56,7 +59,8 @@ class GoTo(Shape):
 
 class Snapshot(Shape):
     revision: int
-    name: str = Field(min_length=1, max_length=80)
+    name: str = Field(max_length=80)
+    note: str = Field("", max_length=2000)
 
 
 class Step(Shape):
@@ -64,7 +68,55 @@ class Step(Shape):
     parent: int | None
     label: str
     snapshot: str | None
+    note: str
     made: str
+    current: bool = Field(description="On the way from the first step to the newest of the course that is followed.")
+
+
+class UsageAnswer(Shape):
+    revisions: int
+    snapshots: int
+    documents: int = Field(description="Bytes of the documents.")
+    rasters: int = Field(description="Bytes of the rasters that they refer to.")
+    database: int = Field(description="Bytes of the whole store, all scenes.")
+
+
+class Prune(Shape):
+    keep: int = Field(ge=1, le=100000, description="How many of the newest steps stay.")
+
+
+class CompareOrder(Shape):
+    a: int
+    b: int
+
+
+class PartDifference(Shape):
+    part: str
+    added: list[str]
+    removed: list[str]
+    changed: list[str]
+
+
+class PartLine(Shape):
+    id: int
+    part: str
+    name: str
+    made: str
+
+
+class NewPart(Shape):
+    scene: int
+    part: str
+    name: str = Field(min_length=1, max_length=80)
+
+
+class TakePart(Shape):
+    document: dict | None = None
+    drawer: int | None = Field(None, description="A part of the own drawer; else a scene or a revision.")
+    scene: int | None = None
+    revision: int | None = None
+    part: str = ""
+    add: bool = Field(False, description="Its entries come after those that are there; else they take their place.")
 
 
 class RasterInfo(Shape):
@@ -96,7 +148,11 @@ class GridShape(Shape):
 class SownLine(Shape):
     id: str
     key: str
+    kinds: list[str] = Field(description="The kinds of the mix with look and tint, as in kind~look~tint.")
     count: int
+    counts: list[int] = Field(description="Of each kind of the mix; empty while it is not placed.")
+    wished: int = Field(description="What its amount asks for, were the whole plot open to it.")
+    room: float | None = Field(description="The most per 100 m² that the least distances leave room for.")
     capped: bool = Field(description="The least distance leaves no room for the wanted density.")
     tile_m: float
     tiles: list[list[int]] = Field(description="For each tile with plants: column, row, first plant, end.")
@@ -111,6 +167,7 @@ class WaterLine(Shape):
 
 class PieceLine(Shape):
     id: str
+    kind: str = Field(description="With its look.")
     up_m: float
 
 
@@ -142,6 +199,14 @@ class SurveyAnswer(Shape):
     highest: float
     mean: float
     bins: list[float]
+
+
+class CompareAnswer(Shape):
+    differences: list[PartDifference]
+    heights: SurveyAnswer | None = Field(description="The second less the first, in m; none when the plots differ.")
+    raised_m3: float
+    lowered_m3: float
+    plants: list[int] = Field(description="Plants of the first and the second.")
 
 
 class SheetLine(Shape):
@@ -226,6 +291,45 @@ class StrokeChunk(Shape):
     points: list[list[float]] = Field(min_length=1, max_length=4000, description="East, north and weight of each point.")
 
 
+class MaskOrder(Shape):
+    document: dict | None = None
+    mark: str = Field(max_length=64)
+    how: Literal["full", "empty", "where", "union", "common", "without"]
+    other: str = Field("", max_length=64)
+
+
+class ZoneLine(Shape):
+    colour: str
+    share: float
+    raster: str
+
+
+class MaskPicture(Shape):
+    key: str = Field(description="Bytes 0..255 at each post of the view grid.")
+    grid: GridShape
+    share: float
+
+
+class IsolineOrder(Shape):
+    document: dict | None = None
+    east: float
+    north: float
+
+
+class HollowOrder(IsolineOrder):
+    above: float | None = Field(None, description="Gives the next hollow out, whose rim (m) is higher than this.")
+
+
+class IsolineAnswer(Shape):
+    height_m: float
+    points: list[list[float]]
+
+
+class HollowAnswer(Shape):
+    floor_m: float
+    rim_m: float = Field(description="Where it runs over; as high as the floor where the ground is no hollow.")
+
+
 class StrokeEnd(Shape):
     label: str = Field("", max_length=120)
 
@@ -261,6 +365,11 @@ class Cost(Shape):
     full_seconds: float
 
 
+class Lacking(Shape):
+    path: str
+    message: str
+
+
 class Manifest(Shape):
     """Where a build's products are: fetch each key from /api/products/KEY, raw and little-endian."""
 
@@ -277,6 +386,7 @@ class Manifest(Shape):
     sown: list[SownLine]
     pieces: list[PieceLine]
     pictures: dict[str, str]
+    lacking: list[Lacking] = Field(description="Conditions that name something that is gone; each asks nothing until mended.")
     slope_bins: list[float]
     height_bins: list[float]
     cost: Cost
@@ -286,6 +396,7 @@ class Manifest(Shape):
 class HandOver(Shape):
     posts: int = Field(ge=33, le=4097)
     ground_px: int = Field(2048, ge=64, le=8192)
+    ground: GroundFiles = Field(default_factory=GroundFiles)
 
 
 class Job(Shape):

@@ -6,18 +6,19 @@ import numpy as np
 from ..core.build import COMPUTING, Build
 from ..core.errors import SceneError
 from ..core.hand.bake import bake
-from ..core.hand.stroke import MOST_POINTS, Stroke, box, change, first_level, grade_places, lay_stamps, stamps
+from ..core.hand.stroke import MOST_POINTS, Stroke, box, carried, change, first_level, grade_places, lay_stamps, stamps
 from ..core.land.byhand import ByHand, gathered
 from ..core.land.base import Below
+from ..core.marks.mask import SWIFT, combined, paint, painted, stored
 from ..core.sample import heights_at
 from ..core.scene import Scene, read_scene
 from ..core.where import mask
 from ..store import rasters, scenes
 from ..store import strokes as kept
 from .builds import draw_up
-from .shapes import StrokeChunk
+from .shapes import MaskOrder, StrokeChunk
 
-_live: dict[tuple[int, str], "Live"] = {}
+_live: dict[tuple[int, str], "Live | LiveMask"] = {}
 _guard = threading.Lock()
 ONE = ("basin", "pull", "grade")  # worked out from the whole stroke each time; the others stamp by stamp
 
@@ -81,13 +82,46 @@ class Live:
         return found, self.now[r0:r1, c0:c1]
 
 
-def _resume(scene: int, session: str, document: Scene, entry: str, brush: dict) -> Live:
+class LiveMask:
+    """A stroke under way on a mask, on the view grid; what it gives are values 0..1."""
+
+    def __init__(self, document: Scene, entry: str, brush: dict):
+        self.build: Build = draw_up(document)
+        self.brush, self.points, self.lock = brush, [], threading.Lock()
+        self.before = self.build.mask_on(entry, self.build.grid)
+        self.field = np.zeros(self.build.grid.shape, np.float32)
+        self.shape = self.build._picture(brush["picture"], "picture") if brush.get("picture") else None
+        self.now = self.before.copy()
+
+    def add(self, points: list) -> tuple[tuple[int, int, int, int], np.ndarray] | None:
+        grid, first = self.build.grid, len(self.points)
+        self.points += points
+        if len(self.points) > MOST_POINTS:
+            raise SceneError(f"This stroke has more than {MOST_POINTS:,} points.", "points", "Let go and begin another.")
+        stroke = Stroke(**self.brush, points=self.points)
+        places = stamps(stroke, first)
+        found = box(grid, places, stroke.size_m)
+        if found is None:
+            return None
+        r0, r1, c0, c1 = found
+        here, part = np.s_[r0:r1, c0:c1], grid.window(r0, c0, r1 - r0, c1 - c0)
+        places[:, 2] *= SWIFT
+        lay_stamps(stroke, self.field[here], part, places, self.shape)
+        self.now[here] = paint(stroke, self.field[here], self.before[here], part)
+        return found, self.now[here]
+
+
+def _begin(document: Scene, entry: str, brush: dict):
+    return (LiveMask if any(m.id == entry and m.kind == "mask" for m in document.marks) else Live)(document, entry, brush)
+
+
+def _resume(scene: int, session: str, document: Scene, entry: str, brush: dict) -> "Live | LiveMask":
     """The live stroke, made again from its kept chunks when the server was started anew."""
     with _guard:
         live = _live.get((scene, session))
     if live is None:
         with COMPUTING:
-            live = Live(document, entry, brush)
+            live = _begin(document, entry, brush)
             for s in kept.under_way(scene, session).values():
                 live.add(s["points"])
         with _guard:
@@ -117,7 +151,15 @@ def take(scene: int, session: str, chunk: StrokeChunk) -> bytes:
 
 
 def with_stroke(document: Scene, entry: str, stroke: dict) -> dict:
-    """The document with one more stroke on a landform by hand; what was loose there goes into its raster."""
+    """The document with one more stroke: on a mask it goes into its raster; on a landform by hand what was loose there does."""
+    at = next((i for i, m in enumerate(document.marks) if m.id == entry and m.kind == "mask"), None)
+    if at is not None:
+        out, mask_, build = document.model_dump(mode="json"), document.marks[at], draw_up(document)
+        own, made = document.plot.grid(mask_.posts), Stroke.model_validate(stroke)
+        with COMPUTING:
+            values = painted(made, build.mask_on(entry, own), own, build._picture(made.picture, "picture") if made.picture else None)
+        out["marks"][at]["raster"] = rasters.keep(stored(values), f"painted: {mask_.name}").hash
+        return out
     index = next(i for i, e in enumerate(document.land) if e.id == entry)
     hand: ByHand = document.land[index]
     out = document.model_dump(mode="json")
@@ -130,6 +172,24 @@ def with_stroke(document: Scene, entry: str, stroke: dict) -> dict:
     return out
 
 
+def filled(document: Scene, order: MaskOrder):
+    """A whole mask made anew: full, empty, by a where-rule, or from itself and another. Gives its kept raster."""
+    build = draw_up(document)
+    target = next((m for m in document.marks if m.id == order.mark and m.kind == "mask"), None)
+    if target is None:
+        raise SceneError("There is no such mask.", "mark", "Choose one of the marks.")
+    own = document.plot.grid(target.posts)
+    with COMPUTING:
+        if order.how in ("full", "empty"):
+            values = np.full((2, 2), 1.0 if order.how == "full" else 0.0, np.float32)
+        elif order.how == "where":
+            held = mask(target.where, build.site(), f"marks.{document.marks.index(target)}.where")
+            values = np.ones((2, 2), np.float32) if held is None else np.clip(carried(held, build.grid, own), 0, 1)
+        else:
+            values = combined(build.mask_on(order.mark, own), build.mask_answer(order.other, own), order.how)
+    return rasters.keep(stored(values), f"{order.how}: {target.name}")
+
+
 def end(scene: int, session: str, label: str = ""):
     """The stroke becomes one revision."""
     found = kept.under_way(scene, session).get(session)
@@ -137,7 +197,7 @@ def end(scene: int, session: str, label: str = ""):
         raise scenes.Missing("such stroke under way")
     state = scenes.state(scene)
     document = read_scene(state.document)
-    name = next((e.name for e in document.land if e.id == found["entry"]), None)
+    name = next((e.name for e in [*document.land, *document.marks] if e.id == found["entry"]), None)
     if name is None:
         kept.drop(scene, session)
         raise scenes.Missing("landform for this stroke")

@@ -1,5 +1,5 @@
 /** Everything that a person can do: buttons, the command finder and the shortcut sheet all come from this list. */
-import { Box, Camera, Copy, Crosshair, Download, Eye, FilePlus2, FolderOpen, History, Image, Keyboard, LayoutGrid, Map as MapIcon, Maximize, Mountain, MoveDown, MoveUp, PersonStanding, Redo2, Ruler, Search, Spline, Trash2, Undo2, type LucideIcon } from "lucide-react";
+import { Anchor, Archive, Box, Camera, CircleHelp, Copy, Crosshair, Download, Eye, FilePlus2, FolderOpen, History, Image, Keyboard, Layers, LayoutGrid, Map as MapIcon, Maximize, Mountain, MoveDown, MoveUp, PersonStanding, Redo2, Ruler, ScanSearch, Search, Spline, Sprout, Trash2, Undo2, type LucideIcon } from "lucide-react";
 import type { Scene } from "../api/client";
 import { edit, engine, freshId, get, set, step, type Section } from "../state";
 import { heightAt } from "../view/products";
@@ -70,7 +70,7 @@ export const ACTIONS: Action[] = [
   { id: "redo", name: "Redo", keys: "Ctrl+Shift+Z", icon: Redo2, can: () => !!get().state?.redo, run: () => void step("redo") },
   { id: "commands", name: "Find a command", keys: "Ctrl+K", icon: Search, run: () => set({ dialog: "commands" }) },
   { id: "map", name: "Swap map and view", keys: "M", icon: MapIcon, run: () => set((s) => ({ mapOnFace: !s.mapOnFace })) },
-  { id: "figure", name: "Stand a person on the ground", keys: "P", icon: PersonStanding, can: () => !!get().products, run: () => set((s) => ({ tool: s.tool === "figure" ? null : "figure" })) },
+  { id: "figure", name: "Stand a person on the ground", keys: "P", icon: PersonStanding, can: () => !!get().products, run: () => set((s) => ({ placing: "person", tool: s.tool === "figure" ? null : "figure" })) },
   { id: "shot", name: "Keep this view as a shot", keys: "F", icon: Camera, can: () => !!get().products, run: keepShot },
   { id: "still", name: "Save a still", keys: "Ctrl+P", icon: Image, can: () => !!get().products, run: () => set({ dialog: "still" }) },
   { id: "goto", name: "Go to what is chosen", keys: "G", icon: Crosshair, can: () => !!get().products, run: goToChosen },
@@ -79,6 +79,11 @@ export const ACTIONS: Action[] = [
   { id: "proof", name: "Proof sheet: vary one setting", keys: "V", icon: LayoutGrid, can: () => !!get().products, run: () => set({ dialog: "proof" }) },
   { id: "reality", name: "Reality check of the land", keys: "R", icon: Ruler, can: () => !!get().products, run: () => set({ dialog: "reality" }) },
   { id: "lands", name: "Ready-made lands", keys: "L", icon: Mountain, can: () => !!get().doc, run: () => set({ dialog: "lands" }) },
+  { id: "ground-presets", name: "Sets of materials for this land", keys: "B", icon: Layers, can: () => !!get().products, run: () => set({ dialog: "ground-presets" }) },
+  { id: "texture-sizes", name: "Texture sizes by nearness", keys: "N", icon: ScanSearch, can: () => !!get().doc?.ground.length, run: () => set({ dialog: "texture-sizes" }) },
+  { id: "mixes", name: "Planting mixes for this land", keys: "X", icon: Sprout, can: () => !!get().products, run: () => set({ dialog: "mixes" }) },
+  { id: "faults", name: "Faults in the planting: what floats, crosses, repeats", keys: "U", icon: Anchor, can: () => !!get().products, run: () => set({ dialog: "faults" }) },
+  { id: "why", name: "Why here? Ask of the pinned place", keys: "Y", icon: CircleHelp, can: () => !!get().products, run: () => set((s) => ({ why: !s.why })) },
   { id: "fit-map", name: "Fit the map to the plot", keys: "Home", icon: Maximize, can: () => !!get().mapAt, run: () => set({ mapAt: null }) },
   { id: "end-line", name: "End the line that is drawn", keys: "Enter", can: () => ["contour", "line", "area"].includes(get().tool ?? "") && get().drawing.length > 1, run: endContour },
   { id: "brush-smaller", name: "Smaller brush", keys: ",", can: () => get().tool === "brush", run: () => { const b = brush(); setBrush({ size_m: +(b.size_m / 1.2).toPrecision(3) }); } },
@@ -93,10 +98,11 @@ export const ACTIONS: Action[] = [
   { id: "earlier", name: "Move earlier in the key", keys: "Alt+ArrowUp", icon: MoveUp, can: () => (chosen()?.index ?? 0) > 0, run: () => move(-1) },
   { id: "later", name: "Move later in the key", keys: "Alt+ArrowDown", icon: MoveDown, can: () => { const c = chosen(); return !!c && c.index < listOf(get().doc!, c.list).length - 1; }, run: () => move(1) },
   { id: "history", name: "History", keys: "H", icon: History, can: () => !!get().state, run: () => set({ dialog: "history" }) },
+  { id: "parts", name: "Own drawer: parts of scenes", keys: "D", icon: Archive, can: () => !!get().doc, run: () => set({ dialog: "parts" }) },
   { id: "new", name: "New scene", keys: "Ctrl+Alt+N", icon: FilePlus2, run: () => set({ dialog: "new" }) },
   { id: "scenes", name: "Open a scene", keys: "Ctrl+O", icon: FolderOpen, run: () => set({ dialog: "scenes" }) },
   { id: "keys", name: "Keys and moves", keys: "?", icon: Keyboard, run: () => set({ dialog: "keys" }) },
-  { id: "escape", name: "Leave a tool or dialog", keys: "Escape", run: () => set((s) => ({ tool: s.drawing.length ? s.tool : null, drawing: [], dialog: null, clean: false, pinned: s.dialog || s.tool ? s.pinned : false })) },
+  { id: "escape", name: "Leave a tool or dialog", keys: "Escape", run: () => set((s) => ({ tool: s.drawing.length ? s.tool : null, drawing: [], dialog: null, compared: null, clean: false, pinned: s.dialog || s.tool ? s.pinned : false })) },
   ...SECTIONS.map(([section, label], i): Action => ({ id: `section-${section}`, name: `Unfold ${label}`, keys: String(i + 1), icon: section === "handover" ? Download : Box, run: () => set((s) => ({ open: s.open === section ? null : section })) })),
 ];
 

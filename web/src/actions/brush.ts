@@ -2,6 +2,7 @@
  * what was acknowledged is in the store, what was not stays here until it is. */
 import { Trouble, type SceneState, sendChunk, ask } from "../api/client";
 import { edit, engine, freshId, get, readPlace, set, taken, tell } from "../state";
+import { patchMask } from "../panels/masks";
 import { complete, modelOf } from "../panels/settings";
 
 export interface Brush { tool: string; size_m: number; soft: number; strength_m: number; [name: string]: unknown }
@@ -22,9 +23,14 @@ export function brush(): Brush {
 
 export const setBrush = (more: Partial<Brush>) => { set({ brush: { ...brush(), ...more } as Brush }); };
 
-/** The landform by hand that strokes go to: the chosen one, else the last; one is made when there is none. */
+const ON_MASKS = ["paint", "rub", "smooth"];
+const chosenMask = () => get().doc?.marks.find((m) => m.id === get().chosen && m.kind === "mask");
+
+/** The chosen mask, or the landform by hand that strokes go to: the chosen one, else the last; one is made when there is none. */
 async function target(): Promise<string | null> {
-  const { doc, chosen, schema } = get(), hands = doc!.land.filter((l) => l.kind === "hand");
+  const { doc, chosen, schema } = get(), onMask = chosenMask();
+  if (onMask) return onMask.id;
+  const hands = doc!.land.filter((l) => l.kind === "hand");
   const found = hands.find((l) => l.id === chosen) ?? hands[hands.length - 1];
   if (found) return found.id;
   const id = freshId("hand");
@@ -35,7 +41,7 @@ async function target(): Promise<string | null> {
 
 export async function startStroke(east: number, north: number, pressure: number, y: number) {
   if (stroke || get().building || !get().doc) return;
-  const own: Stroke = (stroke = { session: crypto.randomUUID().replace(/-/g, "").slice(0, 32), entry: "", brush: { ...brush() }, queue: [], sent: 0, busy: true, over: false, last: [east, north], at: performance.now(), timer: 0, y });
+  const own: Stroke = (stroke = { session: crypto.randomUUID().replace(/-/g, "").slice(0, 32), entry: "", brush: { ...brush(), ...(chosenMask() ? { tool: ON_MASKS.includes(brush().tool) ? brush().tool : "paint" } : brush().tool === "paint" ? { tool: "raise" } : {}) }, queue: [], sent: 0, busy: true, over: false, last: [east, north], at: performance.now(), timer: 0, y });
   own.queue.push([east, north, own.brush.tool === "basin" ? 1 : own.brush.tool === "pull" ? 0 : 0.1 * pressure]);
   const entry = await target();
   if (!entry) { stroke = null; return; }
@@ -80,7 +86,8 @@ async function flush(s: Stroke) {
       s.sent++;
       if (get().lost) set({ lost: false, trouble: null });
       const [r0, c0, rows, columns] = new Uint32Array(data, 0, 4);
-      if (rows) engine.view?.patch(r0, c0, rows, columns, new Float32Array(data, 16));
+      if (rows && get().mask?.id === s.entry) patchMask(r0, c0, rows, columns, new Float32Array(data, 16));
+      else if (rows) engine.view?.patch(r0, c0, rows, columns, new Float32Array(data, 16));
     } catch (e) {
       if (e instanceof Trouble && e.lost) { tell(e); await new Promise((r) => setTimeout(r, 1000)); continue; } // the chunk stays here until it is kept
       tell(e);

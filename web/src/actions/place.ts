@@ -1,7 +1,7 @@
 /** Placing on the map: handles of the chosen landform, and contours drawn point by point. */
-import type { Scene } from "../api/client";
+import { ask, type Scene } from "../api/client";
 import { complete } from "../panels/settings";
-import { drag, edit, freshId, get, set } from "../state";
+import { drag, edit, freshId, get, set, tell } from "../state";
 
 /** A grip on the map; those with `outline` only draw the shape's edge. */
 export interface Handle { name: string; east: number; north: number; owner: string; index: number; outline?: boolean }
@@ -41,12 +41,12 @@ export function chosenMark(doc: Scene | null, chosen: string | null): { index: n
   return { index, points: m.points ?? [], area: m.kind === "area", name: m.name };
 }
 
-const putPoints = (index: number, points: number[][]) => (d: Scene) => { (d.marks[index] as { points: number[][] }).points = points.map(([e, n]) => [+e.toFixed(2), +n.toFixed(2)]); };
+const putPoints = (index: number, points: number[][]) => (d: Scene) => { (d.marks[index] as { points: number[][] }).points = points.map(([e, n, corner]) => (corner ? [+e.toFixed(2), +n.toFixed(2), 1] : [+e.toFixed(2), +n.toFixed(2)])); };
 
 /** A point of the chosen mark follows the pointer. */
 export function movePoint(k: number, east: number, north: number) {
   const m = chosenMark(get().doc, get().chosen);
-  if (m) drag(putPoints(m.index, m.points.map((p, i) => (i === k ? [east, north] : p))));
+  if (m) drag(putPoints(m.index, m.points.map((p, i) => (i === k ? [east, north, ...p.slice(2)] : p))));
 }
 
 /** A new point on the way between two; the one that is there when it is near. Gives its place in the list. */
@@ -70,21 +70,70 @@ export function removePoint(k: number) {
   if (m && m.points.length > (m.area ? 3 : 2)) void edit(`${m.name}: a point less`, putPoints(m.index, m.points.filter((_, i) => i !== k)));
 }
 
-/** Whole-line work on the chosen mark: turned round, simplified, moved aside, split at its middle. */
-export function reshape(how: "reverse" | "simplify" | "split" | "left" | "right") {
-  const { doc, chosen } = get(), m = chosenMark(doc, chosen);
+/** A point becomes a corner, or smooth again. */
+export function turnCorner(k: number) {
+  const m = chosenMark(get().doc, get().chosen);
+  if (m) void edit(`${m.name}: ${m.points[k][2] ? "a smooth point" : "a corner"}`, putPoints(m.index, m.points.map((p, i) => (i === k ? [p[0], p[1], p[2] ? 0 : 1] : p))));
+}
+
+/** Another line of the marks, of these points. */
+function beside(name: string, points: number[][], label: string) {
+  const { schema } = get(), id = freshId("line");
+  void edit(label, (d) => { d.marks.push(complete(schema, schema.scene.$defs.Line, { id, name: name.slice(0, 80), kind: "line", on: true, points: [] })); putPoints(d.marks.length - 1, points)(d); });
+  set({ chosen: id, open: "marks" });
+}
+
+/** The contour through the pinned place becomes a line. */
+export async function contourHere() {
+  const { place, id, doc } = get();
+  if (!place) return;
+  try {
+    const found = await ask<{ height_m: number; points: number[][] }>("POST", `/api/scenes/${id}/isolines`, { document: doc, east: place.east, north: place.north });
+    beside(`Contour ${found.height_m.toFixed(1)} m`, found.points, `Contour of ${found.height_m.toFixed(1)} m as a line`);
+  } catch (e) { tell(e); }
+}
+
+/** A pool filled to just below the rim of the hollow at a place; where the ground is no hollow the person is told. */
+export async function fillHollow(water: string, east: number, north: number, above: number | null = null) {
+  const { id, doc } = get();
+  try {
+    const { floor_m, rim_m } = await ask<{ floor_m: number; rim_m: number }>("POST", `/api/scenes/${id}/hollow`, { document: doc, east, north, above }), deep = rim_m - floor_m;
+    if (deep > 0.05 || above === null) await edit("Pool filled", (d) => { const w = d.water.find((x) => x.id === water); if (w) Object.assign(w, { reach: "pool", east_m: +east.toFixed(1), north_m: +north.toFixed(1), level_m: +(deep > 0.05 ? rim_m - Math.min(0.05, deep / 4) : floor_m + 0.3).toFixed(2) }); });
+    if (deep <= 0.05) set({ told: above === null ? "The ground is no hollow here: water would run off. Dig one with the basin brush, or lower the level." : "No rim lies higher." });
+  } catch (e) { tell(e); }
+}
+
+/** Whole-line work on the chosen mark; `value` is an offset or a tolerance in m, the other line's id, or the per cent where a stretch begins. */
+export function reshape(how: "reverse" | "simplify" | "split" | "left" | "right" | "close" | "open" | "join" | "stretch", value?: number | string, more?: number) {
+  const { doc, chosen, schema } = get(), m = chosenMark(doc, chosen);
   if (!doc || !m) return;
-  if (how === "reverse") void edit(`${m.name}: turned round`, putPoints(m.index, [...m.points].reverse()));
-  else if (how === "simplify") void edit(`${m.name}: simplified`, putPoints(m.index, simplified(m.points, Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.004)));
-  else if (how === "split") {
-    if (m.points.length < 3 || m.area) return;
-    const k = Math.floor(m.points.length / 2), id = freshId("line");
-    void edit(`${m.name}: split`, (d) => { const second = structuredClone(d.marks[m.index]) as { id: string; name: string; points: number[][] }; putPoints(m.index, m.points.slice(0, k + 1))(d); second.id = id; second.name = `${m.name.slice(0, 70)} 2`; second.points = m.points.slice(k); d.marks.splice(m.index + 1, 0, second as never); });
+  const reach = Math.max(doc.plot.width_m, doc.plot.depth_m), p = m.points;
+  if (how === "reverse") void edit(`${m.name}: turned round`, putPoints(m.index, [...p].reverse()));
+  else if (how === "simplify") void edit(`${m.name}: simplified`, putPoints(m.index, simplified(p, Number(value) || reach * 0.004)));
+  else if (how === "close" || how === "open") {
+    if (how === "close" && p.length < 3) { set({ told: "An area needs three points." }); return; }
+    void edit(`${m.name}: ${how === "close" ? "closed to an area" : "opened to a line"}`, (d) => { const old = d.marks[m.index] as unknown as Record<string, unknown>; d.marks[m.index] = complete(schema, schema.scene.$defs[how === "close" ? "Area" : "Line"], { ...old, kind: how === "close" ? "area" : "line" }); });
+  } else if (how === "split") {
+    if (p.length < 3 || m.area) return;
+    const k = Math.floor(p.length / 2), id = freshId("line");
+    void edit(`${m.name}: split`, (d) => { const second = structuredClone(d.marks[m.index]) as { id: string; name: string; points: number[][] }; putPoints(m.index, p.slice(0, k + 1))(d); second.id = id; second.name = `${m.name.slice(0, 70)} 2`; second.points = p.slice(k); d.marks.splice(m.index + 1, 0, second as never); });
+  } else if (how === "join") {
+    const at = doc.marks.findIndex((x) => x.id === value), q = (doc.marks[at] as { points?: number[][] } | undefined)?.points;
+    if (!q?.length || m.area) return;
+    const d = (a: number[], b: number[]) => Math.hypot(a[0] - b[0], a[1] - b[1]), ends = [d(p[p.length - 1], q[0]), d(p[p.length - 1], q[q.length - 1]), d(p[0], q[q.length - 1]), d(p[0], q[0])], best = ends.indexOf(Math.min(...ends)), name = doc.marks[at].name;
+    const joined = best === 0 ? [...p, ...q] : best === 1 ? [...p, ...[...q].reverse()] : best === 2 ? [...q, ...p] : [...[...q].reverse(), ...p], kept = joined.filter((x, i) => !i || d(x, joined[i - 1]) > reach * 1e-5);
+    void edit(`${m.name}: joined with ${name}`, (doc_) => { putPoints(m.index, kept)(doc_); doc_.marks.splice(at, 1); });
+  } else if (how === "stretch") {
+    const lengths = [0]; // along the points
+    for (let i = 1; i < p.length; i++) lengths.push(lengths[i - 1] + Math.hypot(p[i][0] - p[i - 1][0], p[i][1] - p[i - 1][1]));
+    const whole = lengths[lengths.length - 1], [a, b] = [Number(value), Number(more)].map((t) => (Math.min(100, Math.max(0, t)) / 100) * whole).sort((x, y) => x - y);
+    if (b - a < whole * 1e-3) return;
+    const place = (t: number) => { const i = Math.max(1, lengths.findIndex((l) => l >= t)), u = (t - lengths[i - 1]) / (lengths[i] - lengths[i - 1] || 1); return [p[i - 1][0] + u * (p[i][0] - p[i - 1][0]), p[i - 1][1] + u * (p[i][1] - p[i - 1][1])]; };
+    beside(`${m.name.slice(0, 60)}, stretch`, [place(a), ...p.filter((_, i) => lengths[i] > a && lengths[i] < b), place(b)], `${m.name}: a stretch of it`);
   } else {
-    const off = (how === "right" ? 1 : -1) * Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.01, id = freshId("line");
-    const aside = m.points.map((p, i) => { const a = m.points[Math.max(0, i - 1)], b = m.points[Math.min(m.points.length - 1, i + 1)], l = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1; return [p[0] + ((b[1] - a[1]) / l) * off, p[1] - ((b[0] - a[0]) / l) * off]; });
-    void edit(`${m.name}: a line beside it`, (d) => { const copy = structuredClone(d.marks[m.index]) as { id: string; name: string }; copy.id = id; copy.name = `${m.name.slice(0, 66)} beside`; d.marks.splice(m.index + 1, 0, copy as never); putPoints(m.index + 1, aside)(d); });
-    set({ chosen: id });
+    const off = (how === "right" ? 1 : -1) * (Number(value) || reach * 0.01);
+    const aside = p.map((x, i) => { const a = p[Math.max(0, i - 1)], b = p[Math.min(p.length - 1, i + 1)], l = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1; return [x[0] + ((b[1] - a[1]) / l) * off, x[1] - ((b[0] - a[0]) / l) * off]; });
+    beside(`${m.name.slice(0, 66)} beside`, aside, `${m.name}: a line beside it`);
   }
 }
 

@@ -10,6 +10,10 @@ export type Problem = Schemas["Problem"];
 export type RasterInfo = Schemas["RasterInfo"];
 export type Job = Schemas["Job"];
 export type Step = Schemas["Step"];
+export type UsageAnswer = Schemas["UsageAnswer"];
+export type PartLine = Schemas["PartLine"];
+export type CompareAnswer = Schemas["CompareAnswer"];
+export type ZoneLine = Schemas["ZoneLine"];
 export type SurveyAnswer = Schemas["SurveyAnswer"];
 export type TransectAnswer = Schemas["TransectAnswer"];
 export type MeasureLine = Schemas["MeasureLine"];
@@ -18,8 +22,8 @@ export interface SheetLine { kind: string; label: string; unit: string; help: st
 export type Light = Required<Schemas["Light"]>;
 export type Shot = Required<Schemas["Shot"]>;
 export interface Cabinet {
-  kinds: { name: string; label: string; family: string; height_m: number; reach_m: number; variants: number; colour: number[] }[];
-  grounds: { name: string; label: string }[];
+  kinds: { name: string; label: string; family: string; height_m: number; reach_m: number; variants: number; colour: number[]; looks: string[]; tags: string }[];
+  grounds: { name: string; label: string; directed: boolean; family: string; grown: boolean }[];
   heightmaps: { name: string; label: string }[];
 }
 

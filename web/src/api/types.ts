@@ -4,6 +4,551 @@
  */
 
 export interface paths {
+    "/api/ground-presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ready sets of materials. */
+        get: operations["ground_presets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/ground-presets/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A set of materials with its bands set from this land. */
+        post: operations["ground_preset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/where": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where the conditions of one entry hold on the view grid, as bytes 0 to 255, their share, and each one's own. */
+        post: operations["where_holds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What each material and each sowing finds at a place. */
+        post: operations["why_here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/textures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a texture set. Files as a form; each one's role (colour, height, normal, roughness, packed) is its field, or `auto`, which reads */
+        post: operations["new_texture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ground-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a picture of a whole ground: files as a form, the colour and, if given, the relief; which is which is read from their names */
+        post: operations["new_ground_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ground-pictures/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Columns and rows (two uint32), then sRGB and relief bytes, row 0 north. */
+        get: operations["kept_ground_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hue, saturation and lightness that pull a material towards the plants, another material or the ground of a place. */
+        post: operations["match_colour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/nearness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** For each material how near the shots come, what that needs and costs. */
+        post: operations["texture_nearness"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One step back. */
+        post: operations["undo_scene"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One step forward again. */
+        post: operations["redo_scene"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/go-to": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Any revision becomes the head. */
+        post: operations["go_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/snapshots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Names a revision; without a name it is no snapshot any more. */
+        post: operations["snapshot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Revisions, newest first; ?before= goes on from one, ?snapshots=1 gives only those with a name. */
+        get: operations["history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/revisions/{revision}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The document of one revision. */
+        get: operations["get_revision"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/revisions/{revision}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small picture of one revision, from above. */
+        get: operations["revision_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What differs between two revisions: entries, plants, and heights in metres as a raster. */
+        post: operations["compare_revisions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/usage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What this scene's history takes on the disk. */
+        get: operations["history_usage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/prunings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes older steps away; snapshots, the newest steps and where one stands stay. */
+        post: operations["prune_history"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/scene.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The scene itself: scene.json, its rasters and a manifest; it can be read back, and `./sow grow` takes it. */
+        get: operations["scene_zip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A new scene from a package; the body is the zip. */
+        post: operations["read_scene_zip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/duplicates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A second scene that begins as this one is now. */
+        post: operations["duplicate_scene"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The own drawer: parts of scenes that were put there. */
+        get: operations["list_parts"];
+        put?: never;
+        /** Puts a part of a scene into the own drawer. */
+        post: operations["new_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a part out of the drawer. */
+        delete: operations["delete_part"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A document for this scene with one part taken from a drawer, another scene or an older version; it is not kept yet. */
+        post: operations["take_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ready planting mixes. */
+        get: operations["planting_mixes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/mixes/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A planting mix with its bands set from this land. */
+        post: operations["planting_mix"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What floats, sinks too deep, stands in one another, or repeats side by side in a shot. */
+        post: operations["planting_faults"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many of each kind, per sowing. */
+        get: operations["schedule"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/schedule.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The schedule of kinds as CSV. */
+        get: operations["schedule_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/plan.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The planting plan as SVG. */
+        get: operations["plan_as_svg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/plan.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The planting plan as PDF. */
+        get: operations["plan_as_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -11,7 +556,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Whether page, store and core are there. */
+        /** Whether page, store and core are there, and which server this is (the number of its process). */
         get: operations["health"];
         put?: never;
         post?: never;
@@ -157,6 +702,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/textures/{name}/maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A texture set that was brought in, as the cabinet's grounds are given. */
+        get: operations["own_texture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cabinet/heightmaps/{name}.png": {
         parameters: {
             query?: never;
@@ -278,91 +840,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/scenes/{scene}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** One step back. */
-        post: operations["undo_scene"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/scenes/{scene}/redo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** One step forward again. */
-        post: operations["redo_scene"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/scenes/{scene}/go-to": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Any revision becomes the head. */
-        post: operations["go_to"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/scenes/{scene}/snapshots": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Names a revision. */
-        post: operations["snapshot"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/scenes/{scene}/history": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The newest revisions. */
-        get: operations["history"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/scenes/{scene}/strokes/{session}": {
         parameters: {
             query?: never;
@@ -391,6 +868,91 @@ export interface paths {
         put?: never;
         /** The stroke is done: it becomes one revision. */
         post: operations["stroke_end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/masks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A mask filled by a where-rule or joined with another, kept as a raster for the document to name. */
+        post: operations["fill_mask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/mask-pictures/{mark}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A mask as conditions see it, on the view grid. */
+        post: operations["mask_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The colours of a zone map with their masks; the body is the picture, ?tolerance= how far colours of one zone may differ. */
+        post: operations["read_zones"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/isolines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The contour through a place of the finished land, as points in m. */
+        post: operations["isoline_here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/hollow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The hollow that holds a place of the finished land: its floor and the rim where it runs over. */
+        post: operations["hollow_here"];
         delete?: never;
         options?: never;
         head?: never;
@@ -721,23 +1283,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/scenes/{scene}/scene.zip": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The scene itself: scene.json with its rasters beside it; `./sow grow` takes it. */
-        get: operations["scene_zip"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -797,6 +1342,30 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -875,7 +1444,7 @@ export interface components {
              */
             lift_m: number;
             /** Land */
-            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["ByHand"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Path"] | components["schemas"]["Rib"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Stream"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
+            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["ByHand"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Path"] | components["schemas"]["Rib"] | components["schemas"]["Roughen"] | components["schemas"]["ShoreLine"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Stream"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
         };
         /** Borrow */
         Borrow: {
@@ -920,7 +1489,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Covers
              * @default plot
@@ -1014,7 +1583,7 @@ export interface components {
              * @default raise
              * @enum {string}
              */
-            tool: "raise" | "lower" | "smooth" | "level" | "roughen" | "pull" | "grade" | "basin" | "cut" | "fill" | "rub";
+            tool: "raise" | "lower" | "smooth" | "level" | "roughen" | "pull" | "grade" | "basin" | "cut" | "fill" | "rub" | "paint";
             /**
              * Size
              * @description Radius of the brush.
@@ -1145,7 +1714,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1210,7 +1779,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Feature size
              * @default 300
@@ -1313,7 +1882,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1334,6 +1903,54 @@ export interface components {
              * @default 2
              */
             soft_m: number;
+        };
+        /** CompareAnswer */
+        CompareAnswer: {
+            /** Differences */
+            differences: components["schemas"]["PartDifference"][];
+            /** @description The second less the first, in m; none when the plots differ. */
+            heights: components["schemas"]["SurveyAnswer"] | null;
+            /** Raised M3 */
+            raised_m3: number;
+            /** Lowered M3 */
+            lowered_m3: number;
+            /**
+             * Plants
+             * @description Plants of the first and the second.
+             */
+            plants: number[];
+        };
+        /** CompareOrder */
+        CompareOrder: {
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+        };
+        /** ConditionLine */
+        ConditionLine: {
+            /** Index */
+            index: number;
+            /**
+             * Share
+             * @description Of the plot, by itself; none when it is absent.
+             */
+            share: number | null;
+            /**
+             * Low
+             * @default null
+             */
+            low: number | null;
+            /**
+             * High
+             * @default null
+             */
+            high: number | null;
+            /**
+             * Absent
+             * @default
+             */
+            absent: string;
         };
         /**
          * Contour
@@ -1387,7 +2004,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1423,6 +2040,78 @@ export interface components {
             /** Full Seconds */
             full_seconds: number;
         };
+        /** Covered */
+        Covered: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "covered";
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /**
+             * From
+             * @default 50
+             */
+            low: number;
+            /**
+             * To
+             * @default 100
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 40
+             */
+            soft: number;
+        };
+        /** DocumentOrder */
+        DocumentOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+        };
         /** Drawn */
         Drawn: {
             /**
@@ -1435,6 +2124,18 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1487,7 +2188,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1593,7 +2294,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1623,6 +2324,18 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1663,7 +2376,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1697,6 +2410,38 @@ export interface components {
              * @description RGBA bytes: square root of linear colour.
              */
             colour: string;
+        };
+        /** FaultAnswer */
+        FaultAnswer: {
+            /** Faults */
+            faults: components["schemas"]["FaultLine"][];
+            /** Count */
+            count: {
+                [key: string]: number;
+            };
+        };
+        /** FaultLine */
+        FaultLine: {
+            /**
+             * What
+             * @description floats, deep, cross or twin
+             */
+            what: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** East */
+            east: number;
+            /** North */
+            north: number;
+            /** Told */
+            told: string;
+            /**
+             * Mend Cm
+             * @description The sink that mends a piece.
+             */
+            mend_cm: number | null;
         };
         /** Form */
         Form: {
@@ -1733,7 +2478,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1841,6 +2586,30 @@ export interface components {
              */
             invert: boolean;
             /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -1873,6 +2642,30 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1918,6 +2711,42 @@ export interface components {
              */
             north_m: number;
         };
+        /**
+         * GroundFiles
+         * @description What of the ground is written beside its weights.
+         */
+        GroundFiles: {
+            /**
+             * Weights
+             * @description Bits a post.
+             * @default 8
+             * @enum {integer}
+             */
+            bits: 8 | 16;
+            /**
+             * Weights packed by four
+             * @description Red, green, blue and alpha of one picture each hold a material.
+             * @default false
+             */
+            packed: boolean;
+            /**
+             * Picture of the whole ground
+             * @description Pixels along the longer side of colour, normal and roughness; 0 writes none.
+             * @default 0
+             */
+            picture_px: number;
+            /**
+             * Tiles of at most
+             * @description Larger pictures are cut into tiles of this size.
+             * @default 4096
+             */
+            tile_px: number;
+            /**
+             * Texture sets
+             * @default false
+             */
+            textures: boolean;
+        };
         /** HandOver */
         HandOver: {
             /** Posts */
@@ -1927,6 +2756,7 @@ export interface components {
              * @default 2048
              */
             ground_px: number;
+            ground?: components["schemas"]["GroundFiles"];
         };
         /** Height */
         Height: {
@@ -1940,6 +2770,30 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1978,7 +2832,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2039,7 +2893,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Covers
              * @default plot
@@ -2115,6 +2969,36 @@ export interface components {
              */
             invert: boolean;
         };
+        /** HollowAnswer */
+        HollowAnswer: {
+            /** Floor M */
+            floor_m: number;
+            /**
+             * Rim M
+             * @description Where it runs over; as high as the floor where the ground is no hollow.
+             */
+            rim_m: number;
+        };
+        /** HollowOrder */
+        HollowOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /** East */
+            east: number;
+            /** North */
+            north: number;
+            /**
+             * Above
+             * @description Gives the next hollow out, whose rim (m) is higher than this.
+             * @default null
+             */
+            above: number | null;
+        };
         /** Hollows */
         Hollows: {
             /**
@@ -2127,6 +3011,18 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2167,7 +3063,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2211,6 +3107,18 @@ export interface components {
              */
             invert: boolean;
             /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -2232,6 +3140,53 @@ export interface components {
              */
             soft: number;
         };
+        /** InSight */
+        InSight: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "in-sight";
+            /**
+             * Shot
+             * @default
+             */
+            shot: string;
+            /**
+             * Softness
+             * @description Ground that lies this far below sight still counts in part: a tree on it would show.
+             * @default 2
+             */
+            soft: number;
+            /**
+             * Within
+             * @description Of the viewpoint.
+             * @default 200000
+             */
+            within_m: number;
+        };
         /** Invert */
         Invert: {
             /** Id */
@@ -2249,12 +3204,33 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "invert";
+        };
+        /** IsolineAnswer */
+        IsolineAnswer: {
+            /** Height M */
+            height_m: number;
+            /** Points */
+            points: number[][];
+        };
+        /** IsolineOrder */
+        IsolineOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /** East */
+            east: number;
+            /** North */
+            north: number;
         };
         /** Job */
         Job: {
@@ -2276,6 +3252,13 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
+        /** Lacking */
+        Lacking: {
+            /** Path */
+            path: string;
+            /** Message */
+            message: string;
+        };
         /** Laid */
         Laid: {
             /**
@@ -2288,6 +3271,30 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2339,7 +3346,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2388,6 +3395,12 @@ export interface components {
              * @default 225
              */
             sun_bearing: number;
+            /**
+             * Wind from
+             * @description Clockwise from north; sowings may lean off it.
+             * @default 240
+             */
+            wind_from: number;
             /**
              * Sun height
              * @default 28
@@ -2492,6 +3505,30 @@ export interface components {
              */
             invert: boolean;
             /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -2549,6 +3586,11 @@ export interface components {
             pictures: {
                 [key: string]: string;
             };
+            /**
+             * Lacking
+             * @description Conditions that name something that is gone; each asks nothing until mended.
+             */
+            lacking: components["schemas"]["Lacking"][];
             /** Slope Bins */
             slope_bins: number[];
             /** Height Bins */
@@ -2559,7 +3601,10 @@ export interface components {
                 [key: string]: number;
             };
         };
-        /** Mask */
+        /**
+         * Mask
+         * @description White is present. It lies over the plot unless a condition binds it to a landform; without a picture it is empty.
+         */
         Mask: {
             /** Id */
             id: string;
@@ -2581,6 +3626,109 @@ export interface components {
              * @default
              */
             raster: string;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Widened by
+             * @description Below 0 it is narrowed.
+             * @default 0
+             */
+            widen_m: number;
+            /**
+             * Blurred over
+             * @default 0
+             */
+            blur_m: number;
+            /**
+             * Own grid
+             * @description Along the longer side of the plot; used when it is painted or filled.
+             * @default 1025
+             */
+            posts: number;
+            /**
+             * Filled where
+             * @description The rule that it is filled from when asked; it is painted on from there.
+             */
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+        };
+        /** MaskOrder */
+        MaskOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /** Mark */
+            mark: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "full" | "empty" | "where" | "union" | "common" | "without";
+            /**
+             * Other
+             * @default
+             */
+            other: string;
+        };
+        /** MaskPicture */
+        MaskPicture: {
+            /**
+             * Key
+             * @description Bytes 0..255 at each post of the view grid.
+             */
+            key: string;
+            grid: components["schemas"]["GridShape"];
+            /** Share */
+            share: number;
+        };
+        /** MatchAnswer */
+        MatchAnswer: {
+            /** Hue */
+            hue: number;
+            /** Saturation */
+            saturation: number;
+            /** Bright */
+            bright: number;
+        };
+        /** MatchOrder */
+        MatchOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /** Material */
+            material: string;
+            /** Towards */
+            towards: string;
+            /**
+             * Other
+             * @default
+             */
+            other: string;
+            /**
+             * East
+             * @default 0
+             */
+            east: number;
+            /**
+             * North
+             * @default 0
+             */
+            north: number;
+            /**
+             * Amount
+             * @default 100
+             */
+            amount: number;
         };
         /**
          * Material
@@ -2602,6 +3750,29 @@ export interface components {
              */
             ground: string;
             /**
+             * Own texture
+             * @description A texture set brought in; it goes before the ground of the cabinet.
+             * @default
+             */
+            texture: string;
+            /**
+             * Picture of the whole ground
+             * @description Made elsewhere, it is laid exactly over the plot or one landform; the texture gives it grain near by.
+             * @default
+             */
+            picture: string;
+            /**
+             * Laid over
+             * @default
+             */
+            over: string;
+            /**
+             * Relief of the picture
+             * @description From black to white of the relief that came with it; drawn as light, it moves no ground.
+             * @default 1
+             */
+            picture_m: number;
+            /**
              * Cover
              * @description How much of what lies below it covers, where it lies.
              * @default 100
@@ -2614,17 +3785,70 @@ export interface components {
              */
             size_m: number;
             /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
              * Tint
              * @default #ffffff
              */
             tint: string;
             /**
-             * Brightness
+             * Lightness
              * @default 100
              */
             bright: number;
+            /**
+             * Hue
+             * @default 0
+             */
+            hue: number;
+            /**
+             * Saturation
+             * @default 100
+             */
+            saturation: number;
+            /**
+             * Roughness
+             * @description Of the texture's own.
+             * @default 100
+             */
+            rough: number;
+            /**
+             * Darkens when wet
+             * @default 100
+             */
+            wet: number;
+            /**
+             * Depth of relief
+             * @default 100
+             */
+            relief: number;
+            /**
+             * Blend by height
+             * @description What stands high below it comes through last: stones stand out of sand.
+             * @default 60
+             */
+            stands: number;
+            /**
+             * Edge softness
+             * @description 100 as the rules make it, 0 cut sharp.
+             * @default 60
+             */
+            edge: number;
+            /**
+             * Edge breakup
+             * @default 50
+             */
+            broken: number;
+            /**
+             * Breakup size
+             * @default 12
+             */
+            broken_m: number;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
         };
         /** MeasureLine */
         MeasureLine: {
@@ -2649,6 +3873,39 @@ export interface components {
             /** Fits */
             fits: boolean;
         };
+        /** MixAnswer */
+        MixAnswer: {
+            /** Sowings */
+            sowings: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Marks
+             * @description Marks that the sowings need, such as the line of an avenue.
+             */
+            marks: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Told
+             * @description The bands that were set from the land, in its units.
+             */
+            told: string[];
+            /**
+             * Plants
+             * @description Forecast for each sowing.
+             */
+            plants: number[];
+        };
+        /** MixLine */
+        MixLine: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Help */
+            help: string;
+        };
         /** Move */
         Move: {
             /** Id */
@@ -2666,7 +3923,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2712,6 +3969,18 @@ export interface components {
              */
             invert: boolean;
             /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -2731,6 +4000,156 @@ export interface components {
              * @default 3
              */
             soft: number;
+        };
+        /** NearOrder */
+        NearOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Wide Px
+             * @default 1920
+             */
+            wide_px: number;
+        };
+        /** NearPiece */
+        NearPiece: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "near-piece";
+            /**
+             * Piece
+             * @default
+             */
+            piece: string;
+            /**
+             * Within
+             * @default 5
+             */
+            within_m: number;
+            /**
+             * Softness
+             * @default 3
+             */
+            soft: number;
+        };
+        /** NearSowing */
+        NearSowing: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "near-sowing";
+            /**
+             * Sowing
+             * @default
+             */
+            sowing: string;
+            /**
+             * From
+             * @default 0
+             */
+            low: number;
+            /**
+             * To
+             * @default 4
+             */
+            high: number;
+            /**
+             * Softness
+             * @default 2
+             */
+            soft: number;
+        };
+        /** NearnessLine */
+        NearnessLine: {
+            /** Id */
+            id: string;
+            /** Nearest M */
+            nearest_m: number | null;
+            /** Shot */
+            shot: string;
+            /** Element Mm */
+            element_mm: number;
+            /** Texel Mm */
+            texel_mm: number;
+            /** Needs */
+            needs: number;
+            /** Megabytes */
+            megabytes: number;
+            /** Verdict */
+            verdict: string;
+        };
+        /** NewPart */
+        NewPart: {
+            /** Scene */
+            scene: number;
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
         };
         /** NewScene */
         NewScene: {
@@ -2771,7 +4190,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Feature size
              * @default 300
@@ -2869,6 +4288,30 @@ export interface components {
              */
             invert: boolean;
             /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -2894,10 +4337,68 @@ export interface components {
             /** Kind */
             kind: string;
             /**
-             * Share
+             * Parts
              * @default 50
              */
             share: number;
+            /**
+             * Size
+             * @description Of the kind, beside the sowing's sizes.
+             * @default 100
+             */
+            size: number;
+            /**
+             * Least distance
+             * @description 0: as the sowing. Two kinds keep the mean of theirs.
+             * @default 0
+             */
+            apart_m: number;
+            /**
+             * Sinks further
+             * @default 0
+             */
+            sink_cm: number;
+            /**
+             * Variant
+             * @description 0: all of them.
+             * @default 0
+             */
+            variant: number;
+            /**
+             * Look
+             * @default season
+             * @enum {string}
+             */
+            look: "season" | "spring" | "summer" | "autumn" | "winter" | "snow" | "dead" | "burnt";
+            /**
+             * Tint
+             * @default #ffffff
+             */
+            tint: string;
+            /** Belongs where */
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+        };
+        /** PartDifference */
+        PartDifference: {
+            /** Part */
+            part: string;
+            /** Added */
+            added: string[];
+            /** Removed */
+            removed: string[];
+            /** Changed */
+            changed: string[];
+        };
+        /** PartLine */
+        PartLine: {
+            /** Id */
+            id: number;
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Made */
+            made: string;
         };
         /** Patches */
         Patches: {
@@ -2911,6 +4412,18 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2961,7 +4474,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Line
              * @default
@@ -3001,6 +4514,15 @@ export interface components {
              * @default 0
              */
             lift_m: number;
+        };
+        /** PictureAnswer */
+        PictureAnswer: {
+            /** Picture */
+            picture: string;
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
         };
         /**
          * Piece
@@ -3044,17 +4566,55 @@ export interface components {
              */
             sink_cm: number;
             /**
+             * Lean
+             * @default 0
+             */
+            lean: number;
+            /**
+             * Leans to
+             * @description Clockwise from north.
+             * @default 0
+             */
+            bearing: number;
+            /**
              * Variant
              * @default 0
              */
             variant: number;
+            /**
+             * Stands on
+             * @default ground
+             * @enum {string}
+             */
+            stands: "ground" | "water" | "piece";
+            /**
+             * Look
+             * @default season
+             * @enum {string}
+             */
+            look: "season" | "spring" | "summer" | "autumn" | "winter" | "snow" | "dead" | "burnt";
         };
         /** PieceLine */
         PieceLine: {
             /** Id */
             id: string;
+            /**
+             * Kind
+             * @description With its look.
+             */
+            kind: string;
             /** Up M */
             up_m: number;
+        };
+        /** PlantingOrder */
+        PlantingOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
         };
         /** Plot */
         Plot: {
@@ -3081,6 +4641,27 @@ export interface components {
              * @default 1
              */
             seed: number;
+        };
+        /** PresetAnswer */
+        PresetAnswer: {
+            /** Materials */
+            materials: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Told
+             * @description The bands that were set from the land, in its units.
+             */
+            told: string[];
+        };
+        /** PresetLine */
+        PresetLine: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Help */
+            help: string;
         };
         /**
          * Problem
@@ -3136,6 +4717,14 @@ export interface components {
              */
             fine: boolean;
         };
+        /** Prune */
+        Prune: {
+            /**
+             * Keep
+             * @description How many of the newest steps stay.
+             */
+            keep: number;
+        };
         /** RasterInfo */
         RasterInfo: {
             /** Raster */
@@ -3176,6 +4765,25 @@ export interface components {
             /** Order */
             order: string;
         };
+        /** ReasonLine */
+        ReasonLine: {
+            /** List */
+            list: string;
+            /** Index */
+            index: number;
+            /** Id */
+            id: string;
+            /** Share */
+            share: number;
+            /** Wanted */
+            wanted: number;
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictLine"][];
+            /** Decides */
+            decides: number | null;
+            /** Note */
+            note: string;
+        };
         /** Rib */
         Rib: {
             /** Id */
@@ -3193,7 +4801,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Line
              * @default
@@ -3260,7 +4868,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3306,6 +4914,30 @@ export interface components {
              */
             invert: boolean;
             /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3341,12 +4973,18 @@ export interface components {
             name: string;
             plot?: components["schemas"]["Plot"];
             /** Land */
-            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["ByHand"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Path"] | components["schemas"]["Rib"] | components["schemas"]["Roughen"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Stream"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
+            land?: (components["schemas"]["Heightmap"] | components["schemas"]["Borrowed"] | components["schemas"]["ByHand"] | components["schemas"]["Noise"] | components["schemas"]["Cells"] | components["schemas"]["Contours"] | components["schemas"]["Dunes"] | components["schemas"]["Form"] | components["schemas"]["Clip"] | components["schemas"]["HeightCurve"] | components["schemas"]["Exaggerate"] | components["schemas"]["Fade"] | components["schemas"]["Ice"] | components["schemas"]["Invert"] | components["schemas"]["Laying"] | components["schemas"]["Move"] | components["schemas"]["Path"] | components["schemas"]["Rib"] | components["schemas"]["Roughen"] | components["schemas"]["ShoreLine"] | components["schemas"]["Slump"] | components["schemas"]["Smooth"] | components["schemas"]["Stream"] | components["schemas"]["Terraces"] | components["schemas"]["Wear"])[];
             beyond?: components["schemas"]["Beyond"];
             /** Water */
             water?: components["schemas"]["Water"][];
             /** Ground */
             ground?: components["schemas"]["Material"][];
+            /**
+             * Season
+             * @default summer
+             * @enum {string}
+             */
+            season: "spring" | "summer" | "autumn" | "winter" | "snow";
             /** Planting */
             planting?: components["schemas"]["Sowing"][];
             /** Pieces */
@@ -3388,6 +5026,25 @@ export interface components {
             /** Steps */
             steps: number;
         };
+        /** ScheduleLine */
+        ScheduleLine: {
+            /** Sowing */
+            sowing: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Look */
+            look: string;
+            /** Number */
+            number: number;
+            /** Per Ha */
+            per_ha: number;
+            /** Least M */
+            least_m: number;
+            /** Greatest M */
+            greatest_m: number;
+        };
         /** Scree */
         Scree: {
             /**
@@ -3400,6 +5057,30 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3434,6 +5115,30 @@ export interface components {
              */
             invert: boolean;
             /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3460,6 +5165,65 @@ export interface components {
              * @default 40
              */
             within_m: number;
+        };
+        /** ShoreLine */
+        ShoreLine: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Where */
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            /**
+             * Line
+             * @default
+             */
+            mark: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shore-line";
+            /**
+             * Water level
+             * @default 0
+             */
+            level_m: number;
+            /**
+             * Reach
+             * @description To either hand, over which the land is bent.
+             * @default 40
+             */
+            reach_m: number;
+            /**
+             * Beach
+             * @description Slope of the ground where it meets the water.
+             * @default 3
+             */
+            beach: number;
+            /**
+             * Beach width
+             * @description To either hand.
+             * @default 6
+             */
+            beach_m: number;
+            /**
+             * Water lies
+             * @description Looking along the line. An area holds its water within.
+             * @default left
+             * @enum {string}
+             */
+            water: "left" | "right";
         };
         /** Shot */
         Shot: {
@@ -3528,6 +5292,18 @@ export interface components {
              */
             invert: boolean;
             /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3574,6 +5350,30 @@ export interface components {
              */
             invert: boolean;
             /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3611,7 +5411,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3652,7 +5452,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3671,6 +5471,11 @@ export interface components {
             revision: number;
             /** Name */
             name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /** Sowing */
         Sowing: {
@@ -3683,6 +5488,11 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Mix */
             mix: components["schemas"]["Part"][];
             /**
@@ -3691,18 +5501,114 @@ export interface components {
              */
             density: number;
             /**
+             * Exactly
+             * @description 0: as many as the density gives.
+             * @default 0
+             */
+            number: number;
+            /**
+             * Layout
+             * @default natural
+             * @enum {string}
+             */
+            layout: "natural" | "clumped" | "rows" | "line";
+            /**
+             * Clump
+             * @description Across.
+             * @default 12
+             */
+            clump_m: number;
+            /**
+             * Clumps take
+             * @description Of the ground; between them nothing stands.
+             * @default 30
+             */
+            clump_share: number;
+            /**
+             * Gap in the row
+             * @default 4
+             */
+            gap_m: number;
+            /**
+             * Between rows
+             * @default 4
+             */
+            row_m: number;
+            /**
+             * Rows run
+             * @description Clockwise from east.
+             * @default 0
+             */
+            run: number;
+            /**
+             * Stagger
+             * @description 50 sets every other row between.
+             * @default 0
+             */
+            stagger: number;
+            /**
+             * Jitter
+             * @description Of the gap.
+             * @default 20
+             */
+            jitter: number;
+            /**
+             * Line
+             * @default
+             */
+            line: string;
+            /**
+             * Side
+             * @default both
+             * @enum {string}
+             */
+            sides: "both" | "left" | "right" | "on";
+            /**
+             * From the line
+             * @default 4
+             */
+            offset_m: number;
+            /**
              * Least distance
              * @description Between any two of this sowing.
              * @default 0.5
              */
             apart_m: number;
             /**
+             * Keeps off others
+             * @description Of the feet of pieces and of earlier sowings.
+             * @default 100
+             */
+            keeps_off: number;
+            /**
+             * Stands on
+             * @default
+             */
+            stands_on: string;
+            /**
+             * Faces steeper than
+             * @description Of the piece that it stands on: 0 lies level, 90 is a wall.
+             * @default 0
+             */
+            face_low: number;
+            /**
+             * Faces up to
+             * @default 180
+             */
+            face_high: number;
+            /**
+             * As high as
+             * @description Above the piece's foot.
+             * @default 1000
+             */
+            reach_m: number;
+            /**
              * May stand in water
              * @default false
              */
             wet: boolean;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             stance?: components["schemas"]["Stance"];
             /**
              * Seed
@@ -3716,8 +5622,28 @@ export interface components {
             id: string;
             /** Key */
             key: string;
+            /**
+             * Kinds
+             * @description The kinds of the mix with look and tint, as in kind~look~tint.
+             */
+            kinds: string[];
             /** Count */
             count: number;
+            /**
+             * Counts
+             * @description Of each kind of the mix; empty while it is not placed.
+             */
+            counts: number[];
+            /**
+             * Wished
+             * @description What its amount asks for, were the whole plot open to it.
+             */
+            wished: number;
+            /**
+             * Room
+             * @description The most per 100 m² that the least distances leave room for.
+             */
+            room: number | null;
             /**
              * Capped
              * @description The least distance leaves no room for the wanted density.
@@ -3737,6 +5663,18 @@ export interface components {
          */
         Stance: {
             /**
+             * Faces
+             * @default any
+             * @enum {string}
+             */
+            faces: "any" | "bearing" | "light" | "wind" | "downhill";
+            /**
+             * Bearing
+             * @description Clockwise from north.
+             * @default 180
+             */
+            bearing: number;
+            /**
              * Random turn
              * @description 0 makes all face the same way.
              * @default 360
@@ -3754,6 +5692,12 @@ export interface components {
              */
             largest: number;
             /**
+             * Size at the edge
+             * @description Where its rules fade, plants are this much of their size.
+             * @default 100
+             */
+            edge: number;
+            /**
              * Lean to slope
              * @description 0 stands upright, 100 square to the ground.
              * @default 0
@@ -3765,10 +5709,22 @@ export interface components {
              */
             sway: number;
             /**
+             * Bent by the wind
+             * @description All lean off the wind.
+             * @default 0
+             */
+            wind: number;
+            /**
              * Sink
              * @default 2
              */
             sink_cm: number;
+            /**
+             * Sinks by slope
+             * @description As far as the foot needs, so that its lower side does not show.
+             * @default 100
+             */
+            settle: number;
             /**
              * Colour varies
              * @default 25
@@ -3785,8 +5741,15 @@ export interface components {
             label: string;
             /** Snapshot */
             snapshot: string | null;
+            /** Note */
+            note: string;
             /** Made */
             made: string;
+            /**
+             * Current
+             * @description On the way from the first step to the newest of the course that is followed.
+             */
+            current: boolean;
         };
         /** Stream */
         Stream: {
@@ -3805,7 +5768,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * Line
              * @default
@@ -3850,7 +5813,7 @@ export interface components {
              * @default raise
              * @enum {string}
              */
-            tool: "raise" | "lower" | "smooth" | "level" | "roughen" | "pull" | "grade" | "basin" | "cut" | "fill" | "rub";
+            tool: "raise" | "lower" | "smooth" | "level" | "roughen" | "pull" | "grade" | "basin" | "cut" | "fill" | "rub" | "paint";
             /**
              * Size
              * @description Radius of the brush.
@@ -3934,7 +5897,7 @@ export interface components {
              */
             amount: number;
             /** Kept only where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
         };
         /** StrokeChunk */
         StrokeChunk: {
@@ -3974,6 +5937,30 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4072,6 +6059,43 @@ export interface components {
              */
             day: number;
         };
+        /** TakePart */
+        TakePart: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Drawer
+             * @description A part of the own drawer; else a scene or a revision.
+             * @default null
+             */
+            drawer: number | null;
+            /**
+             * Scene
+             * @default null
+             */
+            scene: number | null;
+            /**
+             * Revision
+             * @default null
+             */
+            revision: number | null;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Add
+             * @description Its entries come after those that are there; else they take their place.
+             * @default false
+             */
+            add: boolean;
+        };
         /** Terraces */
         Terraces: {
             /** Id */
@@ -4089,7 +6113,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4128,6 +6152,20 @@ export interface components {
              * @default 1
              */
             seed: number;
+        };
+        /** TextureAnswer */
+        TextureAnswer: {
+            /** Texture */
+            texture: string;
+            /** Name */
+            name: string;
+            /** Told */
+            told: string[];
+            /**
+             * Seam
+             * @description The step over the edges beside those within: above about 1.6 the repeat shows.
+             */
+            seam: number;
         };
         /** TransectAnswer */
         TransectAnswer: {
@@ -4197,6 +6235,47 @@ export interface components {
             /** Off */
             off: number;
         };
+        /** UsageAnswer */
+        UsageAnswer: {
+            /** Revisions */
+            revisions: number;
+            /** Snapshots */
+            snapshots: number;
+            /**
+             * Documents
+             * @description Bytes of the documents.
+             */
+            documents: number;
+            /**
+             * Rasters
+             * @description Bytes of the rasters that they refer to.
+             */
+            rasters: number;
+            /**
+             * Database
+             * @description Bytes of the whole store, all scenes.
+             */
+            database: number;
+        };
+        /** VerdictLine */
+        VerdictLine: {
+            /** Kind */
+            kind: string;
+            /** Index */
+            index: number;
+            /** Value */
+            value: number | null;
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Answer */
+            answer: number;
+            /** Absent */
+            absent: string;
+        };
         /** Water */
         Water: {
             /** Id */
@@ -4224,7 +6303,24 @@ export interface components {
              * @default everywhere
              * @enum {string}
              */
-            reach: "everywhere" | "pool";
+            reach: "everywhere" | "pool" | "stream";
+            /**
+             * Line
+             * @default
+             */
+            mark: string;
+            /**
+             * Width
+             * @description As far as it may spread; its banks hold it closer.
+             * @default 4
+             */
+            width_m: number;
+            /**
+             * Depth
+             * @description Of the water over its bed, along the line.
+             * @default 0.35
+             */
+            deep_m: number;
             /**
              * Pool east
              * @default 500
@@ -4283,7 +6379,7 @@ export interface components {
              */
             group: string;
             /** Where */
-            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
+            where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4379,6 +6475,30 @@ export interface components {
              */
             invert: boolean;
             /**
+             * Joins
+             * @default all
+             * @enum {string}
+             */
+            join: "all" | "any" | "except";
+            /**
+             * Strength
+             * @description At 0 it asks nothing.
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Takes
+             * @default band
+             * @enum {string}
+             */
+            take: "band" | "lowest" | "highest";
+            /**
+             * Share
+             * @description Of the ground that the conditions before this one leave.
+             * @default 25
+             */
+            share: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -4399,6 +6519,45 @@ export interface components {
              */
             soft: number;
         };
+        /** WhereAnswer */
+        WhereAnswer: {
+            /** Key */
+            key: string;
+            grid: components["schemas"]["GridShape"];
+            /** Share */
+            share: number;
+            /** Conditions */
+            conditions: components["schemas"]["ConditionLine"][];
+        };
+        /** WhereOrder */
+        WhereOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /** List */
+            list: string;
+            /** Index */
+            index: number;
+            /**
+             * Condition
+             * @description Only this one; all together when not given.
+             * @default null
+             */
+            condition: number | null;
+        };
+        /** ZoneLine */
+        ZoneLine: {
+            /** Colour */
+            colour: string;
+            /** Share */
+            share: number;
+            /** Raster */
+            raster: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -4408,6 +6567,1049 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    ground_presets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ground_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["DocumentOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    where_holds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WhereOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhereAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    why_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["IsolineOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReasonLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_texture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextureAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_ground_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kept_ground_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    match_colour: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MatchOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    texture_nearness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NearOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NearnessLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_scene: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneState"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    redo_scene: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneState"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_to: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["GoTo"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneState"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    snapshot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Snapshot"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Step"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_revision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+                revision: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revision_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+                revision: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_revisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["CompareOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    history_usage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsageAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prune_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Prune"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsageAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scene_zip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_scene_zip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneState"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicate_scene: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SceneState"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewPart"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TakePart"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    planting_mixes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    planting_mix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PlantingOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    planting_faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PlantingOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    schedule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    schedule_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_as_svg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_as_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     health: {
         parameters: {
             query?: never;
@@ -4633,6 +7835,35 @@ export interface operations {
         };
     };
     ground_maps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_texture: {
         parameters: {
             query?: never;
             header?: never;
@@ -4934,167 +8165,6 @@ export interface operations {
             };
         };
     };
-    undo_scene: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                scene: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SceneState"];
-                };
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    redo_scene: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                scene: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SceneState"];
-                };
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    go_to: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                scene: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["GoTo"];
-            };
-        };
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SceneState"];
-                };
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    snapshot: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                scene: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["Snapshot"];
-            };
-        };
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    history: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                scene: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Step"][];
-                };
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     stroke_chunk: {
         parameters: {
             query?: never;
@@ -5152,6 +8222,176 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SceneState"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fill_mask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MaskOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RasterInfo"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mask_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+                mark: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["BuildOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaskPicture"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_zones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ZoneLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    isoline_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["IsolineOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IsolineAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hollow_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["HollowOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HollowAnswer"];
                 };
             };
             /** @description A problem */
@@ -5779,35 +9019,6 @@ export interface operations {
             header?: never;
             path: {
                 job: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    scene_zip: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                scene: string;
             };
             cookie?: never;
         };

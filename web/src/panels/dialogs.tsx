@@ -1,10 +1,15 @@
 /** Dialogs: a new scene, the scenes, commands, keys, history, a still. */
-import { useEffect, useState } from "react";
+import { GroundPresets, TextureSizes } from "./ground";
+import { useEffect, useRef, useState } from "react";
 import { ACTIONS } from "../actions/actions";
-import { ask, saveFile, type Scene, type SceneLine, type SceneState, type Step } from "../api/client";
-import { engine, get, goTo, openScene, set, tell, usePage } from "../state";
+import { ask, saveFile, type Scene, type SceneLine, type SceneState } from "../api/client";
+import { engine, openScene, set, tell, usePage } from "../state";
+import { PartsDrawer, Steps } from "./history";
+import { dropFile } from "./drop";
 import { Lands, Proof, Reality } from "./judge";
+import { Zones } from "./masks";
 import { Range, shown } from "./settings";
+import { Faults, Mixes } from "./planting";
 import { SheetBox } from "./sheetbox";
 
 export function Dialogs() {
@@ -16,10 +21,16 @@ export function Dialogs() {
   if (dialog === "commands") return <Commands />;
   if (dialog === "keys") return <Keys />;
   if (dialog === "history") return <Steps />;
+  if (dialog === "parts") return <PartsDrawer />;
+  if (dialog === "zones") return <Zones />;
   if (dialog === "still") return <Still />;
   if (dialog === "proof") return <Proof />;
   if (dialog === "reality") return <Reality />;
   if (dialog === "lands") return <Lands />;
+  if (dialog === "ground-presets") return <GroundPresets />;
+  if (dialog === "mixes") return <Mixes />;
+  if (dialog === "faults") return <Faults />;
+  if (dialog === "texture-sizes") return <TextureSizes />;
   return null;
 }
 
@@ -51,7 +62,7 @@ function NewScene() {
   };
   return (
     <SheetBox title="A new scene">
-      <label className="flex items-center justify-between gap-2">Name<input className="text w-56" value={name} maxLength={80} autoFocus onChange={(e) => setName(e.target.value)} onKeyDown={(e) => e.key === "Enter" && void make()} /></label>
+      <label className="flex items-center justify-between gap-2">Name<input className="text w-56" value={name} maxLength={80} autoFocus onFocus={(e) => e.target.select()} onChange={(e) => setName(e.target.value)} onKeyDown={(e) => e.key === "Enter" && void make()} /></label>
       <Range label="Width, west to east" value={plot.width_m} unit="m" min={2} max={64000} low={10} high={20000} log onDrag={put("width_m")} onKeep={put("width_m")} />
       <Range label="Depth, south to north" value={plot.depth_m} unit="m" min={2} max={64000} low={10} high={20000} log onDrag={put("depth_m")} onKeep={put("depth_m")} />
       <Range label="Full grid" value={plot.posts} unit="posts" min={33} max={4097} low={129} high={4097} log step={1} onDrag={put("posts")} onKeep={put("posts")} />
@@ -63,12 +74,13 @@ function NewScene() {
 }
 
 function Scenes() {
-  const [list, setList] = useState<SceneLine[] | null>(null), now = usePage((s) => s.id);
+  const [list, setList] = useState<SceneLine[] | null>(null), now = usePage((s) => s.id), input = useRef<HTMLInputElement>(null);
   useEffect(() => { ask<SceneLine[]>("GET", "/api/scenes").then(setList).catch(tell); }, []);
   return (
     <SheetBox title="Scenes">
       <div className="max-h-[50vh] overflow-auto">{list?.map((s) => <button key={s.id} className={`flex w-full justify-between border-b border-rule px-1 py-1 text-left hover:bg-paper2 ${s.id === now ? "font-semibold text-moss" : ""}`} onClick={() => { set({ dialog: null }); void openScene(s.id); }}><span>{s.name}</span><span className="text-soft">{new Date(s.kept).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}</span></button>)}</div>
-      <div className="mt-3 flex justify-end gap-2"><button className="btn" onClick={() => set({ dialog: null })}>Leave</button><button className="btn do" onClick={() => set({ dialog: "new" })}>New scene…</button></div>
+      <div className="mt-3 flex justify-end gap-2"><button className="btn mr-auto" onClick={() => input.current?.click()}>From a file (.zip, .json)…</button><input ref={input} type="file" accept=".zip,.json" className="hidden" data-scene-file onChange={(e) => { const f = e.target.files?.[0]; if (f) { set({ dialog: null }); void dropFile(f); } e.target.value = ""; }} />
+        <button className="btn" onClick={() => set({ dialog: null })}>Leave</button><button className="btn" data-duplicate-scene disabled={now === null} onClick={() => void ask<SceneState>("POST", `/api/scenes/${now}/duplicates`).then((s) => { set({ dialog: null }); return openScene(s.id); }).catch(tell)}>Duplicate this one</button><button className="btn do" onClick={() => set({ dialog: "new" })}>New scene…</button></div>
     </SheetBox>
   );
 }
@@ -89,20 +101,6 @@ function Keys() {
   const moves = [["Drag", "look round"], ["Right drag, or Alt and drag", "go round the place under the pointer"], ["Shift and drag", "move sideways"], ["Wheel", "come nearer to the pointer"], ["Arrow keys, Page up and down", "walk, rise and sink; Shift is faster"], ["Click the ground", "read its height, slope and material"]];
   return <SheetBox title="Keys and moves" wide={620}><div className="grid grid-cols-2 gap-x-8"><div>{ACTIONS.filter((a) => a.keys && !a.id.startsWith("section")).map((a) => <div key={a.id} className="flex justify-between border-b border-rule/60 py-[2px]"><span>{a.name}</span><b>{a.keys}</b></div>)}</div>
     <div><div className="flex justify-between border-b border-rule/60 py-[2px]"><span>Unfold a section of the key</span><b>1 to 8</b></div>{moves.map(([k, v]) => <div key={k} className="border-b border-rule/60 py-[2px]"><b>{k}</b><br /><span className="text-soft">{v}</span></div>)}</div></div></SheetBox>;
-}
-
-function Steps() {
-  const [list, setList] = useState<Step[] | null>(null), state = usePage((s) => s.state)!, [naming, setNaming] = useState("");
-  const load = () => ask<Step[]>("GET", `/api/scenes/${get().id}/history`).then(setList).catch(tell);
-  useEffect(() => { void load(); }, [state.revision]);
-  return (
-    <SheetBox title="History" wide={460}>
-      <p className="mb-2 text-soft">Every step is kept, also those that were undone. Go to any.</p>
-      <div className="max-h-[46vh] overflow-auto">{list?.map((s) => <button key={s.id} className={`flex w-full justify-between gap-3 border-b border-rule/60 px-1 py-[3px] text-left hover:bg-paper2 ${s.id === state.revision ? "font-semibold text-moss" : ""}`} onClick={() => void goTo(s.id)}><span className="truncate">{s.snapshot ? `“${s.snapshot}”, ` : ""}{s.label}</span><span className="text-soft">{new Date(s.made).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" })}</span></button>)}</div>
-      <div className="mt-3 flex gap-2"><input className="text grow" placeholder="name this state, such as: before the snow" value={naming} maxLength={80} onChange={(e) => setNaming(e.target.value)} />
-        <button className="btn" disabled={!naming.trim()} onClick={() => void ask("POST", `/api/scenes/${get().id}/snapshots`, { revision: state.revision, name: naming.trim() }).then(() => { setNaming(""); void load(); }).catch(tell)}>Keep as snapshot</button></div>
-    </SheetBox>
-  );
 }
 
 const SIZES: [string, number, number][] = [["Small proof", 640, 360], ["Wide", 1920, 1080], ["Square", 1600, 1600], ["Tall", 1200, 1600], ["4K", 3840, 2160]];

@@ -33,7 +33,7 @@ export async function dropRaster(file: File, path?: Path, raw?: RawLayout): Prom
     }
     if (open === "marks") {
       const id = freshId("mask");
-      await edit(`Mask ${stem(file.name)}`, (d) => d.marks.push({ id, name: stem(file.name), kind: "mask", on: true, raster: info.raster }));
+      await edit(`Mask ${stem(file.name)}`, (d) => d.marks.push(complete(get().schema, get().schema.scene.$defs.Mask, { id, name: stem(file.name), kind: "mask", on: true, raster: info.raster })));
       set({ chosen: id });
       return;
     }
@@ -47,6 +47,10 @@ export async function dropRaster(file: File, path?: Path, raw?: RawLayout): Prom
 }
 
 export async function dropFile(file: File): Promise<void> {
+  if (/\.zip$/i.test(file.name)) {
+    try { const made = await ask<SceneState>("POST", "/api/packages", file, { "Content-Type": "application/zip" }); await openScene(made.id); set({ told: `“${made.name}” was brought in as a scene of its own.` }); } catch (e) { tell(e); }
+    return;
+  }
   if (!/\.json$/i.test(file.name)) return dropRaster(file);
   try {
     const document = JSON.parse(await file.text());

@@ -3,12 +3,16 @@ import { ArrowLeftRight } from "lucide-react";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { action, find } from "../actions/actions";
 import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
+import { fillHollow } from "../actions/place";
 import { BrushTools } from "./hand";
-import { edit, engine, freshId, get, readPlace, set, usePage } from "../state";
-import { heightAt } from "../view/products";
+import { complete } from "./settings";
+import { drag, edit, engine, freshId, get, readPlace, set, usePage } from "../state";
 import { View } from "../view/view";
 import { Walk } from "../view/walk";
+import { WhyHere } from "./ground";
 import { SurveyKey, SurveyWash } from "./judge";
+import { Wipe } from "./history";
+import { MaskWash } from "./masks";
 import { frameOf, interval, MapCanvas } from "./map";
 import { TRANSECT_HEIGHT, TransectStrip } from "./transect";
 
@@ -29,17 +33,16 @@ export function onGround(east: number, north: number) {
   const { tool, doc, chosen } = get();
   if (!doc) return;
   if (tool === "figure") {
-    const id = freshId("figure"), b = engine.view?.pose.bearing ?? 0;
-    void edit("Person for scale", (d) => d.pieces.push({ id, name: "Person", on: true, kind: "person", east_m: +east.toFixed(2), north_m: +north.toFixed(2), turn: +((b + 20) % 360).toFixed(1), size: 100, sink_cm: 0, variant: 0 }));
+    const id = freshId("figure"), b = engine.view?.pose.bearing ?? 0, { placing, schema, cabinet } = get(), kind = cabinet!.kinds.find((k) => k.name === placing), person = placing === "person", name = person ? "Person" : kind?.label ?? placing;
+    const loose = kind && ["stone", "wood", "tree", "shrub"].includes(kind.family), turn = loose ? Math.random() * 360 : (b + (person ? 20 : 0)) % 360;
+    void edit(person ? "Person for scale" : `${name} placed`, (d) => d.pieces.push(complete(schema, schema.scene.$defs.Piece, { id, name, on: true, kind: placing, east_m: +east.toFixed(2), north_m: +north.toFixed(2), turn: +turn.toFixed(1), size: 100,
+      sink_cm: kind?.family === "stone" ? +(kind.height_m * 18).toFixed(0) : kind?.family === "tree" ? 8 : 0, variant: loose ? Math.floor(Math.random() * kind.variants) : 0 })));
     set({ tool: null, chosen: id, open: "planting" });
     return;
   }
   if (tool === "pool") {
     const c = find(doc, chosen);
-    if (c?.list === "water" && get().products) {
-      const floor = heightAt(get().products!.field, east, north);
-      void edit(`${c.entry.name}: placed`, (d) => Object.assign(d.water[c.index], { reach: "pool", east_m: +east.toFixed(1), north_m: +north.toFixed(1), level_m: +(floor + 0.8).toFixed(1) }));
-    }
+    if (c?.list === "water") void fillHollow(c.entry.id, east, north);
     set({ tool: null });
     return;
   }
@@ -71,7 +74,7 @@ export function Face() {
       if (what === "up") return endStroke();
       return moveStroke(p?.x ?? null, p?.y ?? null, force, e.clientY);
     };
-    (window as unknown as Record<string, unknown>).sow = { view, get, set };
+    (window as unknown as Record<string, unknown>).sow = { view, get, set, drag };
   }, []);
   useEffect(() => { if (!pinned) engine.view?.ring(0, 0, null); }, [pinned]);
   useEffect(() => {
@@ -100,13 +103,15 @@ export function Face() {
           {chosenShot && !mapOnFace && <button className="bg-paper/90 px-1 text-[11.5px] underline" onClick={() => set({ insetShot: null })}>map</button>}</div>}
         {!clean && <FaceTools />}
         {tool && tool !== "brush" && <div className="absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 py-1">{tool === "figure" ? "Click the ground to stand a person of 1.75 m there" : ["contour", "line", "area"].includes(tool) ? (drawing ? `${drawing} points; Enter or a double click ends the line, near its beginning closes it` : "Click on the map, point by point") : "Click the hollow that the pool fills"} · <button className="underline" onClick={() => set({ tool: null })}>leave</button></div>}
-        {!clean && <SurveyKey />}
-        {!clean && <BrushTools />}
+        {!clean && <div className="pointer-events-none absolute top-3 left-3 flex max-w-[calc(100%-300px)] flex-col items-start gap-2 *:pointer-events-auto"><BrushTools /><SurveyKey /></div>}
+        {!clean && <WhyHere />}
+        <Wipe />
         {told && <div role="status" className="absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink bg-paper px-3 py-1"><span>{told}</span><button className="text-soft underline" onClick={() => set({ told: null })}>put away</button></div>}
         {trouble && <Trouble />}
         {doc && !doc.land.length && !mapOnFace && <div className="absolute top-14 left-1/2 w-[380px] -translate-x-1/2 border border-ink bg-paper/95 px-4 py-3"><b className="font-show">Flat ground.</b> Drop a heightmap here (PNG or TIFF), or add noise or a broad form under <b>Land</b> in the key. <button className="underline" onClick={action("lands").run}>Ready-made lands…</button></div>}
       </div>
       <SurveyWash />
+      <MaskWash />
       {cutting && !clean && <TransectStrip width={faceSize.width + LEFT} />}
     </div>
   );

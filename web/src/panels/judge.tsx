@@ -11,7 +11,7 @@ import { SheetBox } from "./sheetbox";
 export function SurveyWash() {
   const sheet = usePage((s) => s.sheet), manifest = usePage((s) => s.manifest), id = usePage((s) => s.id), key = sheet && `${sheet.kind} ${sheet.entry} ${sheet.latitude} ${sheet.day}`;
   useEffect(() => {
-    if (!sheet || !manifest || manifest.draft) return;
+    if (!sheet || !manifest || manifest.draft || sheet.kind === "difference") return;
     const stop = new AbortController();
     void (async () => {
       try {
@@ -37,7 +37,7 @@ export function SurveyKey() {
   const top = Math.max(...(a?.bins ?? [1]), 1e-6), f = products?.field;
   const here = place && f && sheet.values?.length === f.values.length ? sheet.values[Math.round(f.ny - 1 - place.north / f.spacing) * f.nx + Math.round(place.east / f.spacing)] : null;
   return (
-    <div className="absolute top-3 left-3 w-[218px] border border-ink bg-paper/95 px-3 pt-1 pb-2" data-survey-key>
+    <div className="w-[218px] border border-ink bg-paper/95 px-3 pt-1 pb-2" data-survey-key>
       <div className="flex items-baseline justify-between"><b className="font-show">{a?.label ?? "measuring…"}</b><button className="text-soft underline" onClick={() => set({ sheet: null })}>put away</button></div>
       {a && <><svg viewBox="0 0 192 34" className="block h-[34px] w-full" preserveAspectRatio="none">{a.bins.map((b, i) => <rect key={i} x={i * 3} width="3" y={34 - 33 * Math.sqrt(b / top)} height="34" fill={`rgb(${[0, 1, 2].map((n) => Math.round([232, 224, 205][n] + ([36, 64, 78][n] - [232, 224, 205][n]) * (i / 63))).join(" ")})`} stroke="#23302b" strokeWidth="0.15" />)}</svg>
         <div className="flex justify-between text-[11.5px]"><span>{shown(a.low)}</span><span className="text-soft">{here !== null && here !== undefined ? `here ${shown(here)}` : `mean ${shown(a.mean)}`}</span><span>{shown(a.high)} {a.unit}</span></div>
@@ -52,7 +52,7 @@ export function SurveyChoice() {
   const lay = (kind: string) => set((s) => ({ sheet: kind ? { kind, latitude: s.sheet?.latitude ?? 50, day: s.sheet?.day ?? 172 } : null }));
   return (
     <div className="mt-2 border-t border-rule pt-1" data-survey>
-      <label className="flex items-center justify-between gap-2"><span className="font-semibold">Survey sheet</span><select className="text max-w-[180px]" aria-label="Survey sheet" value={sheet && sheet.kind !== "shows" ? sheet.kind : ""} onChange={(e) => lay(e.target.value)}><option value="">none laid out</option>{sheets.map((x) => <option key={x.kind} value={x.kind}>{x.label}</option>)}</select></label>
+      <label className="flex items-center justify-between gap-2"><span className="font-semibold">Survey sheet</span><select className="text max-w-[180px]" aria-label="Survey sheet" value={sheet && sheet.kind !== "shows" && sheet.kind !== "difference" ? sheet.kind : ""} onChange={(e) => lay(e.target.value)}><option value="">none laid out</option>{sheets.map((x) => <option key={x.kind} value={x.kind}>{x.label}</option>)}</select></label>
       {sheet?.kind === "sunlit" && <><Range label="Latitude" value={sheet.latitude} unit="°" min={-90} max={90} low={-90} high={90} log={false} step={1} onDrag={() => {}} onKeep={(v) => set({ sheet: { ...sheet, latitude: v } })} />
         <Range label="Day of the year" value={sheet.day} unit="" min={1} max={366} low={1} high={365} log={false} step={1} onDrag={() => {}} onKeep={(v) => set({ sheet: { ...sheet, day: Math.round(v) } })} /></>}
     </div>

@@ -1,7 +1,7 @@
 /** The map: shaded relief in ink, contours, water, shots and pieces; it is panned, zoomed, and the chosen landform has handles on it. */
 import { useEffect, useRef } from "react";
 import type { Scene } from "../api/client";
-import { addContourPoint, chosenMark, endContour, handlesOf, insertPoint, moveHandle, movePoint, removePoint, type Handle } from "../actions/place";
+import { addContourPoint, chosenMark, endContour, handlesOf, insertPoint, moveHandle, movePoint, removePoint, turnCorner, type Handle } from "../actions/place";
 import { endStroke, moveStroke, startStroke } from "../actions/brush";
 import { edit, get, readPlace, set, usePage, type MapAt, type Sheet, type Place } from "../state";
 import type { Field, Products } from "../view/products";
@@ -30,7 +30,7 @@ function base(p: Products, doc: Scene, sheet: Sheet | null): HTMLCanvasElement {
   const f = p.field, w = f.nx, h = f.ny, c = document.createElement("canvas");
   c.width = w;
   c.height = h;
-  const image = new ImageData(w, h), v = f.values, sea = doc.water.filter((x) => x.on && x.reach !== "pool").map((x) => x.level_m);
+  const image = new ImageData(w, h), v = f.values, sea = doc.water.filter((x) => x.on && x.reach === "everywhere").map((x) => x.level_m);
   const a = sheet?.answer, log = (t: number) => Math.log(Math.max(t, 1e-4));
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
@@ -48,6 +48,14 @@ function base(p: Products, doc: Scene, sheet: Sheet | null): HTMLCanvasElement {
     }
   const ctx = c.getContext("2d")!;
   ctx.putImageData(image, 0, 0);
+  if (!values) for (const stream of p.streams) {
+    const water = doc.water.find((x) => x.id === stream.id);
+    if (!water?.on) continue;
+    ctx.strokeStyle = "#5f8496"; ctx.lineWidth = Math.max(0.9, (water.width_m ?? 1) / f.spacing); ctx.lineCap = "round";
+    ctx.beginPath();
+    for (let i = 0; i < stream.points.length; i += 3) ctx[i ? "lineTo" : "moveTo"](stream.points[i] / f.spacing, f.ny - 1 - stream.points[i + 1] / f.spacing);
+    ctx.stroke();
+  }
   if (!values) for (const pool of p.pools) {
     const water = doc.water.find((x) => x.id === pool.id);
     if (!water?.on) continue;
@@ -102,11 +110,34 @@ export function frameOf(doc: Scene, width: number, height: number, pad: number, 
   return { x0: width / 2 - (at?.east ?? width_m / 2) * k, y0: height / 2 - (depth_m - (at?.north ?? depth_m / 2)) * k, scale: k };
 }
 
-interface Shown { doc: Scene; products: Products; pose: Pose; place: Place | null; chosen: string | null; big: boolean; at: MapAt | null; sheet: Sheet | null; line: number[] | null; drawing: number[][]; handles: Handle[] }
+interface Shown { doc: Scene; products: Products; pose: Pose; place: Place | null; chosen: string | null; big: boolean; at: MapAt | null; sheet: Sheet | null; line: number[] | null; drawing: number[][]; handles: Handle[]; mask: { nx: number; ny: number; values: Uint8Array } | null }
 
-export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
-  const { doc, products: p, pose, place, chosen, big } = s, g = canvas.getContext("2d")!, { width, height } = canvas, m = frameOf(doc, width, height, big ? 26 : 4, s.at), f = p.field;
-  const px = (e: number) => m.x0 + e * m.scale, py = (n: number) => m.y0 + (doc.plot.depth_m - n) * m.scale;
+/** Ink hatching where a mask lies. */
+function hatch(g: CanvasRenderingContext2D, mask: { nx: number; ny: number; values: Uint8Array }, x: number, y: number, k: number, width: number, height: number) {
+  const lay = document.createElement("canvas"), alpha = document.createElement("canvas"), image = new ImageData(mask.nx, mask.ny);
+  for (let i = 0; i < mask.values.length; i++) image.data[i * 4 + 3] = mask.values[i];
+  [alpha.width, alpha.height, lay.width, lay.height] = [mask.nx, mask.ny, width, height];
+  alpha.getContext("2d")!.putImageData(image, 0, 0);
+  const c = lay.getContext("2d")!;
+  c.strokeStyle = "#23302b";
+  c.lineWidth = 1.2;
+  c.beginPath();
+  for (let a = -height; a < width; a += 6) { c.moveTo(a, height); c.lineTo(a + height, 0); }
+  c.stroke();
+  c.fillStyle = "#23302b24";
+  c.fillRect(0, 0, width, height);
+  c.globalCompositeOperation = "destination-in";
+  c.drawImage(alpha, x, y, mask.nx * k, mask.ny * k);
+  g.drawImage(lay, 0, 0);
+}
+
+/** The ground, its contours and the metre lines: kept as a picture of its own, drawn again only when one of them changes. */
+function sheetOf(canvas: HTMLCanvasElement, s: Shown, m: Frame): HTMLCanvasElement {
+  const { doc, products: p, big } = s, { width, height } = canvas, f = p.field, inputs = [p, doc, big ? s.sheet : null, m.x0, m.y0, m.scale, width, height], old = sheetsOf.get(canvas);
+  if (old && old.inputs.every((v, i) => v === inputs[i])) return old.layer;
+  const layer = old?.layer ?? document.createElement("canvas"), px = (e: number) => m.x0 + e * m.scale, py = (n: number) => m.y0 + (doc.plot.depth_m - n) * m.scale;
+  [layer.width, layer.height] = [width, height];
+  const g = layer.getContext("2d")!;
   g.fillStyle = "#ddd8c6";
   g.fillRect(0, 0, width, height);
   g.imageSmoothingEnabled = true;
@@ -138,6 +169,16 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
     for (let e = grid; e < doc.plot.width_m; e += grid) { g.beginPath(); g.moveTo(px(e), py(doc.plot.depth_m)); g.lineTo(px(e), py(0)); g.stroke(); }
     for (let n = grid; n < doc.plot.depth_m; n += grid) { g.beginPath(); g.moveTo(px(0), py(n)); g.lineTo(px(doc.plot.width_m), py(n)); g.stroke(); }
   }
+  sheetsOf.set(canvas, { inputs, layer });
+  return layer;
+}
+const sheetsOf = new WeakMap<HTMLCanvasElement, { inputs: unknown[]; layer: HTMLCanvasElement }>();
+
+export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
+  const { doc, products: p, pose, place, chosen, big } = s, g = canvas.getContext("2d")!, { width, height } = canvas, m = frameOf(doc, width, height, big ? 26 : 4, s.at), k = p.field.spacing * m.scale;
+  const px = (e: number) => m.x0 + e * m.scale, py = (n: number) => m.y0 + (doc.plot.depth_m - n) * m.scale;
+  g.drawImage(sheetOf(canvas, s, m), 0, 0);
+  if (s.mask) hatch(g, s.mask, m.x0 - k / 2, m.y0 - k / 2, k, width, height);
   g.strokeStyle = "#23302b";
   g.lineWidth = 1.2;
   g.strokeRect(m.x0, m.y0, doc.plot.width_m * m.scale, doc.plot.depth_m * m.scale);
@@ -160,7 +201,7 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
     const own = mark.id === chosen, points = mark.kind === "area" ? [...mark.points, mark.points[0]] : mark.points;
     if (mark.kind === "area") { g.beginPath(); points.forEach(([e, n], i) => (i ? g.lineTo(px(e), py(n)) : g.moveTo(px(e), py(n)))); g.fillStyle = own ? "#b9812a2e" : "#23302b14"; g.fill(); }
     way(points, own ? "#7c520f" : "#23302b", own ? 2.2 : 1.4);
-    if (own && big) for (const [e, n] of mark.points) { g.beginPath(); g.rect(px(e) - 4, py(n) - 4, 8, 8); g.fillStyle = "#f4efe4"; g.strokeStyle = "#7c520f"; g.lineWidth = 2; g.fill(); g.stroke(); }
+    if (own && big) for (const [e, n, corner] of mark.points) { g.beginPath(); if (corner) g.rect(px(e) - 4, py(n) - 4, 8, 8); else g.arc(px(e), py(n), 4.6, 0, 7); g.fillStyle = "#f4efe4"; g.strokeStyle = "#7c520f"; g.lineWidth = 2; g.fill(); g.stroke(); }
   }
   const contours = (doc.land.find((l) => l.id === chosen && l.kind === "contours") as { lines?: { height_m: number; points: number[][] }[] } | undefined)?.lines ?? [];
   if (big) for (const l of contours) { way(l.points, "#a3432a", 1.6); const [e, n] = l.points[Math.floor(l.points.length / 2)]; g.fillStyle = "#f4efe4"; g.fillRect(px(e) - 14, py(n) - 7, 28, 14); g.fillStyle = "#a3432a"; g.font = "600 11px 'Source Sans 3 Variable'"; g.textAlign = "center"; g.fillText(String(l.height_m), px(e), py(n) + 4); g.textAlign = "left"; }
@@ -184,10 +225,10 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
 /** A map in its box. `onPlace` hears of a click in metres. The big one is dragged to pan and zoomed by the wheel. */
 export function MapCanvas({ width, height, big, onPlace, onHover }: { width: number; height: number; big: boolean; onPlace: (east: number, north: number, e: React.MouseEvent) => void; onHover?: (east: number, north: number) => void }) {
   const ref = useRef<HTMLCanvasElement>(null), products = usePage((s) => s.products), doc = usePage((s) => s.doc), pose = usePage((s) => s.pose), place = usePage((s) => s.place), chosen = usePage((s) => s.chosen), pinned = usePage((s) => s.pinned);
-  const mapAt = usePage((s) => s.mapAt), sheet = usePage((s) => s.sheet), transect = usePage((s) => s.transect), drawing = usePage((s) => s.drawing), at = big ? mapAt : null;
+  const mapAt = usePage((s) => s.mapAt), sheet = usePage((s) => s.sheet), transect = usePage((s) => s.transect), drawing = usePage((s) => s.drawing), mask = usePage((s) => s.mask), at = big ? mapAt : null;
   const held = useRef<{ x: number; y: number; at: MapAt; grip: Handle | "line0" | "line1" | "line" | number | null; from: [number, number]; line: number[] | null; moved: boolean } | null>(null);
   const handles = big && doc ? handlesOf(doc, chosen) : [];
-  useEffect(() => { if (ref.current && products && doc && width > 20) drawMap(ref.current, { doc, products, pose, place: pinned ? place : null, chosen, big, at, sheet, line: transect?.line ?? null, drawing: big ? drawing : [], handles }); });
+  useEffect(() => { if (ref.current && products && doc && width > 20) drawMap(ref.current, { doc, products, pose, place: pinned ? place : null, chosen, big, at, sheet, line: transect?.line ?? null, drawing: big ? drawing : [], handles, mask }); });
   const frame = () => frameOf(doc!, width, height, big ? 26 : 4, at);
   const metres = (e: { clientX: number; clientY: number }): [number, number] => {
     const r = ref.current!.getBoundingClientRect(), m = frame();
@@ -203,7 +244,7 @@ export function MapCanvas({ width, height, big, onPlace, onHover }: { width: num
   };
   useEffect(() => { const c = ref.current; if (!big || !c) return; c.addEventListener("wheel", zoom, { passive: false }); return () => c.removeEventListener("wheel", zoom); });
   const down = (e: React.PointerEvent) => {
-    if (!big || !doc) return;
+    if (!doc || (!big && get().tool !== "brush")) return;
     ref.current!.setPointerCapture(e.pointerId);
     if (get().tool === "brush") { void startStroke(...metres(e), e.pointerType === "pen" && e.pressure > 0 ? e.pressure * 2 : 1, e.clientY); return; }
     const [east, north] = metres(e), reach = 9 / frame().scale, line = get().transect?.line ?? null;
@@ -217,6 +258,7 @@ export function MapCanvas({ width, height, big, onPlace, onHover }: { width: num
     if (grip === null && mark && !get().tool) {
       const k = mark.points.findIndex((p) => Math.hypot(p[0] - east, p[1] - north) < reach);
       grip = k >= 0 ? k : insertPoint(east, north, reach * 0.8);
+      if (k >= 0 && e.shiftKey) { turnCorner(k); return; }
       if (k < 0 && grip !== null) { held.current = { x: e.clientX, y: e.clientY, at: now(), grip, from: [east, north], line, moved: true }; return; }
     }
     held.current = { x: e.clientX, y: e.clientY, at: now(), grip, from: [east, north], line, moved: false };
@@ -249,5 +291,5 @@ export function MapCanvas({ width, height, big, onPlace, onHover }: { width: num
   };
   return <canvas ref={ref} width={width} height={height} className="block" data-map tabIndex={big ? 0 : -1} style={{ touchAction: "none", outline: "none" }}
     onPointerDown={down} onPointerMove={move} onPointerUp={up} onDoubleClick={(e) => { const m = doc && chosenMark(doc, chosen); if (m && big && !get().tool) { const p = metres(e), k = m.points.findIndex((q) => Math.hypot(q[0] - p[0], q[1] - p[1]) < 9 / frame().scale); if (k >= 0) { removePoint(k); return; } } endContour(); }}
-    onClick={(e) => { if (big || !doc) return; const p = metres(e); if (inside(p)) onPlace(...p, e); }} />;
+    onClick={(e) => { if (big || !doc || get().tool === "brush") return; const p = metres(e); if (inside(p)) onPlace(...p, e); }} />;
 }

@@ -4,13 +4,16 @@ import { useEffect, useRef, useState } from "react";
 import { action, keepShot, listOf, pathOf, type ListName } from "../actions/actions";
 import { ask, type Job, type Scene, type SceneLine } from "../api/client";
 import { fetchSheet } from "../view/products";
-import { drag, edit, engine, freshId, get, set, tell, usePage, without, type Section } from "../state";
+import { edit, engine, freshId, get, set, tell, usePage, without, type Section } from "../state";
 import { dropRaster, RASTERS } from "./drop";
-import { HandPanel } from "./hand";
-import { reshape } from "../actions/place";
+import { HandPanel, MaskBrush } from "./hand";
+import { MaskPanel, newMask } from "./masks";
+import { contourHere, fillHollow, reshape } from "../actions/place";
+import { Match } from "./ground";
 import { SurveyChoice } from "./judge";
 import { AddMenu } from "./menu";
-import { at, complete, Drawer, Fold, modelOf, put, Range, Settings, shown } from "./settings";
+import { Mix, Pieces, PlanFiles, SaveMix, SeasonLine } from "./planting";
+import { at, complete, Fold, modelOf, put, Range, Settings, shown } from "./settings";
 import { Where } from "./where";
 
 const FORMS: Record<string, string> = { slope: "Slope", valley: "Valley", ridge: "Ridge", dome: "Dome", cone: "Cone with crater", basin: "Basin", ring: "Ring of hills", island: "Island", plateau: "Plateau" };
@@ -50,8 +53,9 @@ function offers(list: ListName): { key: string; label: string; note?: string; ma
   }
   if (list === "water") return [
     { key: "sea", label: "Sea or lake", note: "all low ground", make: () => ({ kind: "standing", name: "Lake", level_m: round(low + span * 0.12, 1), reach: "everywhere", clear_m: 3 }) },
-    { key: "pool", label: "Pool", note: "one hollow", make: () => ({ kind: "standing", name: "Pool", level_m: round(low + span * 0.12, 1), reach: "pool", ...centre }) }];
-  if (list === "ground") return get().cabinet!.grounds.map((g) => ({ key: g.name, label: g.label, make: (d) => ({ name: g.label, ground: g.name, where: d.ground.length ? [g.name === "granite" || g.name === "scree" ? { kind: "slope", low: 28, high: 90, soft: 8 } : g.name === "snow" || g.name === "sand" ? { kind: "slope", low: 0, high: 22, soft: 8 } : { kind: "patches", size_m: nice(reach * 0.06), share: 45, seed }] : [] }) }));
+    { key: "pool", label: "Pool", note: "one hollow", make: () => ({ kind: "standing", name: "Pool", level_m: round(low + span * 0.12, 1), reach: "pool", ...centre }) },
+    { key: "stream", label: "Stream", note: "along a line", make: (d) => ({ kind: "standing", name: "Stream", reach: "stream", mark: d.marks.find((m) => m.kind === "line")?.id ?? "", width_m: nice(Math.max(0.5, reach * 0.004)), clear_m: 1 }) }];
+  if (list === "ground") return get().cabinet!.grounds.filter((g) => g.family === g.name).map((g) => ({ key: g.name, label: g.label, make: (d) => ({ name: g.label, ground: g.name, ...(g.grown ? { stands: 20 } : {}), where: d.ground.length ? [["granite", "scree", "sandstone"].includes(g.name) ? { kind: "slope", low: 28, high: 90, soft: 8 } : ["snow", "sand", "ice"].includes(g.name) ? { kind: "slope", low: 0, high: 22, soft: 8 } : ["wet-sand", "cobbles"].includes(g.name) && d.water.length ? { kind: "shore", low: -20, high: g.name === "cobbles" ? 2 : 0.6, soft: 0.6 } : g.name === "mud" ? { kind: "wetness", low: 8, high: 40, soft: 1.5 } : { kind: "patches", size_m: nice(reach * 0.06), share: 45, seed }] : [] }) }));
   if (list === "planting") return get().cabinet!.kinds.filter((k) => k.family !== "figure").map((k) => {
     const stone = k.family === "stone", tree = k.family === "tree", apart = round(Math.max(0.05, k.reach_m * (tree ? 0.9 : 0.75)), 2), density = +Math.min(100 * (0.35 / (apart * apart)), tree ? 1.2 : stone ? 2 : 400, 6e6 / (doc!.plot.width_m * doc!.plot.depth_m)).toPrecision(2); // at most 60,000 to begin with
     return { key: k.name, label: k.label, note: k.family, make: () => ({ name: k.label, mix: [{ kind: k.name, share: 100 }], density, apart_m: apart, seed,
@@ -75,7 +79,7 @@ export function Margin() {
         <Head section="land" title="Land" figure={<Relief />}><List list="land" empty="Flat ground. Add noise, a broad form or a heightmap; later entries act on what lies before them." /><BeyondPanel /><SurveyChoice /></Head>
         <Head section="water" title="Water" figure={<Wet />}><List list="water" empty="No water yet. Add a lake over all low ground, or a pool that fills one hollow." /></Head>
         <Head section="ground" title="Ground" figure={<Cover />}><List list="ground" empty="Bare ground. The first material lies everywhere; each later one lies over it where its rules hold." /></Head>
-        <Head section="planting" title="Planting" figure={<PlantCount />}><List list="planting" empty="Nothing sown yet. Add large things first, then small ones." /><Pieces /></Head>
+        <Head section="planting" title="Planting" figure={<PlantCount />}><SeasonLine /><List list="planting" empty="Nothing sown yet. Add large things first, then small ones." /><Pieces /></Head>
         <Head section="light" title="Light and air" figure={<SunFigure />}><LightPanel /></Head>
         <Head section="shots" title="Shots" figure={<>{doc.shots.length}</>}><List list="shots" empty="No shot yet. Find a view on the face, then keep it." /></Head>
         <Head section="handover" title="Hand over" figure={<HandFigure />}><HandOverPanel /></Head>
@@ -117,7 +121,7 @@ function HandFigure() { const m = usePage((s) => s.manifest); return <>{m ? `abo
 
 /** Lines and areas are drawn on the map, or come from a file. */
 function DrawButtons() {
-  const tool = usePage((s) => s.tool), input = useRef<HTMLInputElement>(null);
+  const tool = usePage((s) => s.tool), pinned = usePage((s) => s.pinned && !!s.place), input = useRef<HTMLInputElement>(null);
   const read = async (file: File) => {
     try {
       const { id, schema } = get(), lines = await ask<{ points: number[][] }[]>("POST", `/api/scenes/${id}/lines`, file, { "X-Name": encodeURIComponent(file.name).slice(0, 180), "Content-Type": "application/octet-stream" });
@@ -125,14 +129,31 @@ function DrawButtons() {
     } catch (e) { tell(e); }
   };
   return <>{(["line", "area"] as const).map((k) => <button key={k} className={`btn ${tool === k ? "on" : ""}`} data-draw={k} onClick={() => set({ tool: tool === k ? null : k, drawing: [], mapOnFace: true, chosen: null })}>Draw {k === "line" ? "a line" : "an area"}</button>)}
-    <button className="btn" onClick={() => input.current?.click()}>GeoJSON, SVG…</button><input ref={input} type="file" accept=".json,.geojson,.svg" className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void read(f); e.target.value = ""; }} /></>;
+    <button className="btn" data-contour-line title="Point at a place and click it first" disabled={!pinned} onClick={() => void contourHere()}>Contour here</button><button className="btn" onClick={() => input.current?.click()}>GeoJSON, SVG…</button><input ref={input} type="file" accept=".json,.geojson,.svg" className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void read(f); e.target.value = ""; }} /></>;
 }
 
 /** Work on the whole of a line. */
+/** A material that lies along a line or in an area; on a path it takes the way's own width. */
+function carry(mark: { id: string; name: string; kind: string; clear_m: number }, ground: string) {
+  const { schema, doc } = get(), id = freshId("material"), way = doc!.land.find((l) => (l as { mark?: string }).mark === mark.id && "width_m" in l) as { width_m: number } | undefined;
+  const rule = mark.kind === "area" ? { kind: "in-area", mark: mark.id, soft: 2 } : { kind: "near-line", mark: mark.id, within_m: way ? way.width_m / 2 : Math.max(1, mark.clear_m), soft: 1 };
+  void edit(`${mark.name}: ${ground} laid`, (d) => { d.ground.push(complete(schema, schema.scene.$defs.Material, { id, on: true, name: mark.name.slice(0, 80), ground, edge: 80, broken_m: 3, where: [complete(schema, modelOf(schema, "where", rule.kind), rule)] }) as never); });
+  set({ chosen: id, open: "ground" });
+}
+
 function LineTools({ entry }: { entry: any }) {
-  const length = entry.points.slice(1).reduce((a: number, p: number[], i: number) => a + Math.hypot(p[0] - entry.points[i][0], p[1] - entry.points[i][1]), 0);
-  return <div className="mt-1"><div className="text-[11.5px] text-soft">{entry.points.length} points, {shown(length)} m. On the map: drag a point, press on the way to add one, double-click a point to take it out.</div>
-    <div className="mt-1 flex flex-wrap gap-1">{([["reverse", "Turn round"], ["simplify", "Simplify"], ...(entry.kind === "line" ? [["split", "Split"], ["left", "Copy to its left"], ["right", "to its right"]] : [])] as [Parameters<typeof reshape>[0], string][]).map(([k, label]) => <button key={k} className="btn" data-reshape={k} onClick={() => reshape(k)}>{label}</button>)}</div></div>;
+  const length = entry.points.slice(1).reduce((a: number, p: number[], i: number) => a + Math.hypot(p[0] - entry.points[i][0], p[1] - entry.points[i][1]), 0), line = entry.kind === "line";
+  const marks = usePage((s) => s.doc!.marks), others = marks.filter((m) => m.kind === "line" && m.id !== entry.id), plot = usePage((s) => s.doc!.plot), reach = Math.max(plot.width_m, plot.depth_m), nice = (v: number) => +v.toPrecision(2);
+  const grounds = usePage((s) => s.cabinet!.grounds), [cloth, setCloth] = useState("gravel"), [other, setOther] = useState(""), [off, setOff] = useState(nice(reach * 0.01)), [spare, setSpare] = useState(nice(reach * 0.004)), [from, setFrom] = useState(0), [to, setTo] = useState(100), second = other || others[0]?.id || "";
+  const button = (k: Parameters<typeof reshape>[0], label: string, value?: number | string, more?: number) => <button key={k} className="btn" data-reshape={k} onClick={() => reshape(k, value, more)}>{label}</button>;
+  const number = (label: string, value: number, put: (v: number) => void, unit: string) => <><input className="num w-[6ch]" aria-label={label} value={value} onChange={(e) => put(+e.target.value || 0)} onKeyDown={(e) => e.stopPropagation()} /><span className="text-soft">{unit}</span></>;
+  return <div className="mt-1" data-line-tools><div className="text-[11.5px] text-soft">{entry.points.length} points, {shown(length)} m. On the map: drag a point, press on the way to add one, double-click a point to take it out, Shift-click it to make it a corner.</div>
+    <div className="mt-1 flex flex-wrap items-center gap-1">{button("reverse", "Turn round")}{button(line ? "close" : "open", line ? "Close to an area" : "Open to a line")}{line && button("split", "Split in the middle")}</div>
+    <div className="mt-1 flex flex-wrap items-center gap-1">{button("simplify", "Simplify", spare)}within {number("Tolerance in m", spare, setSpare, "m")}</div>
+    {line && <div className="mt-1 flex flex-wrap items-center gap-1">Copy at {number("Offset in m", off, setOff, "m")}{button("left", "to its left", off)}{button("right", "to its right", off)}</div>}
+    {line && <div className="mt-1 flex flex-wrap items-center gap-1">{button("stretch", "Copy the stretch", from, to)}from {number("From per cent", from, setFrom, "%")}to {number("To per cent", to, setTo, "%")}</div>}
+    <div className="mt-1 flex flex-wrap items-center gap-1"><button className="btn" data-carry onClick={() => carry(entry, cloth)}>Lay a material {line ? "along it" : "in it"}</button><select className="text" aria-label="Material to lay" value={cloth} onChange={(e) => setCloth(e.target.value)}>{grounds.filter((g) => g.family === g.name).map((g) => <option key={g.name} value={g.name}>{g.label}</option>)}</select></div>
+    {line && others.length > 0 && <div className="mt-1 flex flex-wrap items-center gap-1">{button("join", "Join with", second)}<select className="text max-w-[130px]" aria-label="Line to join with" value={second} onChange={(e) => setOther(e.target.value)}>{others.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}</select></div>}</div>;
 }
 
 /** How the land goes on beyond the plot, with the far land's own entries. */
@@ -144,9 +165,9 @@ function BeyondPanel() {
   </Fold>;
 }
 
-/** The tools that judge or replace the whole land. */
-function LandTools() {
-  return <>{(["proof", "reality", "lands"] as const).map((id) => { const a = action(id), Icon = a.icon!; return <button key={id} className="btn px-[5px]!" aria-label={a.name} title={`${a.name} (${a.keys})`} data-action={id} onClick={a.run}><Icon size={13} /></button>; })}</>;
+/** The tools that judge or replace a whole section. */
+function Tools({ which }: { which: string[] }) {
+  return <>{which.map((id) => { const a = action(id), Icon = a.icon!; return <button key={id} className="btn px-[5px]!" aria-label={a.name} title={`${a.name} (${a.keys})`} data-action={id} onClick={a.run}><Icon size={13} /></button>; })}</>;
 }
 
 const ADD: Partial<Record<ListName, string>> = { land: "landform or process", far: "far land", water: "water", ground: "material", planting: "sowing" };
@@ -169,9 +190,9 @@ function List({ list, empty }: { list: ListName; empty?: string }) {
       {rows}
       <div className="mt-1 flex flex-wrap gap-1">
         {ADD[list] && <AddMenu label={ADD[list]!} items={offers(list)} onPick={(k) => add(list, k)} />}
-        {list === "land" && <LandTools />}
+        {list === "land" && <Tools which={["proof", "reality", "lands"]} />}{list === "ground" && <Tools which={["ground-presets", "texture-sizes", "why"]} />}{list === "planting" && <Tools which={["mixes", "faults", "why"]} />}
         {list === "shots" && <button className="btn" onClick={keepShot}>Keep this view</button>}
-        {list === "marks" && <><DrawButtons /><button className="btn" onClick={() => input.current?.click()}>Bring in a mask…</button>
+        {list === "marks" && <><DrawButtons /><button className="btn" data-new-mask onClick={newMask}>Paint a mask</button><button className="btn" onClick={() => input.current?.click()}>Mask picture…</button><button className="btn" data-zone-map onClick={() => set({ dialog: "zones" })}>Zone map…</button>
           <input ref={input} type="file" accept={RASTERS} className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void dropRaster(f); e.target.value = ""; }} /></>}
       </div>
     </div>
@@ -188,7 +209,7 @@ function subtitle(list: ListName, e: any, s: ReturnType<typeof get>): string {
     return tells[e.kind]?.() ?? "process";
   }
   if (list === "marks") return e.kind === "mask" ? "mask picture" : `${e.kind}${e.clearing ? ", a clearing" : ""}`;
-  if (list === "water") return `level ${shown(e.level_m)} m, ${shown(m?.water.find((w) => w.id === e.id)?.wet_m2 ?? 0)} m²`;
+  if (list === "water") return `${e.reach === "stream" ? `stream, ${shown(e.deep_m)} m deep` : `level ${shown(e.level_m)} m`}, ${shown(m?.water.find((w) => w.id === e.id)?.wet_m2 ?? 0)} m²`;
   if (list === "ground") return `${shown((m?.shares[e.id] ?? 0) * 100)} % of the ground`;
   if (list === "planting") { const line = m?.sown.find((x) => x.id === e.id); return line ? `${line.count.toLocaleString("en")}${line.capped ? ", no room for more" : ""}` : "off"; }
   if (list === "shots") return `${shown(e.focal_mm)} mm, eye ${shown(e.eye_m)} m`;
@@ -196,7 +217,7 @@ function subtitle(list: ListName, e: any, s: ReturnType<typeof get>): string {
 }
 
 function Row({ list, index, entry }: { list: ListName; index: number; entry: any }) {
-  const chosen = usePage((s) => s.chosen === entry.id), [over, setOver] = useState(false), picture = usePage((s) => s.manifest?.pictures[entry.id]), page = usePage(), hidden = usePage((s) => s.hidden.has(entry.id));
+  const chosen = usePage((s) => s.chosen === entry.id || (list === "planting" && s.chosen === `sown-${entry.id}`)), [over, setOver] = useState(false), picture = usePage((s) => s.manifest?.pictures[entry.id]), page = usePage(), hidden = usePage((s) => s.hidden.has(entry.id));
   const last = useRef<string | undefined>(undefined), ref = useRef<HTMLDivElement>(null);
   if (picture) last.current = picture;
   useEffect(() => { if (chosen) setTimeout(() => ref.current?.scrollIntoView({ block: "nearest" }), 80); }, [chosen]);
@@ -238,15 +259,18 @@ function Unfolded({ list, index, entry }: { list: ListName; index: number; entry
       </div>
       {(list === "land" || list === "far") && <LandLineTools list={list} entry={entry} path={path} />}
       {list === "marks" && entry.kind !== "mask" && <LineTools entry={entry} />}
+      {list === "marks" && entry.kind === "mask" && <><MaskBrush /><MaskPanel path={path} entry={entry} /></>}
       {list === "planting" && <Mix path={path} entry={entry} />}
       {entry.kind === "hand" && <HandPanel path={path} entry={entry} />}
-      {model && entry.kind !== "hand" && <Settings path={path} model={model} owner={owner} skip={list === "planting" ? ["density"] : list === "marks" ? [] : []} />}
+      {model && entry.kind !== "hand" && <Settings path={path} model={model} owner={owner} skip={list === "planting" ? ["density"] : []} />}
       {entry.octaves && entry.feature_m ? <Finest entry={entry} /> : null}
       {entry.kind === "heightmap" && <OwnPosts entry={entry} />}
       {entry.kind === "borrowed" && <BorrowFrom path={path} entry={entry} />}
-      {list === "ground" && <ShowWhere index={index} />}
+      {list === "ground" && <><Match entry={entry} index={index} /><ShowWhere index={index} /></>}
       {list === "planting" && <StancePanel path={path} owner={owner} model={defs.Stance} />}
-      {list === "water" && <button className="btn mt-1" onClick={() => set((s) => ({ tool: s.tool === "pool" ? null : "pool" }))}>Place the pool by a click</button>}
+      {list === "planting" && <SaveMix entry={entry} />}
+      {list === "water" && entry.reach !== "stream" && <button className="btn mt-1" onClick={() => set((s) => ({ tool: s.tool === "pool" ? null : "pool" }))}>Place the pool by a click</button>}
+      {list === "water" && entry.reach === "pool" && <button className="btn mt-1 ml-1" onClick={() => void fillHollow(entry.id, entry.east_m, entry.north_m, entry.level_m + 0.06)} title="Up to where it runs over into lower ground; again, to the next rim out">Fill to the next rim</button>}
       {list === "shots" && <div className="mt-2 flex gap-2"><button className="btn" onClick={() => { const v = engine.view!, p = v.pose; void edit(`${entry.name}: view taken`, (d) => Object.assign(d.shots[index], { east_m: round(p.east, 2), north_m: round(p.north, 2), eye_m: round(Math.max(0.05, p.up - v.poseOf({ ...entry, east_m: p.east, north_m: p.north, eye_m: 0 }).up), 2), bearing: round(p.bearing, 2), tilt: round(p.tilt, 2) })); }}>Take this view</button>
         <button className={`btn ${inset ? "on" : ""}`} aria-pressed={inset} onClick={() => set({ insetShot: inset ? null : entry.id })}>In the inset</button><button className="btn" onClick={() => set({ dialog: "still" })}>Save still…</button></div>}
       {["land", "far", "ground", "planting"].includes(list) && <Where path={path} stage={(list === "far" ? "land" : list) as "land"} owner={owner} />}
@@ -315,49 +339,10 @@ function ShowWhere({ index }: { index: number }) {
   return <button className={`btn mt-1 ${on ? "on" : ""}`} aria-pressed={on} onClick={() => setOn(!on)}>Hatch where it lies</button>;
 }
 
-function Mix({ path, entry }: { path: (string | number)[]; entry: any }) {
-  const total = entry.mix.reduce((a: number, p: any) => a + p.share, 0) || 1, cabinet = usePage((s) => s.cabinet)!, line = usePage((s) => s.manifest?.sown.find((x) => x.id === entry.id));
-  const count = line?.count ?? 0;
-  const keep = (v: number) => void edit(`${entry.name}: density`, (d) => put(d, [...path, "density"], v));
-  return (
-    <div>
-      <Range label="Density" value={entry.density} unit="per 100 m²" min={0} max={100000} low={0.01} high={2000} log onDrag={(v) => dragDensity(path, v)} onKeep={keep} />
-      <div className="text-[11.5px] text-soft">{count.toLocaleString("en")} in all · {shown(entry.density / 100)} per m² where it grows{line?.capped ? " · its least distance leaves no room for more" : ""}</div>
-      {entry.mix.map((p: any, i: number) => (
-        <div key={i} className="mt-1 border-t border-rule/60 pt-[2px]">
-          <div className="flex items-center gap-2"><div className="grow"><Drawer drawer="kind" value={p.kind} label="Kind" onKeep={(v) => void edit(`${entry.name}: kind`, (d) => put(d, [...path, "mix", i, "kind"], v))} /></div>
-            {entry.mix.length > 1 && <button className="icon" aria-label={`Remove ${p.kind}`} onClick={() => void edit(`${entry.name}: one kind less`, (d) => at(d, path).mix.splice(i, 1))}><Trash2 size={13} /></button>}</div>
-          {entry.mix.length > 1 && <Range label={`Share · about ${Math.round((count * p.share) / total).toLocaleString("en")}`} value={p.share} unit="%" min={0} max={100} low={0} high={100} log={false} step={1} onDrag={(v) => dragShare(path, i, v)} onKeep={(v) => void edit(`${entry.name}: share`, (d) => put(d, [...path, "mix", i, "share"], v))} />}
-        </div>))}
-      <div className="mt-1"><AddMenu label="kind to the mix" items={cabinet.kinds.filter((k) => k.family !== "figure").map((k) => ({ key: k.name, label: k.label, note: k.family }))} onPick={(k) => void edit(`${entry.name}: ${k} added`, (d) => at(d, path).mix.push({ kind: k, share: 50 }))} /></div>
-    </div>
-  );
-}
-
-const dragDensity = (path: (string | number)[], v: number) => drag((d) => put(d, [...path, "density"], v));
-const dragShare = (path: (string | number)[], i: number, v: number) => drag((d) => put(d, [...path, "mix", i, "share"], v));
-
 function StancePanel({ path, owner, model }: { path: (string | number)[]; owner: string; model: any }) {
   const [open, setOpen] = useState(false);
   return <div className="mt-2 border-t border-rule pt-1"><button className="flex w-full justify-between font-semibold" aria-expanded={open} onClick={() => setOpen(!open)}>Stance<span className="font-normal text-soft">{open ? "fold" : "turn, size, lean, sink"}</span></button>
     {open && <Settings path={[...path, "stance"]} model={model} owner={owner} />}</div>;
-}
-
-function Pieces() {
-  const pieces = usePage((s) => s.doc!.pieces), chosen = usePage((s) => s.chosen), tool = usePage((s) => s.tool), schema = usePage((s) => s.schema), [open, setOpen] = useState(false);
-  const index = pieces.findIndex((p) => p.id === chosen);
-  return (
-    <div className="mt-2 border-t border-rule pt-1">
-      <div className="flex items-center justify-between"><button className="font-semibold" aria-expanded={open} onClick={() => setOpen(!open)}>Placed by hand <span className="font-normal text-soft">{pieces.length}</span></button>
-        <button className={`btn ${tool === "figure" ? "on" : ""}`} onClick={action("figure").run}>Stand a person</button></div>
-      {(open || index >= 0) && pieces.map((p, i) => (open || i === index) && (
-        <div key={p.id} data-entry={p.id} className={p.id === chosen ? "my-[3px] border-l-[3px] border-gold bg-paper2 px-2 py-1" : "py-[1px]"}>
-          <button className="flex w-full justify-between text-left" aria-expanded={p.id === chosen} onClick={() => set({ chosen: p.id === chosen ? null : p.id })}><span>{p.name}</span><small className="text-soft">E {Math.round(p.east_m!)} N {Math.round(p.north_m!)}</small></button>
-          {p.id === chosen && <><div className="flex gap-2"><button className="btn" onClick={action("goto").run}>Go there</button><button className="btn" onClick={action("duplicate").run}>Copy</button><button className="btn" onClick={action("remove").run}>Remove</button></div>
-            <Settings path={["pieces", i]} model={schema.scene.$defs.Piece} owner={p.name} /></>}
-        </div>))}
-    </div>
-  );
 }
 
 const LIGHTS: { name: string; light: Record<string, number | string> }[] = [
@@ -374,7 +359,7 @@ function LightPanel() {
 }
 
 function HandOverPanel() {
-  const plot = usePage((s) => s.doc!.plot), id = usePage((s) => s.id), job = usePage((s) => s.job), m = usePage((s) => s.manifest), [posts, setPosts] = useState<number | null>(null), n = posts ?? plot.posts;
+  const plot = usePage((s) => s.doc!.plot), id = usePage((s) => s.id), job = usePage((s) => s.job), m = usePage((s) => s.manifest), [posts, setPosts] = useState<number | null>(null), [ground, setGround] = useState({ bits: 8, packed: false, picture_px: 0, textures: false }), n = posts ?? plot.posts;
   const ratio = (n / plot.posts) ** 2, running = job?.state === "running";
   const poll = async (job: Job) => {
     for (let now = job; ; ) {
@@ -389,14 +374,21 @@ function HandOverPanel() {
       <p className="text-soft">Heightmap (PNG, TIFF), material masks, plant positions (CSV), the scene as glTF, a report. Metres, row 0 north.</p>
       <Range label="Grid" value={n} unit="posts" min={33} max={4097} low={129} high={4097} log step={1} onDrag={(v) => setPosts(Math.round(v))} onKeep={(v) => setPosts(Math.round(v))} />
       <p className="text-[11.5px] text-soft">{shown(Math.max(plot.width_m, plot.depth_m) / (n - 1))} m between posts{m ? ` · about ${shown(m.cost.full_megabytes * Math.max(0.3, ratio))} MB, ${shown(m.cost.full_seconds * Math.max(0.3, ratio))} s` : ""}</p>
+      <Fold title="Ground" note={`weights ${ground.bits} bit${ground.packed ? ", packed" : ""}${ground.picture_px ? `, picture ${ground.picture_px} px` : ""}${ground.textures ? ", textures" : ""}`}>
+        <div className="mt-1 flex items-center justify-between"><span>Weights</span><span className="flex">{[8, 16].map((b) => <button key={b} className={`btn -ml-px ${ground.bits === b ? "on" : ""}`} aria-pressed={ground.bits === b} onClick={() => setGround({ ...ground, bits: b })}>{b} bit</button>)}</span></div>
+        <label className="mt-1 flex items-center gap-2"><input type="checkbox" className="accent-moss" checked={ground.packed} onChange={(e) => setGround({ ...ground, packed: e.target.checked })} />four materials to a picture</label>
+        <label className="mt-1 flex items-center justify-between">Picture of the whole ground<select className="text" aria-label="Picture of the whole ground" value={ground.picture_px} onChange={(e) => setGround({ ...ground, picture_px: +e.target.value })}>{[0, 1024, 2048, 4096, 8192, 16384].map((v) => <option key={v} value={v}>{v ? `${v} px${v > 4096 ? ", in tiles" : ""}` : "none"}</option>)}</select></label>
+        <label className="mt-1 flex items-center gap-2"><input type="checkbox" className="accent-moss" checked={ground.textures} onChange={(e) => setGround({ ...ground, textures: e.target.checked })} />texture sets</label>
+        <p className="text-[11.5px] text-soft">A legend (JSON, and a drawn key) goes with them.</p></Fold>
       <div className="mt-1 flex flex-wrap items-center gap-2">
-        <button className="btn do" disabled={running} data-grow onClick={() => { void ask<Job>("POST", `/api/scenes/${id}/hand-overs`, { posts: n }).then(poll).catch(tell); }}>Grow files</button>
+        <button className="btn do" disabled={running} data-grow onClick={() => { void ask<Job>("POST", `/api/scenes/${id}/hand-overs`, { posts: n, ground }).then(poll).catch(tell); }}>Grow files</button>
         {running && <><span className="text-soft">{job.step}…</span><button className="btn" onClick={() => void ask("DELETE", `/api/hand-overs/${job.id}`)}>stop</button></>}
         {job?.state === "done" && <a className="btn" href={`/api/hand-overs/${job.id}/files.zip`} download data-files>Download files (.zip)</a>}
         {job?.state === "failed" && <span className="text-rust">{job.problem?.detail}</span>}
         {job?.state === "stopped" && <span className="text-soft">stopped</span>}
       </div>
       {job?.state === "done" && job.report ? <p className="mt-1 text-[11.5px] text-soft">{(job.report as any).grid.join(" × ")} posts, {(job.report as any).plants_total.toLocaleString("en")} plants, {(job.report as any).seconds_total} s</p> : null}
+      <PlanFiles />
       <div className="mt-2 border-t border-rule pt-1"><a className="btn" href={`/api/scenes/${id}/scene.zip`} download>Scene itself (.zip)</a> <span className="text-soft">for <code>./sow grow</code></span></div>
     </div>
   );

@@ -1,4 +1,5 @@
 /** Settings of an entry, made from the schema of its kind: label, unit, limits and help come with it. */
+import { PictureLine, TextureLine } from "./ground";
 import { Slider } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import type { Scene } from "../api/client";
@@ -9,7 +10,7 @@ import { dropRaster, RASTERS } from "./drop";
 
 export type Path = (string | number)[];
 interface Prop { title?: string; description?: string; type?: string; enum?: string[]; const?: string; minimum?: number; maximum?: number; default?: unknown; items?: any; $ref?: string;
-  sow?: { unit?: string; slider?: (number | string | null)[]; scale?: string; step?: number; labels?: Record<string, string>; only?: Record<string, string[]>; fold?: string; file?: string; drawer?: string; mark?: string; colour?: boolean; curve?: [string, string]; told?: boolean; entry?: string; entries?: string; points?: boolean; none?: string; contours?: boolean } }
+  sow?: { unit?: string; slider?: (number | string | null)[]; scale?: string; step?: number; labels?: Record<string, string>; only?: Record<string, string[]>; fold?: string; file?: string; drawer?: string; mark?: string; colour?: boolean; curve?: [string, string]; told?: boolean; entry?: string; entries?: string; points?: boolean; texture?: boolean; picture?: boolean; none?: string; contours?: boolean } }
 
 export function at(doc: any, path: Path): any { return path.reduce((v, k) => v?.[k], doc); }
 export function put(doc: any, path: Path, value: unknown) { at(doc, path.slice(0, -1))[path[path.length - 1]] = value; }
@@ -93,16 +94,19 @@ export function Setting({ path, name, prop, owner }: { path: Path; name: string;
   const only = s.only && Object.entries(s.only)[0];
   const holds = usePage((p) => !only || only[1].includes(at(p.doc, [...path, only[0]])));
   if (!holds) return null;
+  if ((name === "over" || name === "picture_m") && !at(get().doc, path).picture) return null;
   if (s.colour) return <Line label={label} help={prop.description}><input type="color" aria-label={label} value={value} className="h-[18px] w-9 border border-ink bg-paper p-0"
     onChange={(e) => drag(change(e.target.value))} onBlur={(e) => keep(e.target.value)} /></Line>;
   if (s.curve) return <CurveSetting path={path} name={name} label={label} axes={s.curve} owner={owner} help={prop.description} />;
   if (s.told) return value ? <Line label={label} help={prop.description}><span className="truncate text-soft">{value}</span></Line> : null;
-  if (s.entry) return <EntryChoice label={label} value={value} none={s.none} onKeep={keep} help={prop.description} />;
+  if (s.entry) return <EntryChoice list={s.entry} label={label} value={value} none={s.none} onKeep={keep} help={prop.description} path={path} />;
   if (s.contours) return <ContourLines path={path} owner={owner} />;
   if (s.drawer) return <Drawer drawer={s.drawer} value={value} label={label} onKeep={keep} />;
   if (s.mark) return <MarkChoice kind={s.mark} value={value} onKeep={keep} />;
   if (s.entries) return <EntryTicks label={label} value={value ?? []} onKeep={keep} />;
   if (s.points) return null;
+  if (s.picture) return <PictureLine path={[...path, name]} value={value} label={label} help={prop.description} />;
+  if (s.texture) return <TextureLine path={[...path, name]} value={value} label={label} />;
   if (s.file) return <FileLine value={value} label={label} path={[...path, name]} help={prop.description} />;
   if (prop.enum && prop.enum.length > 4) return <Line label={label} help={prop.description}><select className="text" aria-label={label} value={value} onChange={(e) => keep(e.target.value)}>{prop.enum.map((o) => <option key={o} value={o}>{s.labels?.[o] ?? o}</option>)}</select></Line>;
   if (prop.enum) return <Line label={label} help={prop.description}><span className="flex">{prop.enum.map((o) => (
@@ -133,16 +137,18 @@ export function Fold({ title, note, children }: { title: string; note?: string; 
   return <div className="mt-1 border-t border-rule/70 pt-[2px]"><button className="flex w-full justify-between text-left font-semibold" aria-expanded={open} onClick={() => setOpen(!open)}>{title}<span className="font-normal text-soft">{open ? "fold" : note ?? "…"}</span></button>{open && children}</div>;
 }
 
-function EntryChoice({ label, value, none, onKeep, help }: { label: string; value: string; none?: string; onKeep: (v: string) => void; help?: string }) {
-  const land = usePage((s) => s.doc?.land ?? []), forms = (land as { id: string; name: string; combine?: string }[]).filter((e) => e.combine);
-  return <Line label={label} help={help}><select className="text max-w-[170px]" aria-label={label} value={value} onChange={(e) => onKeep(e.target.value)}>
-    <option value="">{none ?? "choose…"}</option>{forms.map((e) => <option key={e.id} value={e.id}>{e.name}</option>)}</select></Line>;
+/** One entry of a list by name: of the land only landforms, of materials and sowings only those before the entry that asks. */
+function EntryChoice({ list, label, value, none, onKeep, help, path }: { list: string; label: string; value: string; none?: string; onKeep: (v: string) => void; help?: string; path: Path }) {
+  const all = usePage((s) => (s.doc as unknown as Record<string, { id: string; name: string; combine?: string }[]> | null)?.[list]) ?? [], forms = list === "land" ? all.filter((e) => e.combine) : path[0] === list ? all.slice(0, path[1] as number) : all;
+  return <Line label={label} help={help}><select className="text max-w-[170px]" aria-label={label} value={forms.some((e) => e.id === value) ? value : ""} onChange={(e) => onKeep(e.target.value)}>
+    <option value="">{value && !forms.some((e) => e.id === value) ? "gone: choose…" : none ?? "choose…"}</option>{forms.map((e) => <option key={e.id} value={e.id}>{e.name}</option>)}</select></Line>;
 }
 
 export function Drawer({ drawer, value, label, onKeep }: { drawer: string; value: string; label: string; onKeep: (v: string) => void }) {
-  const cabinet = usePage((s) => s.cabinet), [open, setOpen] = useState(false), ref = useRef<HTMLDivElement>(null);
+  const cabinet = usePage((s) => s.cabinet), [open, setOpen] = useState(false), [sought, setSought] = useState(""), ref = useRef<HTMLDivElement>(null);
   useEffect(() => {
     if (!open) return;
+    setSought("");
     const away = (e: PointerEvent) => { if (!ref.current?.contains(e.target as Node)) setOpen(false); };
     window.addEventListener("pointerdown", away);
     return () => window.removeEventListener("pointerdown", away);
@@ -154,7 +160,8 @@ export function Drawer({ drawer, value, label, onKeep }: { drawer: string; value
       <button className="flex w-full items-center gap-2 border border-rule bg-[#fffdf7] pr-2 text-left" aria-expanded={open} aria-label={`${label}: ${now?.label}`} onClick={() => setOpen(!open)}>
         {value ? <img src={url(value)} alt="" className={`h-[26px] w-[34px] bg-[#e6dfce] ${drawer === "kind" ? "object-contain" : "object-cover"}`} /> : <i className="h-[26px]" />}<span className="grow">{now?.label ?? (value || `${label}…`)}</span><span className="text-soft">▾</span>
       </button>
-      {open && <div className="menu absolute right-0 left-0 grid max-h-[270px]! grid-cols-3 gap-1 p-1!">{(items as { name: string; label: string }[]).map((i) => (
+      {open && <div className="menu absolute right-0 left-0 grid max-h-[300px]! grid-cols-3 gap-1 p-1!">{items.length > 20 && <input className="text sticky top-0 z-10 col-span-3" autoFocus aria-label={`Find a ${drawer}`} placeholder={drawer === "kind" ? "find: birch, wet, evergreen, stone…" : "find…"} value={sought} onChange={(e) => setSought(e.target.value)} onKeyDown={(e) => { if (e.key === "Escape") setOpen(false); e.stopPropagation(); }} />}
+        {(items as { name: string; label: string; family?: string; tags?: string }[]).filter((i) => !sought || sought.toLowerCase().split(/\s+/).every((w) => `${i.label} ${i.name} ${i.family ?? ""} ${i.tags ?? ""}`.toLowerCase().includes(w))).map((i) => (
         <button key={i.name} className={`flex flex-col items-center border p-[2px] text-[11px] leading-tight ${i.name === value ? "border-moss bg-paper2" : "border-transparent hover:bg-paper2"}`}
           onClick={() => { setOpen(false); onKeep(i.name); }}><img src={url(i.name)} alt="" className="h-[54px] w-full bg-[#e6dfce] object-contain" />{i.label}</button>))}</div>}
     </div>
@@ -164,8 +171,8 @@ export function Drawer({ drawer, value, label, onKeep }: { drawer: string; value
 function MarkChoice({ kind, value, onKeep }: { kind: string; value: string; onKeep: (v: string) => void }) {
   const marks = usePage((s) => s.doc?.marks ?? []).filter((m) => m.kind === kind || (kind === "line" && m.kind === "area")), word = { mask: "Mask", line: "Line", area: "Area" }[kind] ?? kind;
   if (!marks.length) return <div className="mt-1 text-soft">{kind === "mask" ? "No mask yet: drop a picture on the section Marks." : `No ${kind} yet: draw one under Marks.`}</div>;
-  return <Line label={word}><select className="text max-w-[170px]" aria-label={word} value={value} onChange={(e) => onKeep(e.target.value)}>
-    {!value && <option value="">choose…</option>}{marks.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}</select></Line>;
+  return <Line label={word}><select className="text max-w-[170px]" aria-label={word} value={marks.some((m) => m.id === value) ? value : ""} onChange={(e) => onKeep(e.target.value)}>
+    {!marks.some((m) => m.id === value) && <option value="">{value ? "gone: choose…" : "choose…"}</option>}{marks.map((m) => <option key={m.id} value={m.id}>{m.name}</option>)}</select></Line>;
 }
 
 /** Sowings ticked by name. */

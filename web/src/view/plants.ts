@@ -37,9 +37,9 @@ void main() {
 
 const FRAGMENT = /* glsl */ `${COMMON}
 in vec3 vPlace, vNormal, vTone; in vec2 vUv; in float vFoot, vTint; out vec4 outColour;
-uniform sampler2D uSheet; uniform float uLeaf, uStone, uChosen, uCard;
+uniform sampler2D uSheet; uniform float uLeaf, uStone, uChosen, uCard; uniform vec3 uWorn;
 void main() {
-  vec3 albedo = vTone;
+  vec3 albedo = vTone * uWorn;
   if (vUv.x >= 0.0) {
     vec4 c = texture(uSheet, vUv);
     if (c.a < (uCard > 0.5 ? 0.3 : 0.42)) discard;
@@ -71,7 +71,7 @@ void main() { if (vUv.x >= 0.0 && texture(uSheet, vUv).a < 0.4) discard; outColo
 
 interface Batch { mesh: THREE.Mesh; spots: Float32Array; stances: Float32Array; count: number; level: number; shape: Shape }
 
-export interface PieceSpot { id: string; kind: string; variant: number; east: number; north: number; sink: number; size: number; turn: number }
+export interface PieceSpot { id: string; kind: string; variant: number; east: number; north: number; sink: number; size: number; turn: number; lean: number; bearing: number }
 
 export interface Choice { pixels: number; least: number; thin: boolean; budget: number }
 
@@ -95,8 +95,11 @@ export class Plants {
   set(sown: { sown: Sown; kinds: string[]; hidden: boolean }[], pieces: PieceSpot[]) {
     this.sown = sown;
     this.pieces = pieces;
-    for (const name of new Set([...sown.flatMap((s) => s.kinds), ...pieces.map((p) => p.kind)])) void this.fetch(name);
+    for (const name of new Set<string>([...sown.flatMap((s) => s.kinds), ...pieces.map((p) => p.kind)])) void this.fetch(name);
   }
+
+  /** What the cabinet tells of a kind, whatever look or tint its name carries. */
+  private facts(name: string) { return this.heights.get(name.split("~")[0]); }
 
   get pending(): boolean {
     return [...this.shapes.values()].some((s) => s === null);
@@ -106,12 +109,13 @@ export class Plants {
     if (this.shapes.has(name)) return;
     this.shapes.set(name, null);
     try {
-      const [data, sheet] = await Promise.all([bytesOf(`/api/cabinet/kinds/${name}/shape`), new THREE.TextureLoader().loadAsync(`/api/cabinet/kinds/${name}/sheet.png`)]);
+      const [kind, look] = name.split("~"), wears = `?look=${look || "summer"}`;
+      const [data, sheet] = await Promise.all([bytesOf(`/api/cabinet/kinds/${kind}/shape${wears}`), new THREE.TextureLoader().loadAsync(`/api/cabinet/kinds/${kind}/sheet.png${wears}`)]);
       sheet.flipY = false;
       sheet.colorSpace = THREE.SRGBColorSpace;
       sheet.anisotropy = 2;
       const length = new DataView(data).getUint32(0, true), head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)));
-      const start = 4 + length, facts = this.heights.get(name)!;
+      const start = 4 + length, facts = this.facts(name)!;
       const levels = head.levels.map((row: { vertices: number; indices: number; at: number }[]) => row.map((m) => {
         const g = new THREE.BufferGeometry();
         let at = start + m.at;
@@ -137,7 +141,7 @@ export class Plants {
       for (const name of ["position", "normal", "uv", "tone"]) g.setAttribute(name, source.getAttribute(name));
       g.setIndex(source.getIndex());
       const card = level === shape.levels[0].length - 1, uniforms = { ...this.shared, uSheet: { value: shape.sheet }, uCard: { value: card ? 1 : 0 },
-        uHeight: { value: shape.height }, uLeaf: { value: ["stone", "figure"].includes(shape.family) ? 0 : 1 },
+        uHeight: { value: shape.height }, uWorn: { value: new THREE.Color(`#${kind.split("~")[2] || "ffffff"}`) }, uLeaf: { value: ["stone", "figure", "thing", "wood"].includes(shape.family) ? 0 : 1 },
         uStone: { value: shape.family === "stone" && !card ? 1 : 0 }, uChosen: { value: 0 } };
       const material = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms, side: THREE.DoubleSide });
       const mesh = new THREE.Mesh(g, material);
@@ -186,7 +190,7 @@ export class Plants {
     for (const { sown, kinds, hidden } of this.sown) {
       if (hidden) continue;
       const shapes = kinds.map((k) => this.shapes.get(k));
-      const tallest = Math.max(...kinds.map((k) => this.heights.get(k)?.height_m ?? 1));
+      const tallest = Math.max(...kinds.map((k) => this.facts(k)?.height_m ?? 1));
       const reach = ((tallest * focal) / how.least) * scale, full = ((tallest * focal) / 26) * scale;
       const t = sown.table;
       for (const [c, r, from, to] of sown.tiles) {
@@ -222,7 +226,7 @@ export class Plants {
       const d = Math.hypot(p.east - eye.x, p.north - eye.y);
       let level = 0;
       while (level < shape.far.length && d > shape.far[level] * p.size * near * 1.4) level++;
-      this.push(this.batch(p.kind, p.variant, level, shape), p.east, p.north, p.sink, p.size, (p.turn * Math.PI) / 180, 0, 0, 0.5);
+      this.push(this.batch(p.kind, p.variant, level, shape), p.east, p.north, p.sink, p.size, (p.turn * Math.PI) / 180, (p.lean * Math.PI) / 180, (p.bearing * Math.PI) / 180, 0.5);
     }
   }
 
@@ -260,7 +264,7 @@ export class Plants {
     }
     for (const p of this.pieces) {
       const shape = this.shapes.get(p.kind);
-      if (shape) this.push(this.batch(p.kind, p.variant, Math.min(1, shape.levels[0].length - 2), shape), p.east, p.north, p.sink, p.size, (p.turn * Math.PI) / 180, 0, 0, 0.5);
+      if (shape) this.push(this.batch(p.kind, p.variant, Math.min(1, shape.levels[0].length - 2), shape), p.east, p.north, p.sink, p.size, (p.turn * Math.PI) / 180, (p.lean * Math.PI) / 180, (p.bearing * Math.PI) / 180, 0.5);
     }
     this.commit();
   }

@@ -9,7 +9,7 @@ export interface Sown { id: string; tile: number; tiles: number[][]; table: Floa
 
 export interface Products {
   manifest: Manifest; field: Field; weights: Uint8Array; layers: number; cover: Uint8Array;
-  rings: { field: Field; colour: Uint8Array }[]; pools: { id: string; mask: Uint8Array; rows: number; columns: number; bounds: number[] }[];
+  rings: { field: Field; colour: Uint8Array }[]; streams: { id: string; points: Float32Array }[]; pools: { id: string; mask: Uint8Array; rows: number; columns: number; bounds: number[] }[];
   sown: Sown[];
 }
 
@@ -40,6 +40,24 @@ export function slopeAt(f: Field, east: number, north: number): { slope: number;
   return { slope: (Math.atan(Math.hypot(gx, gy)) * 180) / Math.PI, facing: ((Math.atan2(-gx, -gy) * 180) / Math.PI + 360) % 360 };
 }
 
+/** The plant whose foot is nearest to a place, within 2 m, by sowing and kind. */
+export function plantAt(p: Products, hidden: Set<string>, east: number, north: number): { sowing: string; kind: string; away: number } | null {
+  let best: { sowing: string; kind: string; away: number } | null = null;
+  for (const s of p.sown) {
+    const line = p.manifest.sown.find((x) => x.id === s.id);
+    if (!line || hidden.has(s.id) || !s.tile) continue;
+    const c0 = Math.floor((east - 2) / s.tile), c1 = Math.floor((east + 2) / s.tile), r0 = Math.floor((north - 2) / s.tile), r1 = Math.floor((north + 2) / s.tile);
+    for (const [c, r, from, to] of s.tiles) {
+      if (c < c0 || c > c1 || r < r0 || r > r1) continue;
+      for (let i = from; i < to; i++) {
+        const away = Math.hypot(s.table[i * 9] - east, s.table[i * 9 + 1] - north);
+        if (away < (best?.away ?? 2)) best = { sowing: s.id, kind: line.kinds[s.table[i * 9 + 8] >> 4] ?? "", away };
+      }
+    }
+  }
+  return best;
+}
+
 /** All that a manifest names; `before` lends the plants that a draft does not bring. */
 export async function fetchProducts(m: Manifest, before: Products | null): Promise<Products> {
   const jobs = [once(m.heights), once(m.weights), once(m.cover)];
@@ -52,6 +70,7 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
     const data = await once(w.key), head = new Uint32Array(data, 0, 2);
     return { id: w.id, rows: head[0], columns: head[1], mask: new Uint8Array(data, 8), bounds: w.bounds! };
   }));
+  const streams = Promise.all(m.water.filter((w) => w.key && !w.bounds).map(async (w) => ({ id: w.id, points: new Float32Array(await once(w.key)) })));
   const [heights, weights, cover] = await Promise.all(jobs);
   const g = m.grid;
   const field: Field = { nx: g.nx, ny: g.ny, spacing: g.spacing, east: 0, north: 0, values: new Float32Array(heights.slice(0)) }; // a copy: a brush changes it
@@ -65,10 +84,11 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
     return { id: line.id, tile: line.tile_m, tiles: line.tiles, table, sinks };
   }));
   return { manifest: m, field, weights: new Uint8Array(weights), layers: weights.byteLength / (g.nx * g.ny * 4), cover: new Uint8Array(cover),
-    rings: m.draft && before ? before.rings : await rings, pools: await pools, sown };
+    rings: m.draft && before ? before.rings : await rings, pools: await pools, streams: await streams, sown };
 }
 
 /** One sheet of the survey as the core measured it. */
+export async function fetchBytes(key: string): Promise<Uint8Array> { return new Uint8Array(await once(key)); }
 export async function fetchSheet(key: string): Promise<Float32Array> { return new Float32Array(await once(key)); }
 
 export function floatTexture(values: Float32Array, nx: number, ny: number): THREE.DataTexture {

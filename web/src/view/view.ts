@@ -8,16 +8,28 @@ import { airUniforms, linear, setAir } from "./light";
 import { Plants, type Choice, type PieceSpot } from "./plants";
 import { floatTexture, heightAt, normalTexture, patchNormals, sunLine, type Products } from "./products";
 import { skyMesh } from "./sky";
+import { tunes } from "./tune";
 import { Water } from "./water";
 
 export interface Pose { east: number; north: number; up: number; bearing: number; tilt: number; focal: number }
-export interface Quality { name: string; soft: boolean; moving: number; frames: number; fine: number; budget: number; least: number; shadow: number }
+export interface Quality { name: string; soft: boolean; moving: number; rest: number; frames: number; fine: number; budget: number; least: number; shadow: number }
 
 const QUALITY: Record<string, Quality> = {
-  soft: { name: "soft", soft: true, moving: 0.5, frames: 3, fine: 1.25, budget: 6500, least: 5.5, shadow: 1024 },
-  fine: { name: "fine", soft: false, moving: 1, frames: 8, fine: 2.2, budget: 120000, least: 2.2, shadow: 2048 },
-  quick: { name: "quick", soft: true, moving: 0.35, frames: 1, fine: 0.9, budget: 1500, least: 9, shadow: 512 },
+  soft: { name: "soft", rest: 1, soft: true, moving: 0.5, frames: 3, fine: 1.25, budget: 6500, least: 5.5, shadow: 1024 },
+  fine: { name: "fine", rest: 1, soft: false, moving: 1, frames: 8, fine: 2.2, budget: 120000, least: 2.2, shadow: 2048 },
+  quick: { name: "quick", rest: 1, soft: true, moving: 0.35, frames: 1, fine: 0.9, budget: 1500, least: 9, shadow: 512 },
+  sketch: { name: "sketch", rest: 0.15, soft: true, moving: 0.12, frames: 1, fine: 0.8, budget: 800, least: 12, shadow: 256 }, // for journeys that ask the page, not its pixels
 };
+
+/** Mean linear colour and rank, then mean normal, roughness and shade, of one ground. */
+function meansOf(colours: Uint8Array, details: Uint8Array): number[] {
+  const table = Array.from({ length: 256 }, (_, v) => (v <= 10 ? v / 255 / 12.92 : Math.pow((v / 255 + 0.055) / 1.055, 2.4))), sum = new Float64Array(8), n = colours.length / 4;
+  for (let i = 0; i < colours.length; i += 4) for (let k = 0; k < 4; k++) { sum[k] += k < 3 ? table[colours[i + k]] : colours[i + 3] / 255; sum[4 + k] += k < 2 ? details[i + k] / 127.5 - 1 : details[i + k] / 255; }
+  return [...sum].map((v) => v / n);
+}
+
+/** Where a material's textures come from: the cabinet, or a set that was brought in. */
+const textureOf = (m: Scene["ground"][number]) => (m.texture ? `textures/${m.texture}` : `cabinet/grounds/${m.ground}`);
 
 function target(width: number, height: number, depth: boolean): THREE.WebGLRenderTarget {
   const t = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, depthBuffer: depth, minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter });
@@ -56,6 +68,10 @@ export class View {
   private sunLineKey = "";
   private sunLineData: Float32Array | null = null;
   private grounds: string[] = [];
+  private groundMeans: number[][] = [];
+  private loading = "";
+  private pictureOf = "";
+  private directed = new Set<string>();
   private exposure = 1;
   private wanted = false;
   private running = false;
@@ -82,14 +98,14 @@ export class View {
     const emptyArray = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
     emptyArray.needsUpdate = true;
     this.own = { uWeights: { value: emptyArray }, uColours: { value: emptyArray }, uDetails: { value: emptyArray }, uCover: { value: none },
-      uCount: { value: 0 }, uSizes: { value: new Float32Array(8).fill(4) }, uTints: { value: Array.from({ length: 8 }, () => new THREE.Vector3(1, 1, 1)) },
-      uGrounds: { value: new Float32Array(8) }, uPools: { value: Array.from({ length: 4 }, () => new THREE.Vector4()) }, uPoolLevels: { value: new Float32Array(4) },
+      uCount: { value: 0 }, uSpare: { value: 0.1 }, uPicture: { value: none }, uPictured: { value: -1 }, uPictureAt: { value: new THREE.Vector4(0, 0, 1, 1) }, uPictureTurn: { value: new THREE.Vector3(1, 0, 0) }, uTunes: { value: Array.from({ length: 16 }, () => new THREE.Matrix3()) }, uLies: { value: Array.from({ length: 16 }, () => new THREE.Vector4(1, 0, 1, 1)) }, uDarkens: { value: new Float32Array(16).fill(1) },
+      uEdges: { value: Array.from({ length: 16 }, () => new THREE.Vector4(0.6, 0.5, 4, 0)) }, uGrounds: { value: new Float32Array(16) }, uMeans: { value: Array.from({ length: 16 }, () => new THREE.Vector4(0.2, 0.2, 0.15, 0.5)) }, uMeanDetails: { value: Array.from({ length: 16 }, () => new THREE.Vector4(0, 0, 0.9, 1)) }, uPools: { value: Array.from({ length: 4 }, () => new THREE.Vector4()) }, uPoolLevels: { value: new Float32Array(4) },
       uPoolCount: { value: 0 }, uCoverNear: { value: 60 }, uRing: { value: new THREE.Vector4() }, uWash: { value: none },
       uWashTone: { value: new THREE.Vector4() }, uWashScale: { value: new THREE.Vector4(0, 1, 8, 0) }, uInner: { value: new THREE.Vector4() } };
-    this.land = new Land(Land.material(this.shared, this.own));
+    this.land = new Land(Land.material(this.shared, this.own, this.quality.soft));
     this.rings = [0, 1].map(() => {
       const uniforms = { uFarHeights: { value: zero as THREE.Texture }, uFarGrid: { value: new THREE.Vector4() }, uFarColour: { value: none as THREE.Texture }, uInner: { value: new THREE.Vector4() } };
-      return { land: new Land(Land.material(this.shared, this.own, uniforms)), uniforms };
+      return { land: new Land(Land.material(this.shared, this.own, this.quality.soft, uniforms)), uniforms };
     });
     this.plants = new Plants(this.shared, () => this.changed(true));
     this.water = new Water({ ...this.shared, uCover: this.own.uCover });
@@ -114,6 +130,7 @@ export class View {
 
   setCabinet(cabinet: Cabinet) {
     this.plants.setCabinet(cabinet.kinds);
+    this.directed = new Set(cabinet.grounds.filter((g) => g.directed).map((g) => g.name));
   }
 
   resize(width: number, height: number) {
@@ -154,7 +171,7 @@ export class View {
       return;
     }
     this.wanted = false;
-    this.draw(1, this.quality.frames, false);
+    this.draw(this.quality.rest, this.quality.frames, false);
     this.running = false;
     this.frames++;
     this.onFrame?.();
@@ -208,21 +225,26 @@ export class View {
     this.setMaterials(doc);
     if (waterChanged || first || landChanged) {
       const pools = doc.water.filter((w) => w.on).map((w) => ({ w, line: products.manifest.water.find((l) => l.id === w.id) })).filter((x) => x.line && x.line.wet_m2 > 0);
-      this.water.set(pools.filter((x) => x.w.reach === "everywhere" || x.line!.bounds).map(({ w, line }) => {
+      this.water.set(pools.filter((x) => x.w.reach === "everywhere" || x.line!.bounds || x.w.reach === "stream").map(({ w, line }) => {
+        const ribbon = products.streams.find((p) => p.id === w.id)?.points;
         const pool = products.pools.find((p) => p.id === w.id);
         return { level: w.level_m, clear: w.clear_m, tint: linear(w.tint), waves_m: w.waves_cm / 100, bounds: line!.bounds ?? null,
-          mask: pool ? { data: pool.mask, rows: pool.rows, columns: pool.columns } : null };
+          mask: pool ? { data: pool.mask, rows: pool.rows, columns: pool.columns } : null, ...(w.reach === "stream" && ribbon ? { ribbon, width: w.width_m } : {}) };
       }), new THREE.Vector2(doc.plot.width_m / 2, doc.plot.depth_m / 2));
-      o.uPoolCount.value = Math.min(4, pools.length);
-      pools.slice(0, 4).forEach(({ w, line }, i) => {
+      const still = pools.filter((x) => x.w.reach !== "stream");
+      o.uPoolCount.value = Math.min(4, still.length);
+      still.slice(0, 4).forEach(({ w, line }, i) => {
         const b = line!.bounds ?? [-1e6, -1e6, 1e6, 1e6];
         o.uPools.value[i].set(b[0], b[1], b[2], b[3]);
         o.uPoolLevels.value[i] = w.level_m;
       });
     }
-    const pieces: PieceSpot[] = doc.pieces.filter((p) => p.on).map((p) => ({ id: p.id, kind: p.kind, variant: p.variant, east: p.east_m, north: p.north_m,
-      sink: p.sink_cm / 100, size: p.size / 100, turn: p.turn }));
-    this.plants.set(products.sown.map((sown) => ({ sown, kinds: doc.planting.find((e) => e.id === sown.id)?.mix.map((m) => m.kind) ?? [], hidden: hidden.has(sown.id) }))
+    const pieces: PieceSpot[] = doc.pieces.filter((p) => p.on).map((p) => {
+      const line = products.manifest.pieces.find((x) => x.id === p.id);
+      return { id: p.id, kind: line && line.kind.split("~")[0] === p.kind ? line.kind : p.kind, variant: p.variant, east: p.east_m, north: p.north_m, lean: p.lean!, bearing: p.bearing!,
+        sink: line && p.stands !== "ground" ? heightAt(products.field, p.east_m, p.north_m) - line.up_m : p.sink_cm / 100, size: p.size / 100, turn: p.turn };
+    });
+    this.plants.set(products.sown.map((sown) => ({ sown, kinds: products.manifest.sown.find((e) => e.id === sown.id)?.kinds ?? [], hidden: hidden.has(sown.id) }))
       .filter((x) => x.kinds.length), pieces);
     this.shadowStale = true;
     this.setLight(doc);
@@ -245,33 +267,67 @@ export class View {
 
   private setMaterials(doc: Scene) {
     const o = this.own;
-    o.uCount.value = Math.min(8, doc.ground.length);
-    doc.ground.slice(0, 8).forEach((m, i) => {
-      const c = linear(m.tint), b = m.bright / 100;
-      o.uTints.value[i].set(c.r * b, c.g * b, c.b * b);
-      o.uSizes.value[i] = m.size_m;
-      o.uGrounds.value[i] = Math.max(0, this.grounds.indexOf(m.ground));
+    o.uCount.value = doc.ground.length;
+    doc.ground.forEach((m, i) => {
+      o.uTunes.value[i].fromArray(tunes(m));
+      o.uLies.value[i].set(Math.cos((m.turn * Math.PI) / 180), Math.sin((m.turn * Math.PI) / 180), m.relief / 100, m.rough / 100);
+      o.uDarkens.value[i] = m.wet / 100;
+      const name = textureOf(m);
+      o.uEdges.value[i].set(m.stands / 100, m.broken / 100, m.size_m, this.directed.has(m.ground) || m.texture ? 1 : 0);
+      o.uGrounds.value[i] = Math.max(0, this.grounds.indexOf(name));
+      const mean = this.groundMeans[this.grounds.indexOf(name)];
+      if (mean) { o.uMeans.value[i].fromArray(mean); o.uMeanDetails.value[i].fromArray(mean, 4); }
     });
-    const needed = [...new Set([...this.grounds, ...doc.ground.map((m) => m.ground)])];
-    if (needed.length !== this.grounds.length) void this.loadGrounds(needed);
+    this.setPicture(doc);
+    const needed = [...new Set(doc.ground.map(textureOf))];
+    if (needed.some((n) => !this.grounds.includes(n))) void this.loadGrounds(needed);
+  }
+
+  /** The picture of a whole ground, of the first material that has one. */
+  private setPicture(doc: Scene) {
+    const o = this.own, at = doc.ground.findIndex((m) => m.on && m.picture), m = doc.ground[at], p = doc.plot;
+    if (at < 0) { o.uPictured.value = -1; return; }
+    const over = (doc.land as { id: string; east_m?: number; north_m?: number; width_m?: number; depth_m?: number; turn?: number }[]).find((e) => e.id === m.over && e.width_m && e.depth_m);
+    o.uPictureAt.value.set(over?.east_m ?? p.width_m / 2, over?.north_m ?? p.depth_m / 2, over?.width_m ?? p.width_m, over?.depth_m ?? p.depth_m);
+    const a = ((over?.turn ?? 0) * Math.PI) / 180;
+    o.uPictureTurn.value.set(Math.cos(a), Math.sin(a), m.picture_m);
+    if (this.pictureOf === m.picture) { o.uPictured.value = at; return; }
+    this.pictureOf = m.picture;
+    this.hold();
+    void bytesOf(`/api/ground-pictures/${m.picture}`).then((data) => {
+      if (this.pictureOf !== m.picture) return;
+      const [w, h] = new Uint32Array(data, 0, 2), t = new THREE.DataTexture(new Uint8Array(data, 8), w, h);
+      t.colorSpace = THREE.SRGBColorSpace;
+      t.magFilter = THREE.LinearFilter;
+      t.minFilter = THREE.LinearMipmapLinearFilter;
+      t.generateMipmaps = true;
+      t.needsUpdate = true;
+      o.uPicture.value.dispose();
+      o.uPicture.value = t;
+      if (this.doc) this.setMaterials(this.doc);
+      this.changed();
+    }).finally(() => this.release());
   }
 
   private async loadGrounds(names: string[]) {
+    const mine = (this.loading = names.join());
     this.hold();
     try {
       const n = 512, colours = new Uint8Array(n * n * 4 * names.length), details = new Uint8Array(n * n * 4 * names.length);
       await Promise.all(names.map(async (name, i) => {
-        const data = new Uint8Array(await bytesOf(`/api/cabinet/grounds/${name}/maps`));
+        const data = new Uint8Array(await bytesOf(`/api/${name}/maps`));
         colours.set(data.subarray(0, n * n * 4), i * n * n * 4);
         details.set(data.subarray(n * n * 4), i * n * n * 4);
       }));
+      if (this.loading !== mine) return; // newer materials are on their way
+      for (const u of [this.own.uColours, this.own.uDetails]) u.value.dispose();
       const make = (data: Uint8Array<ArrayBuffer>, srgb: boolean) => {
         const t = new THREE.DataArrayTexture(data, n, n, names.length);
         t.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
         t.wrapS = t.wrapT = THREE.RepeatWrapping;
         t.magFilter = THREE.LinearFilter;
         t.minFilter = THREE.LinearMipmapLinearFilter;
-        t.anisotropy = this.quality.soft ? 2 : 8;
+        t.anisotropy = this.quality.soft ? 1 : 8;
         t.generateMipmaps = true;
         t.needsUpdate = true;
         return t;
@@ -279,6 +335,7 @@ export class View {
       this.own.uColours.value = make(colours, true);
       this.own.uDetails.value = make(details, false);
       this.grounds = names;
+      this.groundMeans = names.map((_, i) => meansOf(colours.subarray(i * n * n * 4, (i + 1) * n * n * 4), details.subarray(i * n * n * 4, (i + 1) * n * n * 4)));
       if (this.doc) this.setMaterials(this.doc);
     } finally {
       this.release();
@@ -331,6 +388,17 @@ export class View {
     this.changed();
   }
 
+  /** The face as it stands, drawn once more at rest, as a picture's address. */
+  photograph(): string {
+    const inset = this.inset;
+    this.inset = null;
+    this.draw(this.quality.rest, this.quality.frames, false);
+    const out = this.canvas.toDataURL("image/jpeg", 0.92);
+    this.inset = inset;
+    this.changed(true);
+    return out;
+  }
+
   /** A ring on the ground, in metres; null takes it away. */
   ring(east: number, north: number, radius: number | null) {
     this.own.uRing.value.set(east, north, radius ?? 0, radius === null ? 0 : 1);
@@ -378,6 +446,7 @@ export class View {
     const width = Math.max(1, Math.round(size.x * scale)), height = Math.max(1, Math.round(size.y * scale));
     this.aim(this.pose, size.x / size.y);
     const choice: Choice = { pixels: size.y, least: this.quality.least * (moving ? 1.6 : 1), thin: true, budget: this.quality.budget * (moving ? 0.4 : 1) };
+    this.own.uSpare.value = moving || this.quality.frames === 1 ? 0.97 : this.quality.soft ? 0.1 : 0.02;
     this.compose(choice, moving ? this.quality.fine * 0.7 : this.quality.fine, !moving);
     if (frames > 1) {
       this.renderer.setRenderTarget(this.sum);

@@ -8,6 +8,7 @@ from ..fields import setting
 
 class Light(Strict):
     sun_bearing: float = setting(225, "Sun bearing", "°", lo=0, hi=360)
+    wind_from: float = setting(240, "Wind from", "°", lo=0, hi=360, help="Clockwise from north; sowings may lean off it.")
     sun_height: float = setting(28, "Sun height", "°", lo=-5, hi=90, slider=(0, 90))
     sun_strength: float = setting(100, "Sun strength", "%", lo=0, hi=1000, slider=(0, 250))
     sky_strength: float = setting(100, "Sky light", "%", lo=0, hi=1000, slider=(0, 250))

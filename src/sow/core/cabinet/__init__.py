@@ -6,7 +6,7 @@ import sys
 
 from ..entry import load_folder
 from ..errors import SceneError
-from .kind import Kind, grounds, kinds
+from .kind import Kind, grounds, kinds, own_ground
 
 _DRAWERS = {"kind": kinds, "ground": grounds}
 
@@ -16,6 +16,12 @@ def known(drawer: str, name: str) -> str:
     if name not in _DRAWERS[drawer]:
         raise ValueError(f"the cabinet has no {drawer} called '{name}'; it has: {', '.join(sorted(_DRAWERS[drawer]))}")
     return name
+
+
+def worn(name: str) -> tuple[Kind, str, str]:
+    """Kind, look and tint (hex without #, or nothing) of a name such as "birch~autumn~ffddaa"."""
+    kind, look, tint = (name.split("~") + ["", ""])[:3]
+    return kind_of(kind), look or "summer", tint
 
 
 def kind_of(name: str) -> Kind:

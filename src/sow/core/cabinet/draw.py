@@ -67,7 +67,7 @@ def picture(mesh: Mesh, sheet: np.ndarray, size: int, width_m: float, height_m: 
     return np.dstack([srgb_bytes(bleed(colour, cover)), (cover * 255).astype(np.uint8)])
 
 
-def bleed(colour: np.ndarray, cover: np.ndarray, rounds: int = 12) -> np.ndarray:
+def bleed(colour: np.ndarray, cover: np.ndarray, rounds: int = 8) -> np.ndarray:
     """Spreads colour under transparent parts, so that smaller copies of a picture get no dark rim."""
     colour, known = colour.copy(), cover > 0.02
     mean = colour[known].mean(0) if known.any() else np.zeros(colour.shape[-1])
@@ -93,4 +93,4 @@ def add_cards(sheet: np.ndarray, nearest: list[Mesh], width_m: float, height_m: 
     """Draws each variant's far card into the right half of the sheet, unlit but for the shade within."""
     for i, mesh in enumerate(nearest):
         y, x = 256 * (i // 2), 512 + 256 * (i % 2)
-        sheet[y:y + 256, x:x + 256] = picture(mesh, sheet, 256, width_m, height_m, (-0.2, -0.5, 0.8, 0.75))
+        sheet[y:y + 256, x:x + 256] = picture(mesh, sheet, 256, width_m, height_m, (-0.2, -0.5, 0.8, 0.75), 2)

@@ -39,26 +39,83 @@ class Kind:
     cover_m2: float
     colour: tuple[float, float, float]
     variants: range
-    make: Callable[[], Shape]
+    make: Callable[[str], Shape]
+    looks: tuple[str, ...] = ("summer", "snow")
+    means: Callable[[str], tuple] | None = None
+    tags: str = ""
+    feet: tuple[tuple[float, float, float], ...] = ()
 
-    def shape(self) -> Shape:
-        return _kept(f"kind-{self.name}", self.make)
+    def footing(self) -> tuple[tuple[float, float, float], ...]:
+        """Discs on the ground that nothing else may stand in, at size 1: metres east and north of its middle when it is not turned, and radius.
+        Grasses and herbs have none."""
+        part = {"tree": 0.11, "shrub": 0.3, "stone": 0.85, "figure": 0.8, "thing": 0.8, "wood": 0.5}.get(self.family, 0.0)
+        return self.feet or (((0.0, 0.0, part * self.reach_m),) if part else ())
+
+    def look(self, wanted: str) -> str:
+        """The look that this kind has for the one wanted: a stone has no spring."""
+        return wanted if wanted in self.looks else "summer"
+
+    def shape(self, look: str = "summer") -> Shape:
+        look = self.look(look)
+        return _kept(f"kind-{self.name}-{look}", lambda: self.make(look))
+
+    def mean(self, look: str = "summer") -> tuple[float, float, float]:
+        """Mean linear colour in a look, seen from afar."""
+        if self.look(look) == "snow":
+            return tuple(0.45 * c + 0.36 for c in self.colour)
+        return tuple(self.means(look)) if self.means and self.look(look) == look else self.colour
 
 
 @dataclass(frozen=True)
 class Ground:
     """A tileable ground: `colour` uint8 (512, 512, 4) sRGB with height in alpha, `detail` uint8 (512, 512, 4)
-    with normal east, normal north, roughness and hollow shade; `mean` its mean linear colour."""
+    with normal east, normal north, roughness and hollow shade; `mean` its mean linear colour. `directed` grounds, as layered rock and
+    rippled sand, keep their way when their patches are set anew; others are turned. `family` is the ground that this is a variant of; `grown` ones are plants, which do not lie down in the troughs of what is below."""
 
     name: str
     label: str
     make: Callable[[], tuple[np.ndarray, np.ndarray]]
+    directed: bool = False
+    family: str = ""
+    grown: bool = False
 
     def maps(self) -> tuple[np.ndarray, np.ndarray]:
+        if self.name.startswith("own-"):
+            return self.make()
         return _kept(f"ground-{self.name}", self.make)
 
     def mean(self) -> np.ndarray:
-        return linear(self.maps()[0][..., :3]).mean((0, 1))
+        return _known_mean(self)
+
+    def ranks(self) -> np.ndarray:
+        """The height of each texel as its rank among all, uint8 (512, 512): the part of the texture that lies lower."""
+        height = self.maps()[0][..., 3]
+        counts = np.bincount(height.ravel(), minlength=256)
+        below = (np.cumsum(counts) - 0.5 * counts) / height.size
+        return np.uint8(below[height] * 255 + 0.5)
+
+
+_own: dict = {}
+
+
+def own_ground(name: str, load: Callable[[], np.ndarray]) -> Ground:
+    """A ground from a texture set that was brought in: a raster uint8 (512, 4096), the eight channels of the two pictures side by side."""
+    if name not in _own:
+        sheet = np.asarray(load()).reshape(512, 512, 8)
+        maps = (np.ascontiguousarray(sheet[..., :4]), np.ascontiguousarray(sheet[..., 4:]))
+        if len(_own) > 24:
+            _own.clear()
+        _own[name] = Ground(f"own-{name}", "Own", lambda: maps, True)
+    return _own[name]
+
+
+_means: dict = {}
+
+
+def _known_mean(ground: Ground) -> np.ndarray:
+    if ground.name not in _means:
+        _means[ground.name] = linear(ground.maps()[0][..., :3]).mean((0, 1))
+    return _means[ground.name]
 
 
 kinds: dict[str, Kind] = {}

@@ -25,12 +25,13 @@ def _leaf(canvas, base, angle, length, breadth, colour, rng, vein=True):
                  tuple(float(v) * 1.35 for v in colour) + (1.0,), 1, cv2.LINE_8, 3)
 
 
-def sprig(colour, seed, leaves=26, length=64, breadth=44, pairs=False, berries=None) -> np.ndarray:
-    """A leafy twig, uint8 sRGB (384, 384, 4). `colour` is linear; `pairs` sets leaflets in opposite pairs."""
+def sprig(colour, seed, leaves=26, length=64, breadth=44, pairs=False, berries=None, kept=1.0, stem=(0.07, 0.05, 0.03)) -> np.ndarray:
+    """A leafy twig, uint8 sRGB (384, 384, 4). `colour` is linear; `pairs` sets leaflets in opposite pairs; where a leaf is not `kept`, its
+    twig is drawn, so that a bare crown stays a crown."""
     rng = np.random.default_rng(seed)
     over = 2
     canvas = np.zeros((384 * over, 384 * over, 4), np.float32)
-    stem = (0.07, 0.05, 0.03, 1.0)
+    stem = tuple(stem) + (1.0,)
     n = 384 * over
     for k in range(3 if not pairs else 5):
         a = -np.pi / 2 + (k - (1 if not pairs else 2)) * (0.55 if not pairs else 0.5) + rng.normal(0, 0.08)
@@ -45,12 +46,24 @@ def sprig(colour, seed, leaves=26, length=64, breadth=44, pairs=False, berries=N
             bend = a + side * (rng.uniform(0.6, 1.2) if not pairs else 1.05)
             size = over * rng.uniform(0.75, 1.15)
             tone = np.array(colour) * rng.uniform(0.6, 1.3) * np.array([rng.uniform(0.85, 1.2), 1, rng.uniform(0.8, 1.1)])
-            _leaf(canvas, p, bend, length * size, breadth * size, tone, rng)
+            if hash01(k, j, seed) < kept:
+                _leaf(canvas, p, bend, length * size, breadth * size, tone, rng)
+            elif kept < 0.5:
+                reach_ = (0.9 if pairs else 1.6) * length * size
+                cv2.line(canvas, tuple(np.int32(p)), tuple(np.int32(p + reach_ * np.array([np.cos(bend), np.sin(bend)]))), stem, 4)
         if berries is not None and k % 2 == 0:
             for _ in range(22):
                 p = tip + rng.normal(0, 16 * over, 2) * (1, 0.7)
                 cv2.circle(canvas, tuple(np.int32(p)), 5 * over, tuple(berries) + (1.0,), -1)
     return finish(canvas, over)
+
+
+def hash01(*numbers: int) -> float:
+    """A number 0..1 for a leaf, the same in every look."""
+    value = 0
+    for n in numbers:
+        value = (value * 1000003 + n * 7919 + 12345) % 2147483647
+    return (value * 48271 % 2147483647) / 2147483647
 
 
 def finish(canvas: np.ndarray, over: int) -> np.ndarray:

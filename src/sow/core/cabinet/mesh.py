@@ -60,9 +60,11 @@ def turned(angle: float) -> np.ndarray:
 
 def frame(direction: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Two unit vectors square to a unit direction."""
-    side = np.cross(direction, (0, 0, 1.0) if abs(direction[2]) < 0.9 else (1.0, 0, 0))
-    side /= np.linalg.norm(side)
-    return side, np.cross(side, direction)
+    x, y, z = (float(v) for v in direction)
+    a, b, c = (y, -x, 0.0) if abs(z) < 0.9 else (0.0, z, -y)
+    k = 1 / (a * a + b * b + c * c) ** 0.5
+    a, b, c = a * k, b * k, c * k
+    return np.array((a, b, c)), np.array((b * z - c * y, c * x - a * z, a * y - b * x))
 
 
 def tube(path: np.ndarray, radii: np.ndarray, sides: int, colour, uv_box, repeat_m=1.0) -> Mesh:
@@ -96,6 +98,17 @@ def card(centre, right, up, uv_box, colour, normal) -> Mesh:
     u0, v0, u1, v1 = uv_box
     return Mesh.of(pos, [(0, 1, 2), (0, 2, 3)], colour, np.broadcast_to(normal, (4, 3)),
                    [(u0, v1), (u1, v1), (u1, v0), (u0, v0)])
+
+
+def cards(centres, rights, ups, uv_box, colours, normals) -> Mesh:
+    """Many flat quads at once: each of the arrays is (n, 3)."""
+    centres, rights, ups = (np.asarray(v, np.float32).reshape(-1, 3) for v in (centres, rights, ups))
+    n = len(centres)
+    pos = np.stack([centres - rights - ups, centres + rights - ups, centres + rights + ups, centres - rights + ups], 1).reshape(-1, 3)
+    u0, v0, u1, v1 = uv_box
+    faces = (np.array([(0, 1, 2), (0, 2, 3)])[None] + 4 * np.arange(n)[:, None, None]).reshape(-1, 3)
+    spread = lambda v: np.repeat(np.asarray(v, np.float32).reshape(n, 3), 4, 0)
+    return Mesh(pos, spread(normals), np.tile(np.array([(u0, v1), (u1, v1), (u1, v0), (u0, v0)], np.float32), (n, 1)), spread(colours), faces.astype(np.uint32))
 
 
 def far_card(variant: int, width: float, height: float) -> Mesh:

@@ -3,6 +3,7 @@ import numpy as np
 
 from .draw import add_cards, empty_sheet
 from .kind import Kind, Shape, kinds
+from .looks import snowed
 from .mesh import Mesh, far_card, icosphere, smooth_normals
 
 
@@ -77,18 +78,20 @@ def _tor(seed, detail):
     return Mesh.joined(parts)
 
 
-def stone(name, label, height, reach, levels, far, colour=(0.27, 0.26, 0.235), variants=4):
+def stone(name, label, height, reach, levels, far, colour=(0.27, 0.26, 0.235), variants=4, tags=""):
     """`levels(seed, detail)` gives one mesh; detail falls with distance."""
 
-    def make():
+    def make(look):
         meshes = [[_darkened_foot(levels(17 * v + 2, d), height) for d in (3, 2, 1)] for v in range(variants)]
+        if look == "snow":
+            meshes = [[snowed(m, 0.9) for m in row] for row in meshes]
         sheet = empty_sheet()
         width = 2 * max(np.abs(m[0].positions[:, :2]).max() for m in meshes) * 1.02
         top = max(m[0].positions[:, 2].max() for m in meshes) * 1.02
         add_cards(sheet, [m[0] for m in meshes], width, top)
         return Shape([m + [far_card(v, width, top)] for v, m in enumerate(meshes)], sheet, far)
 
-    kinds[name] = Kind(name, label, "stone", height, reach, 3.1 * reach * reach, colour, range(variants), make)
+    kinds[name] = Kind(name, label, "stone", height, reach, 3.1 * reach * reach, colour, range(variants), make, tags=tags)
 
 
 def _loose(stretch, cuts, sharp, lift):
@@ -104,3 +107,6 @@ stone("slab", "Slab", 0.5, 0.9, _loose((1.05, 0.7, 0.3), 11, 16, 0.6), (12, 35, 
 stone("cobble", "Cobble", 0.2, 0.16, _loose((0.17, 0.14, 0.11), 20, 8, 0.6), (3, 7, 18))
 stone("standing-stone", "Standing stone", 2.3, 0.45, _loose((0.5, 0.3, 1.35), 15, 14, 0.62), (25, 60, 140))
 stone("tor", "Tor", 6.5, 3.2, _tor, (45, 110, 260), variants=3)
+stone("pebble", "Pebble", 0.06, 0.06, _loose((0.06, 0.05, 0.035), 14, 5, 0.55), (1.5, 3.5, 8), tags="shore stream small")
+stone("block", "Fallen block", 1.9, 1.5, lambda seed, detail: _block(seed, detail, np.array((1.5, 1.15, 1.0)) * np.random.default_rng(seed).uniform(0.8, 1.15, 3), (0, 0, 0.7),
+      np.linalg.qr(np.random.default_rng(seed + 3).normal(0, 0.25, (3, 3)) + np.eye(3))[0] * [[1], [1], [1]]), (22, 60, 150), tags="scree cliff large")

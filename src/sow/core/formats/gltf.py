@@ -6,11 +6,13 @@ from pathlib import Path
 import numpy as np
 
 from ..build import Build
-from ..cabinet import kind_of
+from ..cabinet import worn
+from ..cabinet.kind import linear
 from ..planting.sowing import Plants
 from ..sample import resample
 from ..survey.slope import normals
 from ..surface.bake import baked
+from ..water.standing import surface_of
 from .raster import png_bytes
 
 MOST_GROUND_POSTS = 513
@@ -134,14 +136,17 @@ def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]
 
     def mesh_of(kind: str, variant: int) -> int:
         if (kind, variant) not in shapes:
-            mesh = kind_of(kind).shape().levels[variant][0]
+            base, wears, tint = worn(kind)
+            mesh = base.shape(wears).levels[variant][0]
             if kind not in sheets:
                 plain = bool((mesh.uv < 0).any())
                 look = {"metallicFactor": 0, "roughnessFactor": 0.9}
+                if tint:
+                    look["baseColorFactor"] = [*(float(v) for v in linear(np.array([int(tint[i:i + 2], 16) for i in (0, 2, 4)]))), 1.0]
                 if plain:
                     sheets[kind] = out.material(name=kind, pbrMetallicRoughness=look, doubleSided=True)
                 else:
-                    look["baseColorTexture"] = {"index": out.texture(png_bytes(kind_of(kind).shape().sheet), kind)}
+                    look["baseColorTexture"] = {"index": out.texture(png_bytes(base.shape(wears).sheet), kind)}
                     sheets[kind] = out.material(name=kind, pbrMetallicRoughness=look, doubleSided=True, alphaMode="MASK", alphaCutoff=0.4)
             uv = None if (mesh.uv < 0).any() else mesh.uv
             shapes[kind, variant] = out.mesh(f"{kind} {variant}", mesh.positions, mesh.normals, uv, np.clip(mesh.colour, 0, 1),
@@ -151,7 +156,7 @@ def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]
     instances = 0
     for name, kinds, p in sown:
         for k, kind in enumerate(kinds):
-            for variant in kind_of(kind).variants:
+            for variant in worn(kind)[0].variants:
                 here = (p.kind == k) & (p.variant == variant)
                 if not here.any():
                     continue
@@ -163,8 +168,8 @@ def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]
                          extensions={"EXT_mesh_gpu_instancing": {"attributes": attributes}})
                 instances += int(here.sum())
     for piece in build.pieces():
-        turn = stance_quaternions(np.array([piece["turn"]]), np.zeros(1), np.zeros(1))[0]
-        out.node(name=piece["name"], mesh=mesh_of(piece["kind"], piece["variant"]),
+        turn = stance_quaternions(*(np.array([piece[k]]) for k in ("turn", "lean", "bearing")))[0]
+        out.node(name=piece["name"], mesh=mesh_of(f"{piece['kind']}~{piece['look']}" if piece["look"] != "summer" else piece["kind"], piece["variant"]),
                  translation=[piece["east_m"], piece["up_m"], -piece["north_m"]], rotation=[float(v) for v in turn],
                  scale=[piece["size"] / 100] * 3)
         instances += 1
@@ -173,7 +178,7 @@ def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]
 
 
 def level_of_water(out: Glb, build: Build) -> None:
-    """Each water as a level sheet: the squares that it wets, or the whole plot for a water that lies everywhere."""
+    """Each water as a level sheet: the squares that it wets, or the whole plot for a water that lies everywhere; a stream as a ribbon."""
     _, masks = build.water()
     grid = build.grid
     for water, wet in zip(build.scene.water, masks):
@@ -186,11 +191,22 @@ def level_of_water(out: Glb, build: Build) -> None:
             xs, ys = grid.xs(), grid.ys()
             west, east = float(xs[max(cols.min() - 1, 0)]), float(xs[min(cols.max() + 1, grid.nx - 1)])
             south, north = float(ys[min(rows.max() + 1, grid.ny - 1)]), float(ys[max(rows.min() - 1, 0)])
-        corners = np.array([(west, south, water.level_m), (east, south, water.level_m), (east, north, water.level_m),
-                            (west, north, water.level_m)])
         code = water.tint.lstrip("#")
         rgba = [(int(code[i:i + 2], 16) / 255) ** 2.2 for i in (0, 2, 4)] + [0.75]
         material = out.material(name=water.name, pbrMetallicRoughness={"baseColorFactor": rgba, "metallicFactor": 0, "roughnessFactor": 0.08},
                                 alphaMode="BLEND")
+        if water.reach == "stream":
+            spine = surface_of(water, build.line(water.mark), build.heights, grid)
+            along = np.gradient(spine[:, :2], axis=0)
+            aside = np.stack([along[:, 1], -along[:, 0]], 1) / np.maximum(np.hypot(*along.T), 1e-9)[:, None] * water.width_m / 2
+            edges = np.concatenate([spine, spine])
+            edges[:len(spine), :2] += aside
+            edges[len(spine):, :2] -= aside
+            i, n = np.arange(len(spine) - 1), len(spine)
+            faces = np.concatenate([np.stack([i, i + 1, i + n], 1), np.stack([i + n, i + 1, i + 1 + n], 1)])
+            out.node(name=water.name, mesh=out.mesh(water.name, edges, np.tile((0.0, 0, 1), (len(edges), 1)), None, None, faces, material))
+            continue
+        corners = np.array([(west, south, water.level_m), (east, south, water.level_m), (east, north, water.level_m),
+                            (west, north, water.level_m)])
         mesh = out.mesh(water.name, corners, np.tile((0.0, 0, 1), (4, 1)), None, None, np.array([(0, 1, 2), (0, 2, 3)]), material)
         out.node(name=water.name, mesh=mesh)

@@ -24,4 +24,4 @@ def write_csv(path: Path, sown: Iterable[tuple[Sowing, Plants]], pieces: list[di
             file.writelines(rows(sowing.name, [p.kind for p in sowing.mix], plants))
         for p in pieces:
             file.write(f'"by hand",{p["kind"]},{p["variant"]},{p["east_m"]:.3f},{p["north_m"]:.3f},{p["up_m"]:.3f},'
-                       f'{p["turn"]:.2f},0.00,0.00,{p["size"] / 100:.4f}\n')
+                       f'{p["turn"]:.2f},{p["lean"]:.2f},{p["bearing"]:.2f},{p["size"] / 100:.4f}\n')

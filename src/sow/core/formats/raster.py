@@ -1,5 +1,6 @@
 """Reading heightmaps and masks, and writing grids, as PNG and TIFF."""
 import io
+import re
 import warnings
 from pathlib import Path
 
@@ -119,3 +120,13 @@ def write_tiff(path: Path, heights: np.ndarray, spacing: float) -> None:
     tifffile.imwrite(path, heights.astype(np.float32), compression="zlib", predictor=3, metadata=None, software="Sow",
                      extratags=[(33550, "d", 3, (spacing, spacing, 0.0), False), (33922, "d", 6, (0, 0, 0, 0.0, top, 0.0), False),
                                 (34735, "H", 8, (1, 1, 0, 1, 1025, 0, 1, 2), False)])
+
+
+def file_name(name: str, taken: set[str]) -> str:
+    """A plain, distinct file name for an entry."""
+    plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "material"
+    other, n = plain, 2
+    while other in taken:
+        other, n = f"{plain}-{n}", n + 1
+    taken.add(other)
+    return other

@@ -5,7 +5,7 @@ from xml.sax.saxutils import escape
 
 import numpy as np
 
-from ..cabinet import grounds, kind_of
+from ..cabinet import kind_of
 from ..cabinet.kind import srgb_bytes
 from ..survey.transect import Transect
 
@@ -26,10 +26,10 @@ def _colour(linear) -> str:
     return "#%02x%02x%02x" % tuple(srgb_bytes(np.asarray(linear, np.float32)))
 
 
-def section_svg(t: Transect, ground_names: list[str], times: float = 1.0, title: str = "", width: float = 1200) -> str:
+def section_svg(t: Transect, tones: list, times: float = 1.0, title: str = "", width: float = 1200) -> str:
     """A drawing to scale, heights `times` exaggerated: ground, water, plants at their height, the band of materials, a scale in m.
 
-    `ground_names` are the cabinet's grounds of the materials, for their colours.
+    `tones` are the mean linear colours of the materials.
     """
     scale = width / t.along[-1]
     top = max([float(t.height.max())] + [p[1] + p[2] for p in t.plants])
@@ -58,7 +58,7 @@ def section_svg(t: Transect, ground_names: list[str], times: float = 1.0, title:
         for a, b in zip(cuts[:-1], cuts[1:]):
             m = most[a]
             out.append(f'<rect x="{x(t.along[a]):.1f}" y="{foot:.1f}" width="{(t.along[min(b, len(most) - 1)] - t.along[a]) * scale:.1f}" height="10" '
-                       f'fill="{_colour(grounds[ground_names[m]].mean())}"><title>{escape(t.names[m])}</title></rect>')
+                       f'fill="{_colour(tones[m])}"><title>{escape(t.names[m])}</title></rect>')
     step = 10 ** np.floor(np.log10(t.along[-1] / 5))
     for k in range(int(t.along[-1] // step) + 1):
         out.append(f'<path d="M{x(k * step):.1f} {foot + 10:.1f}v5" stroke="#23302b"/><text x="{x(k * step):.1f}" y="{foot + 28:.1f}" text-anchor="middle">{k * step:g}</text>')

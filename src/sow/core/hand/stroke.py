@@ -1,7 +1,7 @@
 """A stroke of a brush: what it does to heights, on any grid, in metres.
 
 A stroke is a path of stamps. Brushes that add (raise, lower, roughen, pull, basin) sum their stamps; brushes that draw heights
-towards something (smooth, level, grade, cut, fill, rub) gather a weight 0..1 and then act once. So the result does not depend on how
+towards something (smooth, level, grade, cut, fill, rub, and paint on a mask) gather a weight 0..1 and then act once. So the result does not depend on how
 the stroke was cut into chunks on its way.
 """
 from typing import Annotated, Callable, Literal
@@ -18,7 +18,7 @@ from ..plot import Grid, Plot
 from ..sample import bicubic, heights_at
 from ..where import Conditions
 
-TOOLS = ("raise", "lower", "smooth", "level", "roughen", "pull", "grade", "basin", "cut", "fill", "rub")
+TOOLS = ("raise", "lower", "smooth", "level", "roughen", "pull", "grade", "basin", "cut", "fill", "rub", "paint")
 ADDS = {"raise", "lower", "roughen", "pull", "basin"}
 MOST_POINTS = 20_000
 
@@ -31,7 +31,7 @@ class Brush(Strict):
     soft: float = setting(70, "Softness", "%", lo=0, hi=100, help="Part of the radius over which it fades.")
     strength_m: float = setting(1.5, "Strength", "m", lo=0.001, hi=2000, slider=(0.01, 50), scale="log", only={"tool": ["raise", "lower", "roughen", "pull", "basin"]},
                                 help="In one second of the brush, or in one stamp of a pull or a basin.")
-    firm: float = setting(35, "Firmness", "%", lo=1, hi=100, only={"tool": ["smooth", "level", "grade", "cut", "fill", "rub"]}, help="How much of the way one pass goes.")
+    firm: float = setting(35, "Firmness", "%", lo=1, hi=100, only={"tool": ["smooth", "level", "grade", "cut", "fill", "rub", "paint"]}, help="How much of the way one pass goes.")
     level: Literal["first", "typed"] = Field("first", title="Level", json_schema_extra={"sow": {"labels": {"first": "of the first touch", "typed": "typed"}, "only": {"tool": ["level", "cut", "fill"]}}})
     level_m: float = setting(0, "At", "m", lo=-12000, hi=12000, slider=("lowest", "highest"), only={"level": ["typed"]})
     rim: float = setting(20, "Rim", "%", lo=0, hi=200, slider=(0, 100), only={"tool": ["basin"]}, help="Height of the basin's rim beside its depth.")

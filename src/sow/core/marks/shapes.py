@@ -14,9 +14,9 @@ FAR = np.float32(1e9)
 
 
 class Drawn(Entry):
-    """Points east and north in m. As a clearing, all sowings but the excepted ones keep out of it and thin towards it."""
+    """Points east and north in m; a third value of 1 makes a point of a smooth line a corner. As a clearing, all sowings but the excepted ones keep out of it and thin towards it."""
 
-    points: list[Annotated[list[float], Field(min_length=2, max_length=2)]] = Field(default_factory=list, max_length=5000, json_schema_extra={"sow": {"points": True}})
+    points: list[Annotated[list[float], Field(min_length=2, max_length=3)]] = Field(default_factory=list, max_length=5000, json_schema_extra={"sow": {"points": True}})
     smooth: bool = Field(True, title="Smooth", description="Off, its points are corners.")
     clearing: bool = Field(False, title="A clearing for all sowings")
     clear_m: float = setting(2, "Keeps clear", "m", lo=0, hi=20000, slider=(0, 50), help="Beyond the line or the area's edge.")
@@ -26,7 +26,7 @@ class Drawn(Entry):
     @field_validator("points")
     @classmethod
     def _apart(cls, points):
-        out = [p for i, p in enumerate(points) if i == 0 or p != points[i - 1]]
+        out = [p for i, p in enumerate(points) if i == 0 or p[:2] != points[i - 1][:2]]
         if len(points) and len(out) < 2:
             raise ValueError("a line needs two points apart; draw at least one more")
         return out
@@ -46,11 +46,24 @@ def way(mark: Drawn, path: str = "") -> np.ndarray:
     Smooth lines run through their points (centripetal Catmull-Rom, Barry & Goldman 1988), so that no loop arises between uneven ones.
     """
     closed = mark.kind == "area"
-    p = np.array(mark.points, np.float64).reshape(-1, 2)
+    p = np.array([q[:2] for q in mark.points], np.float64).reshape(-1, 2)
     if len(p) < (3 if closed else 2):
         raise SceneError(f"“{mark.name}” has too few points: {'an area needs three' if closed else 'a line needs two'}.", path, "Draw it on the map.")
     if not mark.smooth or len(p) < 3:
         return np.vstack([p, p[:1]]) if closed else p
+    corners = [i for i, q in enumerate(mark.points) if len(q) > 2 and q[2]]
+    if not corners:
+        return _curve(p, closed)
+    # between two corners a line of its own
+    ends = corners if closed else sorted({0, *corners, len(p) - 1})
+    pieces = []
+    for a, b in zip(ends, [*ends[1:], ends[0] + len(p)] if closed else ends[1:]):
+        piece = p[np.arange(a, b + 1) % len(p)]
+        pieces.append(_curve(piece, False) if len(piece) > 2 else piece)
+    return np.vstack([pieces[0], *(q[1:] for q in pieces[1:])])
+
+
+def _curve(p: np.ndarray, closed: bool) -> np.ndarray:
     q = np.vstack([p[-1:], p, p[:2]]) if closed else np.vstack([2 * p[0] - p[1], p, 2 * p[-1] - p[-2]])
     out = []
     for i in range(1, len(q) - 2):

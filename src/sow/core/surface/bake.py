@@ -3,11 +3,11 @@ import cv2
 import numpy as np
 
 from ..build import Build
-from ..cabinet import grounds
 from ..cabinet.kind import linear, srgb_bytes
 from ..sample import bicubic
 from ..survey.slope import normals
-from .material import tint_of
+from .material import tuned
+from .tiling import laid, shrunk
 
 
 def ground_picture(build: Build, px: int) -> np.ndarray:
@@ -19,20 +19,50 @@ def ground_picture(build: Build, px: int) -> np.ndarray:
     w, h = (max(2, round(px * s / plot.longer_m)) for s in (plot.width_m, plot.depth_m))
     east = (np.arange(w) + 0.5) * plot.width_m / w
     north = plot.depth_m - (np.arange(h) + 0.5) * plot.depth_m / h
-    shares = build.ground()
-    out = np.zeros((h, w, 3), np.float32)
+    return colour_at(build, east, north)
+
+
+def colour_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray:
+    """Linear colour of the ground over a window of columns `east` and rows `north` (m), float32 (rows, columns, 3)."""
+    return _laid(build, east, north, lambda ground: linear(ground.maps()[0][..., :3]), lambda m, values: tuned(m, values), (0.25,) * 3)
+
+
+def roughness_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray:
+    """Roughness of the ground 0..1 over a window, float32 (rows, columns)."""
+    return _laid(build, east, north, lambda ground: ground.maps()[1][..., 2:3].astype(np.float32) / 255, lambda m, values: np.clip(values * (m.rough / 100), 0, 1), (0.9,))[..., 0]
+
+
+def picture_relief_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray | None:
+    """Height (m) that the pictures of the ground add to the look of a window, float32 (rows, columns); None where no material has one."""
+    out, grid = None, build.grid
+    x, y = np.meshgrid(east, north)
+    for m, share in zip(build.scene.ground, build.ground()):
+        if m.on and m.picture and m.picture_m:
+            part = np.clip(bicubic(share, grid.rows_of(north), grid.cols_of(east)), 0, 1)
+            own = build.picture_at(m, x, y)[..., 3] * np.float32(m.picture_m * m.relief / 100) * part
+            out = own if out is None else out + own
+    return out
+
+
+def _laid(build: Build, east, north, channel, tune, bare) -> np.ndarray:
+    """Each material's texture without visible repeat, shrunk to the picture's own scale, times its share."""
+    shares, grid = build.ground(), build.grid
+    out = np.zeros((len(north), len(east), len(bare)), np.float32)
     if not len(shares):
-        out[:] = 0.25
+        out[:] = bare
+    spacing = abs(east[1] - east[0]) if len(east) > 1 else 1.0
+    x, y = np.meshgrid(east, north)
     for m, share in zip(build.scene.ground, shares):
         if not m.on or not share.any():
             continue
-        texture = linear(grounds[m.ground].maps()[0][..., :3]) * tint_of(m)
-        repeat = max(1, min(512, round(m.size_m / (plot.width_m / w))))
-        texture = cv2.resize(texture, (repeat, repeat), interpolation=cv2.INTER_AREA).reshape(repeat, repeat, 3)
-        u = (east / m.size_m * repeat).astype(np.int64) % repeat
-        v = (-north / m.size_m * repeat).astype(np.int64) % repeat
         part = np.clip(bicubic(share, grid.rows_of(north), grid.cols_of(east)), 0, 1)
-        out += texture[v[:, None], u[None, :]] * part[..., None]
+        ground = build.ground_of(m)
+        texels = int(np.clip(round(m.size_m / spacing), 1, 512))
+        texture = shrunk(channel(ground), texels)
+        values = laid(texture, x, y, m.size_m, m.turn, ground.directed).reshape(out.shape) if texels > 1 else np.broadcast_to(texture[0, 0], out.shape)
+        if m.picture and len(bare) == 3:
+            values = build.picture_at(m, x, y)[..., :3]
+        out += tune(m, values) * part[..., None]
     return out
 
 

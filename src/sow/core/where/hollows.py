@@ -1,8 +1,8 @@
 """Where: in hollows or on ridges."""
 from typing import Literal
 
+import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter
 
 from ..fields import setting
 from . import Condition, condition, ramp
@@ -20,6 +20,9 @@ class Hollows(Condition):
 @condition(Hollows)
 def answer(p: Hollows, site, path):
     """1 where the ground lies lower than the mean around it (topographic position, Weiss 2001)."""
-    field = site.measure(f"position {p.size_m}", lambda: site.heights - gaussian_filter(
-        site.heights, p.size_m / 2 / site.grid.spacing, mode="nearest", truncate=3.0))
+    def position():
+        spread = p.size_m / 2 / site.grid.spacing
+        reach = 2 * int(np.ceil(3 * spread)) + 1
+        return site.heights - cv2.GaussianBlur(site.heights, (reach, reach), spread, borderType=cv2.BORDER_REPLICATE)
+    field = site.measure(f"position {p.size_m}", position)
     return ramp((-field - np.float32(p.depth_m)) / np.float32(max(p.soft, 1e-3)))

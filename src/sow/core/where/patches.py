@@ -1,6 +1,7 @@
 """Where: in patches from noise."""
 from typing import Literal
 
+import numpy as np
 from scipy.special import ndtri
 
 from .. import noise
@@ -21,4 +22,4 @@ class Patches(Condition):
 def answer(p: Patches, site, path):
     """1 inside patches of smooth noise that take the given share of the plane."""
     field = noise.fbm(site.grid, p.size_m, p.octaves, 0.5, seed=p.seed + 977 * site.plot.seed, warp_m=p.size_m * 0.25)
-    return ramp((field + ndtri(p.share / 100)) / max(p.soft / 100 * 1.5, 0.02))
+    return ramp((field + np.float32(ndtri(p.share / 100))) / np.float32(max(p.soft / 100 * 1.5, 0.02)))

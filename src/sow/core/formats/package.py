@@ -1,0 +1,118 @@
+"""A scene as one file: a zip of scene.json, its rasters in open formats, and a manifest with their checksums."""
+import hashlib
+import io
+import json
+import re
+import zipfile
+from typing import BinaryIO, Callable
+
+import numpy as np
+
+from ..build import Rasters
+from ..errors import SceneError
+from ..scene import Scene, read_scene
+from .elevation import read_elevation
+from .raster import png_bytes
+
+FORMAT = "sow-package-1"
+MOST_BYTES, MOST_FILES, MOST_RATIO = 4 << 30, 4000, 400
+HASHED = re.compile(r"[0-9a-f]{64}")
+
+
+def _each(value, change: Callable[[str], str]):
+    """A plain value with `change` applied to every string in it."""
+    if isinstance(value, dict):
+        return {k: _each(v, change) for k, v in value.items()}
+    if isinstance(value, list):
+        return [_each(v, change) for v in value]
+    return change(value) if isinstance(value, str) else value
+
+
+def raster_bytes(values: np.ndarray) -> tuple[bytes, str]:
+    """A raster in an open format that keeps every bit, and its ending: PNG for 8 and 16 bit, TIFF for floats."""
+    if values.dtype != np.float32:
+        return png_bytes(values), "png"
+    import tifffile
+    out = io.BytesIO()
+    tifffile.imwrite(out, values, compression="zlib", metadata=None)
+    return out.getvalue(), "tif"
+
+
+def write_package(scene: Scene, rasters: Rasters, out: BinaryIO) -> dict:
+    """Writes the zip to `out`; gives its manifest."""
+    names: dict[str, str] = {}
+    files = []
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        def put(path: str, data: bytes, **more):
+            archive.writestr(path, data, zipfile.ZIP_STORED if path.endswith(".png") else zipfile.ZIP_DEFLATED)
+            files.append({"path": path, "bytes": len(data), "sha256": hashlib.sha256(data).hexdigest(), **more})
+
+        def beside(text: str) -> str:
+            if HASHED.fullmatch(text) and text not in names:
+                values = rasters.load(text)
+                data, ending = raster_bytes(values)
+                names[text] = f"rasters/{text[:16]}.{ending}"
+                put(names[text], data, rows=values.shape[0], columns=values.shape[1], type=str(values.dtype))
+            return names.get(text, text)
+        document = _each(scene.model_dump(mode="json"), beside)
+        put("scene.json", json.dumps(document, indent=1).encode())
+        manifest = {"format": FORMAT, "scene": scene.name, "files": files}
+        archive.writestr("manifest.json", json.dumps(manifest, indent=1))
+    return manifest
+
+
+def _safe(archive: zipfile.ZipFile) -> None:
+    """Refuses what no honest package holds, before anything is unpacked."""
+    total = 0
+    for i, item in enumerate(archive.infolist()):
+        name = item.filename.replace("\\", "/")
+        if name.startswith("/") or ".." in name.split("/") or ":" in name:
+            raise SceneError(f"The zip holds a path outside itself: “{item.filename}”.", "", "Nothing was unpacked. Use only packages that Sow wrote.")
+        total += item.file_size
+        if i >= MOST_FILES or total > MOST_BYTES or item.file_size > 1 << 20 and item.file_size > MOST_RATIO * max(item.compress_size, 1):
+            raise SceneError("The zip would unpack to far more than it should.", "", "Nothing was unpacked. Use only packages that Sow wrote.")
+
+
+def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
+    """The scene of a package; `keep(raster, name)` takes each of its rasters and gives the name by which the scene shall know it.
+
+    Raises SceneError when it is no zip, holds no scene, a path outside itself, a bomb, a raster that is missing or damaged, or comes
+    from a newer Sow. Nothing is kept before all of it was read.
+    """
+    try:
+        archive = zipfile.ZipFile(io.BytesIO(data))
+    except zipfile.BadZipFile:
+        raise SceneError("This is not a zip.", "", "Give the .zip that Sow wrote under Hand over.") from None
+    _safe(archive)
+    found = [n for n in archive.namelist() if n.split("/")[-1] == "scene.json"]
+    if not found:
+        raise SceneError("The zip holds no scene.json.", "", "Give the .zip that Sow wrote under “Scene itself”.")
+    inner = min(found, key=len).removesuffix("scene.json")
+    try:
+        manifest = json.loads(archive.read(inner + "manifest.json")) if inner + "manifest.json" in archive.namelist() else {}
+        document = json.loads(archive.read(inner + "scene.json"))
+    except (json.JSONDecodeError, UnicodeDecodeError, zipfile.BadZipFile, RuntimeError) as e:
+        raise SceneError(f"The zip is damaged: {e}.", "", "Fetch it again.") from None
+    for text, known in ((manifest.get("format", FORMAT) if isinstance(manifest, dict) else "", FORMAT), (document.get("format", "") if isinstance(document, dict) else "", "sow-scene-1")):
+        stem, _, number = str(text).rpartition("-")
+        if text != known and stem == known.rpartition("-")[0] and number.isdigit() and int(number) > 1:
+            raise SceneError(f"This scene was written by a newer Sow (“{text}”).", "format", f"This one reads {known}. Bring Sow up to date.")
+    sums = {f["path"]: f["sha256"] for f in manifest.get("files", []) if isinstance(f, dict) and "path" in f and "sha256" in f}
+    read: dict[str, np.ndarray] = {}
+
+    def look(text: str) -> str:
+        if text.startswith("rasters/") and text not in read:
+            try:
+                raw = archive.read(inner + text)
+            except KeyError:
+                raise SceneError(f"The raster “{text}” is missing from the zip.", text, "Nothing was brought in. Fetch the zip again.") from None
+            except (zipfile.BadZipFile, RuntimeError) as e:
+                raise SceneError(f"The raster “{text}” is damaged: {e}.", text, "Nothing was brought in. Fetch the zip again.") from None
+            if text in sums and hashlib.sha256(raw).hexdigest() != sums[text]:
+                raise SceneError(f"The raster “{text}” is not the one that the manifest tells of.", text, "Nothing was brought in. Fetch the zip again.")
+            read[text] = read_elevation(raw, text).values
+        return text
+    _each(document, look)
+    read_scene(document)  # checked whole before anything is kept
+    names = {path: keep(values, path.split("/")[-1]) for path, values in read.items()}
+    return read_scene(_each(document, lambda text: names.get(text, text)))

@@ -1,0 +1,38 @@
+"""Where: close to the plants of an earlier sowing."""
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+from scipy.spatial import cKDTree
+
+from ..fields import setting
+from . import Band, condition, fields_of
+
+
+class NearSowing(Band):
+    kind: Literal["near-sowing"] = "near-sowing"
+    sowing: str = Field("", max_length=64, title="Sowing", json_schema_extra={"sow": {"entry": "planting"}})
+    low: float = setting(0, "From", "m", lo=0, hi=50000, slider=(0, 100), step=0.1)
+    high: float = setting(4, "To", "m", lo=0, hi=50000, slider=(0, 100), step=0.1)
+    soft: float = setting(2, "Softness", "m", lo=0, hi=50000, slider=(0, 50), step=0.1)
+
+
+def away(p, site, path):
+    """Distance to the nearest plant of the sowing, in m, float32."""
+    places = site.plants(p.sowing, f"{path}.sowing")
+    if not len(places):
+        return np.full(site.heights.shape, 1e9, np.float32)
+
+    def measure():
+        x, y = np.meshgrid(site.grid.xs(), site.grid.ys())
+        return cKDTree(places).query(np.column_stack([x.ravel(), y.ravel()]), workers=2)[0].reshape(x.shape).astype(np.float32)
+    return site.measure(f"from plants {hash(np.ascontiguousarray(places).tobytes())}", measure)
+
+
+fields_of["near-sowing"] = away
+
+
+@condition(NearSowing, stage="planting")
+def answer(p: NearSowing, site, path):
+    """1 within the band of distance to the nearest plant: 0 to some metres is "under" and "beside", from some metres on is "away from"."""
+    return p.band(away(p, site, path), p.low if p.low > 0 else -1e9, p.high, p.soft)

@@ -1,0 +1,3 @@
+/** What each condition is called. */
+export const LABELS: Record<string, string> = { slope: "slope", height: "height", patches: "noise patches", hollows: "hollows and ridges", shore: "height above water", mask: "mask: painted, picture, zone", facing: "facing", bend: "curvature", roughness: "roughness", wetness: "wetness", gathers: "contributing area", lowered: "lowered by", laid: "laid by", scree: "scree", shows: "where a landform shows", openness: "openness to the sky", sunlit: "hours of sun", "from-water": "distance to water", "near-line": "near a line", "in-area": "in an area",
+  covered: "cover of a material", "near-piece": "near a piece", "near-sowing": "distance to a sowing", "in-sight": "in sight of the shots" };
