@@ -60,17 +60,25 @@ class Page:
 
     def click(self, css: str) -> None:
         self.until(lambda: self.one(css).is_displayed(), 20, f"no {css}")
-        element = self.one(css)
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+        self._press(self.one(css))
+
+    def _press(self, element) -> None:
+        """Clicks once the element has come to rest: what was just unfolded may still move it."""
+        self.js("arguments[0].scrollIntoView({block: 'center'})", element)
+        place = None
+        for _ in range(20):
+            now = self.js("const r = arguments[0].getBoundingClientRect(); return [r.left, r.top]", element)
+            if now == place:
+                break
+            place = now
+            time.sleep(0.03)
         element.click()
 
     def click_text(self, words: str, within: str = "body") -> None:
         def find():
             return next((e for e in self.all(f"{within} button, {within} a, {within} [role=menuitem]") if e.text.strip().startswith(words) and e.is_displayed()), None)
         self.until(lambda: find() is not None, 20, f"no “{words}”")
-        element = find()
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
-        element.click()
+        self._press(find())
 
     def keys(self, *keys: str) -> None:
         webdriver.ActionChains(self.driver, duration=30).send_keys(*keys).perform()

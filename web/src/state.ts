@@ -1,6 +1,6 @@
 /** What the page knows: the scene, what is chosen, what is under way. Every edit goes through `edit` or `drag`. */
 import { create } from "zustand";
-import { ask, Trouble, type Cabinet, type Job, type Manifest, type Problem, type Scene, type SceneState, type SheetLine, type SurveyAnswer, type TransectAnswer } from "./api/client";
+import { ask, Trouble, type Cabinet, type Job, type Manifest, type ModelAnswer, type Problem, type Scene, type SceneState, type SheetLine, type SurveyAnswer, type TransectAnswer } from "./api/client";
 import type { Brush } from "./actions/brush";
 import type { Compared } from "./actions/compare";
 import type { RawLayout } from "./panels/drop";
@@ -24,7 +24,7 @@ export interface Page {
   trouble: Problem | null; lost: boolean; insetShot: string | null; mapOnFace: boolean; clean: boolean; tool: "read" | "figure" | "pool" | "contour" | "line" | "area" | "brush" | null; brush: Brush | null;
   dialog: "new" | "scenes" | "commands" | "keys" | "history" | "still" | "parts" | "zones" | "proof" | "reality" | "lands" | "ground-presets" | "texture-sizes" | "mixes" | "faults" | null; why: boolean; job: Job | null; confirm: { text: string; yes: () => void } | null;
   mapAt: MapAt | null; drawing: number[][]; sheet: Sheet | null; transect: Cut | null; compared: Compared | null; mask: { id: string; nx: number; ny: number; values: Uint8Array; share: number } | null; without: string | null; told: string | null;
-  placing: string;
+  placing: string; cabinetAt: { drawer: string; kind: string | null; model?: ModelAnswer; part?: number } | null; several: Set<string>; playing: boolean; thinned: { budget: number | null; proxies: boolean };
   raw: { name: string; bytes: number; guess: RawLayout; take: (layout: RawLayout) => void } | null;
   settled: boolean; frames: number; still: { share: number; stop: () => void } | null;
 }
@@ -33,7 +33,7 @@ export const usePage = create<Page>(() => ({
   id: null, doc: null, state: null, manifest: null, products: null, cabinet: null, schema: null, stages: {}, sheets: [], open: "land", chosen: null, hidden: new Set(),
   place: null, pinned: false, pose: { east: 0, north: 0, up: 0, bearing: 0, tilt: 0, focal: 28 }, progress: null, building: false, trouble: null, lost: false,
   insetShot: null, mapOnFace: false, clean: false, tool: null, dialog: null, why: false, job: null, confirm: null, settled: false, frames: 0, still: null,
-  mapAt: null, drawing: [], sheet: null, transect: null, without: null, told: null, raw: null, placing: "person", brush: null, compared: null, mask: null,
+  mapAt: null, drawing: [], sheet: null, transect: null, without: null, told: null, raw: null, placing: "person", cabinetAt: null, several: new Set(), playing: false, thinned: { budget: null, proxies: false }, brush: null, compared: null, mask: null,
 }));
 export const set = usePage.setState;
 export const get = usePage.getState;
@@ -183,7 +183,7 @@ export async function goTo(revision: number) {
 
 export async function openScene(id: number) {
   events?.close();
-  set({ id, doc: null, state: null, manifest: null, products: null, chosen: null, place: null, hidden: new Set(), settled: false, mapAt: null, drawing: [], sheet: null, transect: null, without: null, tool: null, brush: null, compared: null, mask: null });
+  set({ id, doc: null, state: null, manifest: null, products: null, chosen: null, place: null, hidden: new Set(), settled: false, mapAt: null, drawing: [], sheet: null, transect: null, without: null, tool: null, brush: null, compared: null, mask: null, several: new Set(), cabinetAt: null });
   try {
     const state = await ask<SceneState>("GET", `/api/scenes/${id}`);
     if (get().id !== id) return; // another scene was opened meanwhile

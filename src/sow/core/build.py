@@ -8,10 +8,11 @@ import cv2
 import numpy as np
 from scipy.ndimage import map_coordinates
 
-from .cabinet import grounds, kind_of, own_ground
+from .cabinet import grounds, kind_of, own_ground, own_kind
 from .cabinet.kind import linear
 from .cache import Cache, key_of
 from .errors import SceneError
+from .formats.glb import from_raster, kind_of_glb
 from .land.base import Below, Frame, Step, join, landforms, processes
 from .marks.mask import worked
 from .marks.shapes import clear_of, way
@@ -19,7 +20,7 @@ from .planting.sowing import Air, Plants, feet, footed, forecast, ground_mask, n
 from .planting.surface import top_at
 from .plot import Grid
 from .sample import heights_at, values_at
-from .scene import Scene
+from .scene import Scene, own_names
 from .surface.material import tuned, weights
 from .survey.slope import normals, slope
 from .water.standing import levels
@@ -58,6 +59,10 @@ class Build:
     tell: Callable[[str, float], None] = lambda step, share: None
     check: Callable[[], None] = lambda: None
     seconds: dict = field(default_factory=dict)
+
+    def __post_init__(self):
+        for name in own_names(self.scene):
+            own_kind(name, lambda: kind_of_glb(from_raster(self.rasters.load(name.removeprefix("own-"))), name))
 
     def _once(self, step: str, key: str, make):
         def timed():
@@ -433,7 +438,7 @@ class Build:
         looks = {"look", "tint"}
         values = {**s.model_dump(exclude={"id", "name", "group", "mix"}), "mix": [p.model_dump(exclude=looks) for p in s.mix]}
         stands = [p.model_dump(exclude={"name", "look"}) for p in self.scene.pieces if p.on] if s.keeps_off or s.stands_on else []
-        return key_of("sowing", self.water_key, values, air, faces, self._mark_keys(where, [s.line] if s.layout == "line" else []), self._frames(where), self._clearing_key(s.id), self._seen_keys(where), stands,
+        return key_of("sowing", self.water_key, values, air, faces, self._mark_keys(where, [s.line] if s.layout == "line" else []), self.rasters.key(s.places) if s.places else "", self._frames(where), self._clearing_key(s.id), self._seen_keys(where), stands,
                       [self.sowing_key(j) for j in self._earlier(index)])
 
     def sowing_mask(self, index: int) -> np.ndarray | None:
@@ -448,7 +453,9 @@ class Build:
         return self._once("where", key, make)[0]
 
     def _rows_of(self, s) -> np.ndarray | None:
-        """The way that a sowing's rows follow."""
+        """The way that a sowing's rows follow, or the places that a file gives it."""
+        if s.layout == "given":
+            return self._raster(s.places, "planting.places").astype(np.float64) if s.places else None
         if s.layout != "line":
             return None
         mark = next((m for m in self.scene.marks if m.id == s.line and m.kind != "mask" and m.points), None)
@@ -497,7 +504,8 @@ class Build:
             size = ((s.stance.smallest + s.stance.largest) / 200) ** 2
             each = sum(p.share / total * kind_of(p.kind).cover_m2 for p in s.mix) * size
             tint = sum(np.array(seen_colour(name_of(p, self.scene.season))) * p.share / total for p in s.mix)
-            hidden = 1 - np.exp(-np.float32(s.density / 100 * each) * (1 if held is None else held))
+            per_m2 = len(self._rows_of(s)) / self.scene.plot.area_m2 if s.layout == "given" and s.places else s.density / 100
+            hidden = 1 - np.exp(-np.float32(per_m2 * each) * (1 if held is None else held))
             colour += (left * hidden)[..., None] * tint.astype(np.float32)
             left = left * (1 - hidden)
         hides = 1 - left

@@ -44,6 +44,8 @@ class Piece(Entry):
     variant: int = setting(0, "Variant", "", lo=0, hi=15, slider=(0, 3), step=1)
     stands: Literal["ground", "water", "piece"] = Field("ground", title="Stands on", json_schema_extra={"sow": {"labels": {"ground": "the ground", "water": "the water", "piece": "what lies below"}}})
     look: Literal["season", *LOOKS] = Field("season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}})
+    mirrored: bool = Field(False, title="Mirrored")
+    blend_cm: float = setting(0, "Blends into the land", "cm", lo=0, hi=1000, slider=(0, 200), help="How high above the ground it takes the ground's colour; for banks and boulders whose rim must not show.")
 
     @field_validator("kind")
     @classmethod
@@ -98,6 +100,11 @@ class Scene(Strict):
 
     def entries(self) -> list[Entry]:
         return [*self.land, *self.beyond.land, *self.water, *self.ground, *self.planting, *self.pieces, *self.shots, *self.marks]
+
+
+def own_names(scene: Scene) -> set[str]:
+    """Kinds that were brought in and that a scene uses, by name ("own-" and its raster)."""
+    return {k for k in [*(p.kind for s in scene.planting for p in s.mix), *(p.kind for p in scene.pieces)] if k.startswith("own-")}
 
 
 def read_scene(document: dict | str | bytes) -> Scene:

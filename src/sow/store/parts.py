@@ -1,5 +1,5 @@
 """Parts of scenes kept in the cabinet's own drawer."""
-from .models import Part
+from .models import Part, database
 from .scenes import Missing
 
 
@@ -7,8 +7,29 @@ def keep(part: str, name: str, document: dict) -> int:
     return Part.create(part=part, name=name[:80], document=document).id
 
 
+def of(part: str) -> list[Part]:
+    """All of one sort, oldest first: "kind", "favourite", "mix", or a part of a scene."""
+    return list(Part.select().where(Part.part == part).order_by(Part.id))
+
+
+def change(part_id: int, name: str, document: dict) -> int:
+    found = get(part_id)
+    found.name, found.document = name[:80], document
+    found.save()
+    return found.id
+
+
+def star(kind: str, on: bool) -> None:
+    """A favourite has its kind for a name."""
+    with database.atomic():
+        Part.delete().where((Part.part == "favourite") & (Part.name == kind[:80])).execute()
+        if on:
+            Part.create(part="favourite", name=kind[:80], document={"kind": kind})
+
+
 def listed() -> list[dict]:
-    return [{"id": p.id, "part": p.part, "name": p.name, "made": p.made.isoformat() + "Z"} for p in Part.select(Part.id, Part.part, Part.name, Part.made).order_by(Part.part, Part.name)]
+    """Parts of scenes; kinds, favourites and mixes have drawers of their own."""
+    return [{"id": p.id, "part": p.part, "name": p.name, "made": p.made.isoformat() + "Z"} for p in Part.select(Part.id, Part.part, Part.name, Part.made).where(Part.part.not_in(("kind", "favourite", "mix"))).order_by(Part.part, Part.name)]
 
 
 def get(part_id: int) -> Part:

@@ -1,4 +1,5 @@
 """Scenes and their history. One edit is one transaction and one revision; nothing is overwritten."""
+import json
 from dataclasses import dataclass
 
 from playhouse.db_url import connect
@@ -73,6 +74,12 @@ def create(document: dict, label: str = "New scene", sample: str | None = None) 
         row.head = row.tip = first.id
         row.save()
         return State.of(row)
+
+
+def heads_with(text: str) -> list[tuple[int, str, dict]]:
+    """Number, name and document of the scenes whose head holds a text."""
+    rows = database.execute_sql("SELECT s.id, s.name, r.document FROM scene s JOIN revision r ON r.id = s.head WHERE position(%s in r.document::text) > 0 ORDER BY s.name", (f'"{text}"',)).fetchall()
+    return [(i, name, document if isinstance(document, dict) else json.loads(document)) for i, name, document in rows]
 
 
 def listed() -> list[dict]:

@@ -2,15 +2,13 @@
 import json
 import math
 import os
-import struct
 from pathlib import Path
 from urllib.parse import unquote
 
 import numpy as np
 from flask import Flask, Response, request, send_file, send_from_directory
 
-from ..core.cabinet import grounds, heightmaps, kind_of, kinds, lands, own_ground
-from ..core.cabinet.draw import picture
+from ..core.cabinet import lands
 from ..core.errors import SceneError
 from ..core.formats.elevation import guess_raw, read_elevation
 from ..core.formats.lines import read_contours
@@ -28,7 +26,7 @@ from ..core.survey.sheets import sheets
 from ..core.survey.transect import transect
 from ..core.where import stage_of
 from ..store import rasters, scenes
-from . import builds, ground, jobs, packages, planting, strokes  # noqa: F401
+from . import builds, cabinet, ground, jobs, packages, planting, strokes, supply  # noqa: F401
 from .api import IMMUTABLE, install, openapi, problem, route
 from .history import as_state
 from .live import announce, listen
@@ -58,98 +56,9 @@ def schema():
     return {"scene": scene_schema(), "stages": stage_of, "sheets": [{"kind": x.kind, "label": x.label, "unit": x.unit, "help": x.help} for x in sheets.values()]}
 
 
-@route("GET", "/api/cabinet")
-def cabinet():
-    """What the drawers of the cabinet hold."""
-    return {"kinds": [{"name": k.name, "label": k.label, "family": k.family, "height_m": k.height_m, "reach_m": k.reach_m,
-                       "variants": len(k.variants), "colour": k.colour, "looks": k.looks, "tags": k.tags} for k in kinds.values()],
-            "grounds": [{"name": g.name, "label": g.label, "directed": g.directed, "family": g.family, "grown": g.grown} for g in grounds.values()],
-            "heightmaps": [{"name": name, "label": label} for name, label in heightmaps.LABELS.items()]}
-
-
 def _document(scene: int, body):
     """The document of an order, or the scene's head."""
     return read_scene(body.document if body.document is not None else scenes.state(scene).document)
-
-
-def _known(drawer: dict, name: str):
-    if name not in drawer:
-        raise scenes.Missing(f"“{name}” in the cabinet")
-    return drawer[name]
-
-
-def _fixed(data: bytes, kind: str) -> Response:
-    return Response(data, content_type=kind, headers={"Cache-Control": "private, max-age=3600"})
-
-
-@route("GET", "/api/cabinet/kinds/<name>.png")
-def kind_picture(name):
-    """A small picture of a kind."""
-    _known(kinds, name)
-    shape = kind_of(name).shape(request.args.get("look", "summer"))
-    mesh = shape.levels[0][0]
-    side = max(2.08 * float(np.abs(mesh.positions[:, :2]).max()), 1.04 * float(mesh.positions[:, 2].max()))
-    drawn = picture(mesh, shape.sheet, 96, side, side)
-    top = int(np.argmax(drawn[..., 3].any(axis=1)))
-    return _fixed(png_bytes(drawn[min(top, 60):]), "image/png")
-
-
-@route("GET", "/api/cabinet/kinds/<name>/sheet.png")
-def kind_sheet(name):
-    """A kind's sheet of leaves, bark and far cards."""
-    _known(kinds, name)
-    return _fixed(png_bytes(kind_of(name).shape(request.args.get("look", "summer")).sheet), "image/png")
-
-
-@route("GET", "/api/cabinet/kinds/<name>/shape")
-def kind_shape(name):
-    """A kind's meshes: uint32 length of a JSON head, the head, then the arrays it lists."""
-    _known(kinds, name)
-    shape = kind_of(name).shape(request.args.get("look", "summer"))
-    head, parts, at = {"far_m": shape.far_m, "family": kind_of(name).family, "levels": []}, [], 0
-    for variant in shape.levels:
-        row = []
-        for mesh in variant:
-            entry = {"vertices": len(mesh.positions), "indices": int(mesh.faces.size), "at": at}
-            for values in (mesh.positions, mesh.normals, mesh.uv, mesh.colour, mesh.faces):
-                parts.append(np.ascontiguousarray(values).tobytes())
-                at += len(parts[-1])
-            row.append(entry)
-        head["levels"].append(row)
-    text = json.dumps(head).encode()
-    text += b" " * (-len(text) % 4)
-    return _fixed(struct.pack("<I", len(text)) + text + b"".join(parts), "application/octet-stream")
-
-
-@route("GET", "/api/cabinet/grounds/<name>.png")
-def ground_picture(name):
-    """A small picture of a ground."""
-    return _fixed(png_bytes(_known(grounds, name).maps()[0][::4, ::4, :3]), "image/png")
-
-
-@route("GET", "/api/cabinet/grounds/<name>/maps")
-def ground_maps(name):
-    """Colour with height, then detail: two RGBA pictures of 512 x 512, raw."""
-    return _fixed(_drawn_ground(_known(grounds, name)), "application/octet-stream")
-
-
-def _drawn_ground(ground) -> bytes:
-    """The two pictures as the view draws them: in the first the height stands as its rank."""
-    colour, detail = ground.maps()
-    return np.dstack([colour[..., :3], ground.ranks()]).tobytes() + detail.tobytes()
-
-
-@route("GET", "/api/textures/<name>/maps")
-def own_texture(name):
-    """A texture set that was brought in, as the cabinet's grounds are given."""
-    return _fixed(_drawn_ground(own_ground(name, lambda: builds.Stored().load(name))), "application/octet-stream")
-
-
-@route("GET", "/api/cabinet/heightmaps/<name>.png")
-def heightmap_picture(name):
-    """A small shaded picture of a ready heightmap."""
-    _known(heightmaps.LABELS, name)
-    return _fixed(png_bytes(from_above(heightmaps.ready(name) * np.float32(170), 2.0, size=96)), "image/png")
 
 
 @route("GET", "/api/lands", answer=list[LandLine])
@@ -168,7 +77,7 @@ def get_land(name):
 def land_picture(name):
     """A small shaded picture of a ready-made land."""
     document = lands.document(name)
-    return _fixed(builds.WORK.once(f"land picture {name}", lambda: builds.proof(document, ProofOrder(document={}, width_px=160, fine=True))), "image/png")
+    return cabinet.fixed(builds.WORK.once(f"land picture {name}", lambda: builds.proof(document, ProofOrder(document={}, width_px=160, fine=True))), "image/png")
 
 
 @route("GET", "/api/scenes", answer=list[SceneLine])

@@ -1,13 +1,23 @@
 """Routes of the planting: mixes, the plan with its schedule, and the fault finder."""
-from flask import Response
+import re
+from urllib.parse import unquote
+
+import numpy as np
+from flask import Response, request
 from pydantic import Field
 
 from ..core.build import COMPUTING
+from ..core.cabinet import kinds
+from ..core.cabinet.kind import srgb_bytes
+from ..core.errors import SceneError
 from ..core.formats.plan import counts, plan_pdf, plan_svg, schedule_csv
+from ..core.formats.positions import read_positions
 from ..core.planting.faults import faults
 from ..core.planting.presets import mixed, mixes
+from ..core.planting.tone import toned
 from ..core.scene import read_scene
-from ..store import scenes
+from ..store import parts as kept_parts
+from ..store import rasters, scenes, shared
 from . import builds
 from .api import route
 from .shapes import Shape
@@ -54,6 +64,49 @@ class ScheduleLine(Shape):
     per_ha: float
     least_m: float
     greatest_m: float
+
+
+class PlacesAnswer(Shape):
+    places: str = Field(description="The raster that holds them.")
+    name: str
+    names: list[str]
+    counts: list[int]
+    likely: list[str] = Field(description="For each name the kind of the cabinet that it seems to mean; empty where none does.")
+    told: list[str]
+
+
+class ToneOrder(PlantingOrder):
+    sowing: str
+    towards: str = Field(description="Another sowing, or “ground”: what lies under it.")
+    amount: float = Field(100, ge=0, le=100)
+
+
+class ToneLine(Shape):
+    index: int
+    tint: str
+    bright: float
+
+
+class ToneAnswer(Shape):
+    own: str = Field(description="The sowing's mean colour as it shows now.")
+    other: str
+    pulled: str = Field(description="As it would show.")
+    parts: list[ToneLine]
+
+
+class KeptMix(Shape):
+    id: str
+    name: str
+    drawer: str = Field(description="own or shared")
+    sowings: list[dict]
+    marks: list[dict]
+
+
+class NewMix(Shape):
+    name: str = Field(min_length=1, max_length=80)
+    drawer: str = Field("own", pattern="^(own|shared)$")
+    sowings: list[dict]
+    marks: list[dict] = []
 
 
 def _document(scene: int, body=None):
@@ -119,3 +172,55 @@ def plan_as_pdf(scene):
     """The planting plan as PDF."""
     with COMPUTING:
         return _sent(plan_pdf(builds.draw_up(_document(scene))), "application/pdf", "planting-plan.pdf")
+
+
+@route("POST", "/api/scenes/<int:scene>/places", answer=PlacesAnswer)
+def read_places(scene):
+    """Places from a CSV, GeoJSON points or the named nodes of a GLB, kept for a sowing to stand at; the body is the file."""
+    name = unquote(request.headers.get("X-Name", "places"))[:120]
+    found = read_positions(request.get_data(cache=False), name, _document(scene).plot)
+    return PlacesAnswer(places=rasters.keep(found.table, f"places: {name}").hash, name=name, names=found.names, counts=found.counts(), likely=[likely(n) for n in found.names], told=found.told)
+
+
+def likely(name: str) -> str:
+    """The kind whose name shares most with a word from elsewhere: “Oak_large.003” is an oak."""
+    words = set(re.findall(r"[a-z]+", name.lower()))
+    best = max(kinds.values(), key=lambda k: (len(words & set(re.findall(r"[a-z]+", f"{k.name} {k.label}".lower()))) / max(len(set(re.findall(r"[a-z]+", k.name))), 1), -len(k.name)))
+    return best.name if words & set(re.findall(r"[a-z]+", f"{best.name} {best.label}".lower())) else ""
+
+
+@route("POST", "/api/scenes/<int:scene>/tones", body=ToneOrder, answer=ToneAnswer)
+def pull_tones(scene, body):
+    """Two sowings compared in colour, or one with the ground that it stands on, and the tints that pull the first towards the other."""
+    document = _document(scene, body)
+    index = next((i for i, s in enumerate(document.planting) if s.id == body.sowing), None)
+    if index is None:
+        raise SceneError("There is no such sowing.", "sowing", "Choose one of the planting.")
+    build = builds.draw_up(document)
+    with COMPUTING:
+        own, other, pulled, parts = toned(build, index, body.towards, body.amount / 100)
+    code = lambda c: "#%02x%02x%02x" % tuple(int(v) for v in srgb_bytes(np.asarray(c)))
+    return ToneAnswer(own=code(own), other=code(other), pulled=code(pulled), parts=[ToneLine(index=k, tint=t, bright=b) for k, (t, b) in enumerate(parts)])
+
+
+@route("GET", "/api/kept-mixes", answer=list[KeptMix])
+def kept_mixes():
+    """Planting mixes in the own and in the shared drawer."""
+    own = [KeptMix(id=str(p.id), name=p.name, drawer="own", sowings=p.document["sowings"], marks=p.document.get("marks", [])) for p in kept_parts.of("mix")]
+    return own + [KeptMix(id=m["id"], name=m["name"], drawer="shared", sowings=m["sowings"], marks=m.get("marks", [])) for m in shared.listed()]
+
+
+@route("POST", "/api/kept-mixes", body=NewMix)
+def keep_mix(body):
+    """Puts a planting mix into a drawer. It is checked whole first."""
+    marks = [m for m in body.marks if m.get("kind") != "mask"]
+    read_scene({"name": "mix", "planting": body.sowings, "marks": marks})
+    document = {"format": "sow-mix-1", "name": body.name, "sowings": body.sowings, "marks": marks}
+    return {"id": str(kept_parts.keep("mix", body.name, document)) if body.drawer == "own" else shared.put(body.name, document)}
+
+
+@route("DELETE", "/api/kept-mixes/<drawer>/<mix>")
+def drop_mix(drawer, mix):
+    """Takes a planting mix out of a drawer."""
+    shared.drop(mix) if drawer == "shared" else kept_parts.drop(int(mix))
+    return {"deleted": mix}

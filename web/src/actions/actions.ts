@@ -1,5 +1,5 @@
 /** Everything that a person can do: buttons, the command finder and the shortcut sheet all come from this list. */
-import { Anchor, Archive, Box, Camera, CircleHelp, Copy, Crosshair, Download, Eye, FilePlus2, FolderOpen, History, Image, Keyboard, Layers, LayoutGrid, Map as MapIcon, Maximize, Mountain, MoveDown, MoveUp, PersonStanding, Redo2, Ruler, ScanSearch, Search, Spline, Sprout, Trash2, Undo2, type LucideIcon } from "lucide-react";
+import { Anchor, Archive, Box, Camera, CircleHelp, Copy, Crosshair, Download, Eye, FilePlus2, Focus, FolderOpen, History, Image, Keyboard, Layers, LayoutGrid, LibraryBig, Map as MapIcon, Maximize, Mountain, MoveDown, MoveUp, PersonStanding, RectangleVertical, Redo2, Ruler, ScanSearch, Search, Spline, Sprout, Trash2, Undo2, Wind, type LucideIcon } from "lucide-react";
 import type { Scene } from "../api/client";
 import { edit, engine, freshId, get, set, step, type Section } from "../state";
 import { heightAt } from "../view/products";
@@ -56,6 +56,14 @@ function goToChosen() {
   set({ pose: v.pose });
 }
 
+/** Of all sowings only the chosen one is drawn; once more brings all back. The scene is not changed. */
+function showAlone() {
+  const doc = get().doc!, c = chosen(), others = c ? doc.planting.filter((s) => s.id !== c.entry.id).map((s) => s.id) : [], same = others.length === get().hidden.size && others.every((o) => get().hidden.has(o));
+  const hidden = new Set(same || !c ? [] : others);
+  set({ hidden });
+  if (engine.view && get().products) engine.view.setScene(doc, get().products!, hidden);
+}
+
 function overview() {
   const v = engine.view!, doc = get().doc!, m = get().manifest!, w = doc.plot.width_m, d = doc.plot.depth_m, reach = Math.max(w, d);
   v.pose = { east: w / 2, north: -reach * 0.3, up: m.highest + reach * 0.32, bearing: 0, tilt: -24, focal: 28 };
@@ -82,6 +90,10 @@ export const ACTIONS: Action[] = [
   { id: "ground-presets", name: "Sets of materials for this land", keys: "B", icon: Layers, can: () => !!get().products, run: () => set({ dialog: "ground-presets" }) },
   { id: "texture-sizes", name: "Texture sizes by nearness", keys: "N", icon: ScanSearch, can: () => !!get().doc?.ground.length, run: () => set({ dialog: "texture-sizes" }) },
   { id: "mixes", name: "Planting mixes for this land", keys: "X", icon: Sprout, can: () => !!get().products, run: () => set({ dialog: "mixes" }) },
+  { id: "cabinet", name: "Open the cabinet of kinds", keys: "K", icon: LibraryBig, can: () => !!get().cabinet && !!get().doc, run: () => set((s) => ({ cabinetAt: s.cabinetAt ? null : { drawer: "all", kind: null } })) },
+  { id: "play", name: "Let wind and waves move", keys: "W", icon: Wind, can: () => !!get().products, run: () => { const on = !get().playing; set({ playing: on }); engine.view?.play(on); } },
+  { id: "cards", name: "Draw plants as cards only", keys: "J", icon: RectangleVertical, can: () => !!get().products, run: () => { const t = { ...get().thinned, proxies: !get().thinned.proxies }; set({ thinned: t }); engine.view?.thin(t.budget, t.proxies); } },
+  { id: "alone", name: "Show what is chosen alone", keys: "I", icon: Focus, can: () => ["planting"].includes(chosen()?.list ?? "") || get().hidden.size > 0, run: () => showAlone() },
   { id: "faults", name: "Faults in the planting: what floats, crosses, repeats", keys: "U", icon: Anchor, can: () => !!get().products, run: () => set({ dialog: "faults" }) },
   { id: "why", name: "Why here? Ask of the pinned place", keys: "Y", icon: CircleHelp, can: () => !!get().products, run: () => set((s) => ({ why: !s.why })) },
   { id: "fit-map", name: "Fit the map to the plot", keys: "Home", icon: Maximize, can: () => !!get().mapAt, run: () => set({ mapAt: null }) },
@@ -102,7 +114,7 @@ export const ACTIONS: Action[] = [
   { id: "new", name: "New scene", keys: "Ctrl+Alt+N", icon: FilePlus2, run: () => set({ dialog: "new" }) },
   { id: "scenes", name: "Open a scene", keys: "Ctrl+O", icon: FolderOpen, run: () => set({ dialog: "scenes" }) },
   { id: "keys", name: "Keys and moves", keys: "?", icon: Keyboard, run: () => set({ dialog: "keys" }) },
-  { id: "escape", name: "Leave a tool or dialog", keys: "Escape", run: () => set((s) => ({ tool: s.drawing.length ? s.tool : null, drawing: [], dialog: null, compared: null, clean: false, pinned: s.dialog || s.tool ? s.pinned : false })) },
+  { id: "escape", name: "Leave a tool or dialog", keys: "Escape", run: () => set((s) => ({ tool: s.drawing.length ? s.tool : null, drawing: [], dialog: null, cabinetAt: null, compared: null, clean: false, pinned: s.dialog || s.tool ? s.pinned : false })) },
   ...SECTIONS.map(([section, label], i): Action => ({ id: `section-${section}`, name: `Unfold ${label}`, keys: String(i + 1), icon: section === "handover" ? Download : Box, run: () => set((s) => ({ open: s.open === section ? null : section })) })),
 ];
 

@@ -21,8 +21,18 @@ export type LandLine = Schemas["LandLine"];
 export interface SheetLine { kind: string; label: string; unit: string; help: string }
 export type Light = Required<Schemas["Light"]>;
 export type Shot = Required<Schemas["Shot"]>;
+export type KindLine = Required<Schemas["KindLine"]>;
+export type KindFacts = Schemas["KindFacts"];
+export type ModelAnswer = Schemas["ModelAnswer"];
+export type OwnKind = Required<Schemas["OwnKind"]> & { surfaces: Required<Schemas["OwnSurface"]>[] };
+export type SupplyLine = Schemas["SupplyLine"];
+export type Supply = Required<Schemas["Supply"]>;
+export type KindNearLine = Schemas["KindNearLine"];
+export type PlacesAnswer = Schemas["PlacesAnswer"];
+export type ToneAnswer = Schemas["ToneAnswer"];
+export type KeptMix = Schemas["KeptMix"];
 export interface Cabinet {
-  kinds: { name: string; label: string; family: string; height_m: number; reach_m: number; variants: number; colour: number[]; looks: string[]; tags: string }[];
+  kinds: KindLine[];
   grounds: { name: string; label: string; directed: boolean; family: string; grown: boolean }[];
   heightmaps: { name: string; label: string }[];
 }
@@ -35,9 +45,9 @@ export class Trouble extends Error {
 async function send(method: string, path: string, body?: unknown, headers: Record<string, string> = {}, signal?: AbortSignal): Promise<Response> {
   let answer: Response;
   try {
-    const raw = body instanceof Blob || body === undefined;
+    const raw = body instanceof Blob || body instanceof FormData || body === undefined;
     answer = await fetch(path, { method, signal, headers: raw ? headers : { "Content-Type": "application/json", ...headers },
-      body: raw ? (body as Blob | undefined) : JSON.stringify(body) });
+      body: raw ? (body as Blob | FormData | undefined) : JSON.stringify(body) });
   } catch (e) {
     if ((e as Error).name === "AbortError") throw e;
     throw new Trouble({ type: "about:blank", title: "Lost touch with the server", status: 0, detail: "The server does not answer. Nothing that was kept is lost.", path: "", advice: "Run ./sow start; the page goes on by itself." }, true);
@@ -53,6 +63,13 @@ async function send(method: string, path: string, body?: unknown, headers: Recor
 
 export async function ask<T>(method: string, path: string, body?: unknown, headers?: Record<string, string>, signal?: AbortSignal): Promise<T> {
   return (await send(method, path, body, headers, signal)).json();
+}
+
+/** Sends files as a form, each under `auto`. */
+export async function sendFiles<T>(path: string, files: File[]): Promise<T> {
+  const form = new FormData();
+  for (const f of files) form.append("auto", f, f.name);
+  return (await send("POST", path, form)).json();
 }
 
 export async function bytesOf(path: string): Promise<ArrayBuffer> {

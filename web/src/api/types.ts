@@ -157,6 +157,261 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cabinet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the drawers of the cabinet hold, own kinds among them. */
+        get: operations["cabinet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cabinet/kinds/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is known of a kind: triangles of its levels, where it is used, and how a model brought in was made. */
+        get: operations["kind_facts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cabinet/kinds/{name}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small picture of a kind. */
+        get: operations["kind_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cabinet/kinds/{name}/turning.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kind seen from all sides: 16 pictures side by side, a whole turn. */
+        get: operations["kind_turning"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cabinet/kinds/{name}/sheet.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kind's sheet of leaves, bark and far cards. */
+        get: operations["kind_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cabinet/kinds/{name}/kind.glb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kind as GLB with its variants and levels. */
+        get: operations["kind_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cabinet/kinds/{name}/shape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kind's meshes: uint32 length of a JSON head, the head, then the arrays it lists. */
+        get: operations["kind_shape"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a model to be made a kind. Files as a form: one .glb, or one .obj with its .mtl and pictures. */
+        post: operations["new_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/models/{source}/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a kept model a kind, or makes it anew with other settings, and puts it into the own drawer. */
+        post: operations["new_kind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/favourites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Marks a kind as a favourite, or no longer. */
+        post: operations["favourite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/kinds-near": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** For each kind of the scene how near the shots come, which level that calls for, and what it costs. */
+        post: operations["kinds_near"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cabinet/grounds/{name}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small picture of a ground. */
+        get: operations["ground_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cabinet/grounds/{name}/maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Colour with height, then detail: two RGBA pictures of 512 x 512, raw. */
+        get: operations["ground_maps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/textures/{name}/maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A texture set that was brought in, as the cabinet's grounds are given. */
+        get: operations["own_texture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cabinet/heightmaps/{name}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small shaded picture of a ready heightmap. */
+        get: operations["heightmap_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene}/undo": {
         parameters: {
             query?: never;
@@ -549,6 +804,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Places from a CSV, GeoJSON points or the named nodes of a GLB, kept for a sowing to stand at; the body is the file. */
+        post: operations["read_places"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene}/tones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Two sowings compared in colour, or one with the ground that it stands on, and the tints that pull the first towards the other. */
+        post: operations["pull_tones"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept-mixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Planting mixes in the own and in the shared drawer. */
+        get: operations["kept_mixes"];
+        put?: never;
+        /** Puts a planting mix into a drawer. It is checked whole first. */
+        post: operations["keep_mix"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept-mixes/{drawer}/{mix}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a planting mix out of a drawer. */
+        delete: operations["drop_mix"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/supplier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the supplier has. */
+        get: operations["supplier_listing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/supplier/{item}/fetches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins to fetch an item at a texture size and a number of triangles. */
+        post: operations["fetch_item"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fetches/{fetch}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a fetch is. */
+        get: operations["get_fetch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -592,142 +967,6 @@ export interface paths {
         };
         /** JSON Schema of a scene; the page makes its panels from it. */
         get: operations["schema"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cabinet": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What the drawers of the cabinet hold. */
-        get: operations["cabinet"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cabinet/kinds/{name}.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A small picture of a kind. */
-        get: operations["kind_picture"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cabinet/kinds/{name}/sheet.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A kind's sheet of leaves, bark and far cards. */
-        get: operations["kind_sheet"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cabinet/kinds/{name}/shape": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A kind's meshes: uint32 length of a JSON head, the head, then the arrays it lists. */
-        get: operations["kind_shape"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cabinet/grounds/{name}.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A small picture of a ground. */
-        get: operations["ground_picture"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cabinet/grounds/{name}/maps": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Colour with height, then detail: two RGBA pictures of 512 x 512, raw. */
-        get: operations["ground_maps"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/textures/{name}/maps": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A texture set that was brought in, as the cabinet's grounds are given. */
-        get: operations["own_texture"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/cabinet/heightmaps/{name}.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A small shaded picture of a ready heightmap. */
-        get: operations["heightmap_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2443,6 +2682,13 @@ export interface components {
              */
             mend_cm: number | null;
         };
+        /** FavouriteOrder */
+        FavouriteOrder: {
+            /** Kind */
+            kind: string;
+            /** On */
+            on: boolean;
+        };
         /** Form */
         Form: {
             /** Id */
@@ -3252,6 +3498,139 @@ export interface components {
                 [key: string]: unknown;
             } | null;
         };
+        /** KeptMix */
+        KeptMix: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Drawer
+             * @description own or shared
+             */
+            drawer: string;
+            /** Sowings */
+            sowings: {
+                [key: string]: unknown;
+            }[];
+            /** Marks */
+            marks: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** KindAnswer */
+        KindAnswer: {
+            kind: components["schemas"]["KindLine"];
+            /** Told */
+            told: string[];
+        };
+        /** KindFacts */
+        KindFacts: {
+            kind: components["schemas"]["KindLine"];
+            /**
+             * Triangles
+             * @description Of each level, near to far, of the first variant.
+             */
+            triangles: number[];
+            /** Far M */
+            far_m: number[];
+            /** Used */
+            used: components["schemas"]["UsedLine"][];
+            /**
+             * Settings
+             * @description Of a model brought in, to change it.
+             * @default null
+             */
+            settings: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Told
+             * @default []
+             */
+            told: string[];
+        };
+        /** KindLine */
+        KindLine: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Family */
+            family: string;
+            /** Height M */
+            height_m: number;
+            /** Reach M */
+            reach_m: number;
+            /** Variants */
+            variants: number;
+            /** Colour */
+            colour: number[];
+            /** Looks */
+            looks: string[];
+            /** Tags */
+            tags: string;
+            /**
+             * Surfaces
+             * @description Of a model brought in.
+             */
+            surfaces?: string[];
+            /**
+             * Part
+             * @description Its number in the own drawer.
+             * @default null
+             */
+            part: number | null;
+            /**
+             * Favourite
+             * @default false
+             */
+            favourite: boolean;
+            /**
+             * Gone
+             * @description Its model is not in the store: a bare stake stands for it.
+             * @default false
+             */
+            gone: boolean;
+        };
+        /** KindNearLine */
+        KindNearLine: {
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: number;
+            /** Nearest M */
+            nearest_m: number | null;
+            /** Shot */
+            shot: string;
+            /** Pixels */
+            pixels: number;
+            /** Level */
+            level: number;
+            /** Triangles */
+            triangles: number;
+            /** Most */
+            most: number;
+            /** Drawn */
+            drawn: number;
+            /** Verdict */
+            verdict: string;
+        };
+        /** KindOrder */
+        KindOrder: {
+            settings: components["schemas"]["OwnKind"];
+            /**
+             * Part
+             * @description The own kind that this one replaces.
+             * @default null
+             */
+            part: number | null;
+        };
         /** Lacking */
         Lacking: {
             /** Path */
@@ -3906,6 +4285,30 @@ export interface components {
             /** Help */
             help: string;
         };
+        /** ModelAnswer */
+        ModelAnswer: {
+            /** Source */
+            source: string;
+            /** Name */
+            name: string;
+            /** Triangles */
+            triangles: number;
+            /**
+             * Size
+             * @description In the file's own units and axes.
+             */
+            size: number[];
+            /** Surfaces */
+            surfaces: string[];
+            /** Cut */
+            cut: boolean[];
+            /** Told */
+            told: string[];
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+        };
         /** Move */
         Move: {
             /** Id */
@@ -4142,6 +4545,27 @@ export interface components {
             /** Verdict */
             verdict: string;
         };
+        /** NewMix */
+        NewMix: {
+            /** Name */
+            name: string;
+            /**
+             * Drawer
+             * @default own
+             */
+            drawer: string;
+            /** Sowings */
+            sowings: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Marks
+             * @default []
+             */
+            marks: {
+                [key: string]: unknown;
+            }[];
+        };
         /** NewPart */
         NewPart: {
             /** Scene */
@@ -4332,6 +4756,87 @@ export interface components {
              */
             soft: number;
         };
+        /**
+         * OwnKind
+         * @description How a model becomes a kind.
+         */
+        OwnKind: {
+            /**
+             * Label
+             * @default Own kind
+             */
+            label: string;
+            /**
+             * Family
+             * @default thing
+             * @enum {string}
+             */
+            family: "tree" | "shrub" | "grass" | "flower" | "fern" | "climber" | "stone" | "wood" | "figure" | "thing";
+            /**
+             * Tags
+             * @default
+             */
+            tags: string;
+            /**
+             * Up
+             * @default y
+             * @enum {string}
+             */
+            up: "x" | "y" | "z";
+            /**
+             * Scale
+             * @description Metres of one unit of the file.
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Height M
+             * @description 0: as the scale gives it.
+             * @default 0
+             */
+            height_m: number;
+            /**
+             * Origin
+             * @default foot
+             * @enum {string}
+             */
+            origin: "foot" | "kept";
+            /**
+             * Most Triangles
+             * @default 40000
+             */
+            most_triangles: number;
+            /** Surfaces */
+            surfaces?: components["schemas"]["OwnSurface"][];
+        };
+        /**
+         * OwnSurface
+         * @description What is changed of one surface of a model.
+         */
+        OwnSurface: {
+            /**
+             * Tint
+             * @default #ffffff
+             */
+            tint: string;
+            /**
+             * Bright
+             * @default 100
+             */
+            bright: number;
+            /**
+             * Light
+             * @description Light that comes through, %.
+             * @default 0
+             */
+            light: number;
+            /**
+             * Cut
+             * @description Clear parts are cut out; none: as in the file.
+             * @default null
+             */
+            cut: boolean | null;
+        };
         /** Part */
         Part: {
             /** Kind */
@@ -4375,6 +4880,13 @@ export interface components {
              * @default #ffffff
              */
             tint: string;
+            /**
+             * Lightness
+             * @default 100
+             */
+            bright: number;
+            /** Called in the file */
+            called?: string[];
             /** Belongs where */
             where?: (components["schemas"]["InArea"] | components["schemas"]["Bend"] | components["schemas"]["Covered"] | components["schemas"]["Drawn"] | components["schemas"]["Facing"] | components["schemas"]["FromWater"] | components["schemas"]["Gathers"] | components["schemas"]["Height"] | components["schemas"]["Hollows"] | components["schemas"]["InSight"] | components["schemas"]["Laid"] | components["schemas"]["NearLine"] | components["schemas"]["Lowered"] | components["schemas"]["NearPiece"] | components["schemas"]["NearSowing"] | components["schemas"]["Openness"] | components["schemas"]["Patches"] | components["schemas"]["Scree"] | components["schemas"]["Shore"] | components["schemas"]["Shows"] | components["schemas"]["Slope"] | components["schemas"]["Sunlit"] | components["schemas"]["Roughness"] | components["schemas"]["Wetness"])[];
         };
@@ -4593,6 +5105,17 @@ export interface components {
              * @enum {string}
              */
             look: "season" | "spring" | "summer" | "autumn" | "winter" | "snow" | "dead" | "burnt";
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Blends into the land
+             * @description How high above the ground it takes the ground's colour; for banks and boulders whose rim must not show.
+             * @default 0
+             */
+            blend_cm: number;
         };
         /** PieceLine */
         PieceLine: {
@@ -4605,6 +5128,27 @@ export interface components {
             kind: string;
             /** Up M */
             up_m: number;
+        };
+        /** PlacesAnswer */
+        PlacesAnswer: {
+            /**
+             * Places
+             * @description The raster that holds them.
+             */
+            places: string;
+            /** Name */
+            name: string;
+            /** Names */
+            names: string[];
+            /** Counts */
+            counts: number[];
+            /**
+             * Likely
+             * @description For each name the kind of the cabinet that it seems to mean; empty where none does.
+             */
+            likely: string[];
+            /** Told */
+            told: string[];
         };
         /** PlantingOrder */
         PlantingOrder: {
@@ -5511,7 +6055,19 @@ export interface components {
              * @default natural
              * @enum {string}
              */
-            layout: "natural" | "clumped" | "rows" | "line";
+            layout: "natural" | "clumped" | "rows" | "line" | "given";
+            /**
+             * Places
+             * @default
+             */
+            places: string;
+            /**
+             * Places from
+             * @default
+             */
+            places_from: string;
+            /** Names in the file */
+            names?: string[];
             /**
              * Clump
              * @description Across.
@@ -5596,6 +6152,12 @@ export interface components {
              * @default 180
              */
             face_high: number;
+            /**
+             * Its surface
+             * @description One material of a model brought in; empty: all of them.
+             * @default
+             */
+            surface: string;
             /**
              * As high as
              * @description Above the piece's foot.
@@ -5992,6 +6554,74 @@ export interface components {
              */
             day: number;
         };
+        /** Supply */
+        Supply: {
+            /** Id */
+            id: string;
+            /** Item */
+            item: string;
+            /**
+             * State
+             * @description running, done, failed
+             * @default running
+             */
+            state: string;
+            /**
+             * Share
+             * @default 0
+             */
+            share: number;
+            /**
+             * Bytes
+             * @default 0
+             */
+            bytes: number;
+            /**
+             * Told
+             * @default
+             */
+            told: string;
+            /**
+             * Kind
+             * @description The own kind that it became.
+             * @default
+             */
+            kind: string;
+            /**
+             * Texture
+             * @description The texture set that it became.
+             * @default
+             */
+            texture: string;
+        };
+        /** SupplyLine */
+        SupplyLine: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Sort */
+            sort: string;
+            /** Note */
+            note: string;
+            /** Texture Px */
+            texture_px: number[];
+            /** Triangles */
+            triangles: number[];
+        };
+        /** SupplyOrder */
+        SupplyOrder: {
+            /**
+             * Texture Px
+             * @default 512
+             */
+            texture_px: number;
+            /**
+             * Triangles
+             * @default 3000
+             */
+            triangles: number;
+        };
         /** SurveyAnswer */
         SurveyAnswer: {
             /** Key */
@@ -6167,6 +6797,54 @@ export interface components {
              */
             seam: number;
         };
+        /** ToneAnswer */
+        ToneAnswer: {
+            /**
+             * Own
+             * @description The sowing's mean colour as it shows now.
+             */
+            own: string;
+            /** Other */
+            other: string;
+            /**
+             * Pulled
+             * @description As it would show.
+             */
+            pulled: string;
+            /** Parts */
+            parts: components["schemas"]["ToneLine"][];
+        };
+        /** ToneLine */
+        ToneLine: {
+            /** Index */
+            index: number;
+            /** Tint */
+            tint: string;
+            /** Bright */
+            bright: number;
+        };
+        /** ToneOrder */
+        ToneOrder: {
+            /**
+             * Document
+             * @default null
+             */
+            document: {
+                [key: string]: unknown;
+            } | null;
+            /** Sowing */
+            sowing: string;
+            /**
+             * Towards
+             * @description Another sowing, or “ground”: what lies under it.
+             */
+            towards: string;
+            /**
+             * Amount
+             * @default 100
+             */
+            amount: number;
+        };
         /** TransectAnswer */
         TransectAnswer: {
             /** Length */
@@ -6256,6 +6934,18 @@ export interface components {
              * @description Bytes of the whole store, all scenes.
              */
             database: number;
+        };
+        /** UsedLine */
+        UsedLine: {
+            /** Scene */
+            scene: number;
+            /** Name */
+            name: string;
+            /**
+             * Where
+             * @description Sowings, and “by hand” with the number of pieces.
+             */
+            where: string[];
         };
         /** VerdictLine */
         VerdictLine: {
@@ -6847,6 +7537,455 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["NearnessLine"][];
                 };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cabinet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kind_facts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindFacts"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kind_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kind_turning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kind_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kind_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kind_shape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["KindOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    favourite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["FavouriteOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kinds_near: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NearOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindNearLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ground_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ground_maps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_texture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    heightmap_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem */
             "4XX": {
@@ -7610,6 +8749,257 @@ export interface operations {
             };
         };
     };
+    read_places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacesAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pull_tones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ToneOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToneAnswer"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kept_mixes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptMix"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_mix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewMix"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_mix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawer: string;
+                mix: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    supplier_listing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyLine"][];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fetch_item: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SupplyOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Supply"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_fetch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fetch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Supply"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     health: {
         parameters: {
             query?: never;
@@ -7669,236 +9059,6 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    cabinet: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    kind_picture: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    kind_sheet: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    kind_shape: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    ground_picture: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    ground_maps: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    own_texture: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description A problem */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    heightmap_picture: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
             cookie?: never;
         };
         requestBody?: never;

@@ -5,6 +5,7 @@ import { action, find } from "../actions/actions";
 import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
 import { fillHollow } from "../actions/place";
 import { BrushTools } from "./hand";
+import { CabinetSheet, useForeignKinds } from "./cabinet";
 import { complete } from "./settings";
 import { drag, edit, engine, freshId, get, readPlace, set, usePage } from "../state";
 import { View } from "../view/view";
@@ -33,11 +34,7 @@ export function onGround(east: number, north: number) {
   const { tool, doc, chosen } = get();
   if (!doc) return;
   if (tool === "figure") {
-    const id = freshId("figure"), b = engine.view?.pose.bearing ?? 0, { placing, schema, cabinet } = get(), kind = cabinet!.kinds.find((k) => k.name === placing), person = placing === "person", name = person ? "Person" : kind?.label ?? placing;
-    const loose = kind && ["stone", "wood", "tree", "shrub"].includes(kind.family), turn = loose ? Math.random() * 360 : (b + (person ? 20 : 0)) % 360;
-    void edit(person ? "Person for scale" : `${name} placed`, (d) => d.pieces.push(complete(schema, schema.scene.$defs.Piece, { id, name, on: true, kind: placing, east_m: +east.toFixed(2), north_m: +north.toFixed(2), turn: +turn.toFixed(1), size: 100,
-      sink_cm: kind?.family === "stone" ? +(kind.height_m * 18).toFixed(0) : kind?.family === "tree" ? 8 : 0, variant: loose ? Math.floor(Math.random() * kind.variants) : 0 })));
-    set({ tool: null, chosen: id, open: "planting" });
+    standOne(get().placing, east, north);
     return;
   }
   if (tool === "pool") {
@@ -50,10 +47,20 @@ export function onGround(east: number, north: number) {
   engine.view?.ring(east, north, 1.5);
 }
 
+/** One piece of a kind at a place: stones and trees turned at random, others with their face to the eye. */
+function standOne(placing: string, east: number, north: number) {
+  const id = freshId("figure"), b = engine.view?.pose.bearing ?? 0, { schema, cabinet } = get(), kind = cabinet!.kinds.find((k) => k.name === placing), person = placing === "person", name = person ? "Person" : kind?.label ?? placing;
+  const loose = kind && ["stone", "wood", "tree", "shrub"].includes(kind.family), turn = loose ? Math.random() * 360 : (b + (person ? 20 : 0)) % 360;
+  void edit(person ? "Person for scale" : `${name} placed`, (d) => d.pieces.push(complete(schema, schema.scene.$defs.Piece, { id, name, on: true, kind: placing, east_m: +east.toFixed(2), north_m: +north.toFixed(2), turn: +turn.toFixed(1), size: 100,
+    sink_cm: kind?.family === "stone" ? +(kind.height_m * 18).toFixed(0) : kind?.family === "tree" ? 8 : 0, variant: loose ? Math.floor(Math.random() * kind.variants) : 0 })));
+  set({ tool: null, chosen: id, open: "planting" });
+}
+
 export function Face() {
   const [ref, size] = usePlaceSize(), canvas = useRef<HTMLCanvasElement>(null), pad = useRef<HTMLDivElement>(null), mapOnFace = usePage((s) => s.mapOnFace);
   const doc = usePage((s) => s.doc), products = usePage((s) => s.products), tool = usePage((s) => s.tool), clean = usePage((s) => s.clean), pinned = usePage((s) => s.pinned);
   const insetShot = usePage((s) => s.insetShot), chosenShot = doc?.shots.find((s) => s.id === insetShot) ?? null, trouble = usePage((s) => s.trouble), told = usePage((s) => s.told), cutting = usePage((s) => !!s.transect), drawing = usePage((s) => s.drawing.length);
+  useForeignKinds();
   const faceSize = { width: Math.max(2, size.width), height: Math.max(2, size.height) };
 
   useEffect(() => {
@@ -93,7 +100,9 @@ export function Face() {
         {mapOnFace && <MapCanvas width={faceSize.width} height={faceSize.height} big onPlace={onGround} onHover={(e, n) => { if (!get().pinned) set({ place: readPlace(e, n) }); }} />}
         <div className="absolute" style={mapOnFace ? { left: INSET.left, bottom: INSET.bottom, width: INSET.width, height: INSET.height, boxShadow: "0 0 0 1.5px #23302b, 0 0 0 5.5px #f4efe4" } : { inset: 0 }}>
           <canvas ref={canvas} className="block" data-view />
-          <div ref={pad} tabIndex={0} role="application" aria-label="View of the land" className={`absolute inset-0 ${tool ? "cursor-crosshair" : ""}`} style={{ touchAction: "none" }} data-pad />
+          <div ref={pad} tabIndex={0} role="application" aria-label="View of the land" className={`absolute inset-0 ${tool ? "cursor-crosshair" : ""}`} style={{ touchAction: "none" }} data-pad
+            onDragOver={(e) => { if (e.dataTransfer.types.includes("sow/kind")) { e.preventDefault(); e.stopPropagation(); e.dataTransfer.dropEffect = "copy"; const r = e.currentTarget.getBoundingClientRect(), p = engine.view?.pick((e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height); if (p) engine.view?.ring(p.x, p.y, 0.8); } }}
+            onDrop={(e) => { const kind = e.dataTransfer.getData("sow/kind"); if (!kind) return; e.preventDefault(); e.stopPropagation(); const r = e.currentTarget.getBoundingClientRect(), p = engine.view?.pick((e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height); engine.view?.ring(0, 0, null); if (p) standOne(kind, p.x, p.y); }} />
         </div>
         {!mapOnFace && !clean && <div className="pointer-events-none absolute" style={{ left: INSET.left, bottom: INSET.bottom, width: INSET.width, height: INSET.height, boxShadow: "0 0 0 1.5px #23302b, 0 0 0 5.5px #f4efe4" }}>
           {!chosenShot && <div className="pointer-events-auto"><MapCanvas width={INSET.width} height={INSET.height} big={false} onPlace={onGround} /></div>}
@@ -106,6 +115,7 @@ export function Face() {
         {!clean && <div className="pointer-events-none absolute top-3 left-3 flex max-w-[calc(100%-300px)] flex-col items-start gap-2 *:pointer-events-auto"><BrushTools /><SurveyKey /></div>}
         {!clean && <WhyHere />}
         <Wipe />
+        <CabinetSheet />
         {told && <div role="status" className="absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink bg-paper px-3 py-1"><span>{told}</span><button className="text-soft underline" onClick={() => set({ told: null })}>put away</button></div>}
         {trouble && <Trouble />}
         {doc && !doc.land.length && !mapOnFace && <div className="absolute top-14 left-1/2 w-[380px] -translate-x-1/2 border border-ink bg-paper/95 px-4 py-3"><b className="font-show">Flat ground.</b> Drop a heightmap here (PNG or TIFF), or add noise or a broad form under <b>Land</b> in the key. <button className="underline" onClick={action("lands").run}>Ready-made lands…</button></div>}

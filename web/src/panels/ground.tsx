@@ -1,11 +1,12 @@
 /** The ground: ready sets of materials, own textures, matched colours, texture sizes, and why what lies here lies here. */
 import { useEffect, useRef, useState } from "react";
 import { listOf, type ListName } from "../actions/actions";
-import { ask, fileOf, Trouble } from "../api/client";
+import { ask, fileOf, sendFiles, Trouble } from "../api/client";
 import { edit, engine, get, set, tell, usePage, type Section } from "../state";
 import { LABELS } from "./labels";
 import { at, complete, Fold, Line, Range, shown, type Path } from "./settings";
 import { SheetBox } from "./sheetbox";
+import { chooseFiles, watch } from "./watch";
 
 interface Preset { name: string; label: string; help: string }
 interface Made { preset: Preset; materials: Record<string, unknown>[]; told: string[]; url: string }
@@ -51,33 +52,12 @@ export function GroundPresets() {
 
 interface Kept { texture: string; name: string; told: string[]; seam: number }
 
-interface Held { name: string; getFile: () => Promise<File> }
-const watched = new Map<string, { path: Path; handles: Held[]; stamp: string }>();
-
-/** Looks whether files that were chosen for a material have been saved again outside, and reads them in place. */
-async function lookAgain() {
-  for (const [id, w] of watched) {
-    const doc = get().doc, index = doc?.ground.findIndex((m) => m.id === id) ?? -1;
-    if (index < 0) { watched.delete(id); continue; }
-    try {
-      const files = await Promise.all(w.handles.map((h) => h.getFile())), stamp = files.map((f) => `${f.name} ${f.lastModified} ${f.size}`).join();
-      if (stamp === w.stamp) continue;
-      w.stamp = stamp;
-      await bring(files, false, ["ground", index, "texture"], "read again");
-    } catch { watched.delete(id); /* moved or forbidden: it is told by the texture staying as it is */ }
-  }
-}
-setInterval(() => { if (watched.size) void lookAgain(); }, 1500);
-
 /** Sends a set and gives it to the material. */
 async function bring(list: File[], mend: boolean, path: Path, word = "texture"): Promise<Kept | null> {
-  const form = new FormData();
-  for (const f of list) form.append("auto", f, f.name);
   try {
-    const answer = await fetch(`/api/textures${mend ? "?mend=1" : ""}`, { method: "POST", body: form }), data = await answer.json();
-    if (!answer.ok) throw new Trouble(data);
-    await edit(`${at(get().doc, path.slice(0, -1)).name}: ${word} ${(data as Kept).name}`, (d) => { at(d, path.slice(0, -1)).texture = (data as Kept).texture; });
-    return data as Kept;
+    const data = await sendFiles<Kept>(`/api/textures${mend ? "?mend=1" : ""}`, list);
+    await edit(`${at(get().doc, path.slice(0, -1)).name}: ${word} ${data.name}`, (d) => { at(d, path.slice(0, -1)).texture = data.texture; });
+    return data;
   } catch (e) { tell(e); return null; }
 }
 
@@ -90,13 +70,15 @@ export function TextureLine({ path, value, label }: { path: Path; value: string;
     if (found) { files.current = list; setKept(found); }
   };
   const choose = async () => {
-    const pick = (window as unknown as { showOpenFilePicker?: (o: object) => Promise<Held[]> }).showOpenFilePicker;
-    if (!pick) { input.current?.click(); return; }
-    try {
-      const handles = await pick({ multiple: true }), list = await Promise.all(handles.map((h) => h.getFile()));
-      await send(list, false);
-      watched.set(at(get().doc, path.slice(0, -1)).id, { path, handles, stamp: list.map((f) => `${f.name} ${f.lastModified} ${f.size}`).join() });
-    } catch { /* nothing was chosen */ }
+    const found = await chooseFiles(true);
+    if (!found) { input.current?.click(); return; }
+    if (!found.files.length) return;
+    await send(found.files, false);
+    const id = at(get().doc, path.slice(0, -1)).id as string;
+    watch(`texture ${id}`, found.files, found.handles, async (list) => {
+      const index = get().doc?.ground.findIndex((m) => m.id === id) ?? -1;
+      return index >= 0 && !!(await bring(list, false, ["ground", index, "texture"], "read again"));
+    });
   };
   return (
     <div data-texture>

@@ -1,11 +1,12 @@
 /** The key: headed sections in the order of the work, each a numbered legend whose chosen entry unfolds in place. */
 import { ChevronDown, ChevronUp, Copy, Eye, EyeOff, Trash2 } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { action, keepShot, listOf, pathOf, type ListName } from "../actions/actions";
 import { ask, type Job, type Scene, type SceneLine } from "../api/client";
 import { fetchSheet } from "../view/products";
 import { edit, engine, freshId, get, set, tell, usePage, without, type Section } from "../state";
 import { dropRaster, RASTERS } from "./drop";
+import { sowingOf } from "./cabinet";
 import { HandPanel, MaskBrush } from "./hand";
 import { MaskPanel, newMask } from "./masks";
 import { contourHere, fillHollow, reshape } from "../actions/place";
@@ -56,12 +57,7 @@ function offers(list: ListName): { key: string; label: string; note?: string; ma
     { key: "pool", label: "Pool", note: "one hollow", make: () => ({ kind: "standing", name: "Pool", level_m: round(low + span * 0.12, 1), reach: "pool", ...centre }) },
     { key: "stream", label: "Stream", note: "along a line", make: (d) => ({ kind: "standing", name: "Stream", reach: "stream", mark: d.marks.find((m) => m.kind === "line")?.id ?? "", width_m: nice(Math.max(0.5, reach * 0.004)), clear_m: 1 }) }];
   if (list === "ground") return get().cabinet!.grounds.filter((g) => g.family === g.name).map((g) => ({ key: g.name, label: g.label, make: (d) => ({ name: g.label, ground: g.name, ...(g.grown ? { stands: 20 } : {}), where: d.ground.length ? [["granite", "scree", "sandstone"].includes(g.name) ? { kind: "slope", low: 28, high: 90, soft: 8 } : ["snow", "sand", "ice"].includes(g.name) ? { kind: "slope", low: 0, high: 22, soft: 8 } : ["wet-sand", "cobbles"].includes(g.name) && d.water.length ? { kind: "shore", low: -20, high: g.name === "cobbles" ? 2 : 0.6, soft: 0.6 } : g.name === "mud" ? { kind: "wetness", low: 8, high: 40, soft: 1.5 } : { kind: "patches", size_m: nice(reach * 0.06), share: 45, seed }] : [] }) }));
-  if (list === "planting") return get().cabinet!.kinds.filter((k) => k.family !== "figure").map((k) => {
-    const stone = k.family === "stone", tree = k.family === "tree", apart = round(Math.max(0.05, k.reach_m * (tree ? 0.9 : 0.75)), 2), density = +Math.min(100 * (0.35 / (apart * apart)), tree ? 1.2 : stone ? 2 : 400, 6e6 / (doc!.plot.width_m * doc!.plot.depth_m)).toPrecision(2); // at most 60,000 to begin with
-    return { key: k.name, label: k.label, note: k.family, make: () => ({ name: k.label, mix: [{ kind: k.name, share: 100 }], density, apart_m: apart, seed,
-      stance: stone ? { smallest: 40, largest: 170, lean: 80, sway: 12, sink_cm: round(k.height_m * 22) } : { smallest: 70, largest: 130, lean: tree ? 0 : 35, sway: tree ? 2 : 6, sink_cm: tree ? 10 : 1 },
-      where: [{ kind: "slope", low: 0, high: tree ? 32 : 38, soft: 6 }, ...(tree ? [{ kind: "patches", size_m: nice(Math.max(20, reach * 0.05)), share: 30, seed }] : [])] }) };
-  });
+  if (list === "planting") return get().cabinet!.kinds.filter((k) => k.family !== "figure").map((k) => ({ key: k.name, label: k.label, note: k.family, make: () => sowingOf(k) }));
   return [];
 }
 
@@ -92,7 +88,7 @@ export function Margin() {
 
 function Head({ section, title, figure, children }: { section: Section; title: string; figure: React.ReactNode; children: React.ReactNode }) {
   const open = usePage((s) => s.open === section), ref = useRef<HTMLElement>(null);
-  useEffect(() => { if (open) setTimeout(() => ref.current?.scrollIntoView({ block: "nearest" }), 60); }, [open]);
+  useLayoutEffect(() => { if (open) ref.current?.scrollIntoView({ block: "nearest" }); }, [open]);
   return (
     <section ref={ref} data-section={section} className={open ? "border-t-2 border-moss" : "border-t border-ink"}>
       <button className={`flex w-full items-baseline justify-between gap-3 bg-paper py-[5px] text-left ${open ? "sticky top-0 z-10" : ""}`} aria-expanded={open} onClick={() => set({ open: open ? null : section })}>
@@ -220,7 +216,7 @@ function Row({ list, index, entry }: { list: ListName; index: number; entry: any
   const chosen = usePage((s) => s.chosen === entry.id || (list === "planting" && s.chosen === `sown-${entry.id}`)), [over, setOver] = useState(false), picture = usePage((s) => s.manifest?.pictures[entry.id]), page = usePage(), hidden = usePage((s) => s.hidden.has(entry.id));
   const last = useRef<string | undefined>(undefined), ref = useRef<HTMLDivElement>(null);
   if (picture) last.current = picture;
-  useEffect(() => { if (chosen) setTimeout(() => ref.current?.scrollIntoView({ block: "nearest" }), 80); }, [chosen]);
+  useLayoutEffect(() => { if (chosen) ref.current?.scrollIntoView({ block: "nearest" }); }, [chosen]);
   const src = list === "shots" || list === "marks" || list === "water" ? null : picture ?? last.current;
   return (
     <div ref={ref} data-entry={entry.id} onDragOver={(ev) => { if (ev.dataTransfer.types.includes(`sow/${list}`)) { ev.preventDefault(); ev.stopPropagation(); setOver(true); } }} onDragLeave={() => setOver(false)}

@@ -7,6 +7,7 @@ import { drag, edit, engine, freshId, get, set, tell, usePage } from "../state";
 import { heightAt } from "../view/products";
 import { MaskBrush } from "./hand";
 import { AddMenu } from "./menu";
+import { Num } from "./num";
 import { at, complete, Drawer, Fold, modelOf, put, Range, Settings, shown, type Path } from "./settings";
 import { SheetBox } from "./sheetbox";
 import { Where } from "./where";
@@ -16,14 +17,6 @@ const SEASONS = ["spring", "summer", "autumn", "winter", "snow"] as const;
 export function SeasonLine() {
   const season = usePage((s) => s.doc!.season ?? "summer");
   return <div className="mb-1 flex items-center justify-between" title="Leaves, flowers and snow on all that is of the season; each kind of a mix may have a look of its own"><span>Season</span><span className="flex">{SEASONS.map((k) => <button key={k} className={`btn -ml-px px-[5px]! ${season === k ? "on" : ""}`} data-season={k} aria-pressed={season === k} onClick={() => void edit(`Season: ${k}`, (d) => { d.season = k; })}>{k}</button>)}</span></div>;
-}
-
-/** A small number that is typed. */
-function Num({ label, value, unit, onKeep }: { label: string; value: number; unit: string; onKeep: (v: number) => void }) {
-  const [text, setText] = useState<string | null>(null), now = text ?? shown(value);
-  const keep = () => { const v = parseFloat((text ?? "").replace(/[, ]/g, "")); if (text !== null && Number.isFinite(v) && v >= 0 && v !== value) onKeep(v); setText(null); };
-  return <span className="whitespace-nowrap"><input className="num" aria-label={label} style={{ width: `${Math.max(3, now.length + 0.6)}ch` }} value={now} onFocus={(e) => { setText(String(+value.toPrecision(6))); e.target.select(); }} onChange={(e) => setText(e.target.value)} onBlur={keep}
-    onKeyDown={(e) => { if (e.key === "Enter") (e.target as HTMLInputElement).blur(); if (e.key === "Escape") { setText(null); (e.target as HTMLInputElement).blur(); } e.stopPropagation(); }} /> <span className="text-soft">{unit}</span></span>;
 }
 
 /** The amount in each of the ways that people say it, and what stands beside what was wished. */

@@ -9,12 +9,14 @@ interface Shape { levels: Level[][]; sheet: THREE.Texture; far: number[]; height
 
 const VERTEX = /* glsl */ `${COMMON}
 in vec4 spot;   // east, north, sink, size
-in vec4 stance; // turn, lean, bearing (radians), tint
-in vec3 tone;
-out vec3 vPlace, vNormal, vTone; out vec2 vUv; out float vFoot, vTint;
-uniform float uCard, uHeight; uniform vec3 uLook;
+in vec4 stance; // turn, lean, bearing (radians), tint with the cm that blend into the land before it
+in vec3 tone; in float leaf;
+out vec3 vPlace, vNormal, vTone; out vec2 vUv; out float vFoot, vTint, vLeaf, vBlend;
+uniform float uCard, uHeight, uStone; uniform vec3 uLook; uniform vec4 uWind; // where it blows to, strength, is it played
 void main() {
-  vec3 p = position * spot.w, n = normal;
+  float size = abs(spot.w), cm = floor(stance.w * 0.5);
+  vec3 p = position * size, n = normal;
+  if (spot.w < 0.0) { p.x = -p.x; n.x = -n.x; } // mirrored
   float base = groundAt(spot.xy) - spot.z;
   vec3 root = vec3(spot.xy, base);
   if (uCard > 0.5) {
@@ -30,14 +32,21 @@ void main() {
     p = p * cl - cross(axis, p) * sl + axis * dot(axis, p) * (1.0 - cl);
     n = n * cl - cross(axis, n) * sl + axis * dot(axis, n) * (1.0 - cl);
   }
-  vFoot = position.z / uHeight;
-  vPlace = root + p; vNormal = n; vTone = tone; vUv = uv; vTint = stance.w;
+  if (uWind.w > 0.5 && leaf > 0.0) { // sway as of a rod held at its foot, gusts running with the wind (after Habel and others 2009, simplified)
+    float h = max(position.z, 0.0) / uHeight, gust = sin(uTime * 0.9 - dot(spot.xy, uWind.xy) * 0.11) * 0.5 + 0.5, own = fract(spot.x * 0.37 + spot.y * 0.73) * 6.2832;
+    float bend = uWind.z * h * h * (0.35 + 0.65 * gust) + uWind.z * 0.3 * h * sin(uTime * (2.6 - 0.9 * min(uHeight * size / 12.0, 1.0)) + own);
+    p.xy += uWind.xy * bend * min(uHeight * size, 6.0) * 0.09;
+    p += 0.012 * leaf * uWind.z * h * sin(uTime * 6.1 + position.yzx * 9.0 + own);
+  }
+  vFoot = position.z / uHeight; vLeaf = leaf;
+  vBlend = uCard > 0.5 ? 0.0 : cm > 0.0 ? cm * 0.01 : uStone > 0.5 ? clamp(0.07 * uHeight * size, 0.015, 0.3) : 0.0;
+  vPlace = root + p; vNormal = n; vTone = tone; vUv = uv; vTint = stance.w - 2.0 * cm;
   gl_Position = projectionMatrix * viewMatrix * vec4(vPlace, 1.0);
 }`;
 
 const FRAGMENT = /* glsl */ `${COMMON}
-in vec3 vPlace, vNormal, vTone; in vec2 vUv; in float vFoot, vTint; out vec4 outColour;
-uniform sampler2D uSheet; uniform float uLeaf, uStone, uChosen, uCard; uniform vec3 uWorn;
+in vec3 vPlace, vNormal, vTone; in vec2 vUv; in float vFoot, vTint, vLeaf, vBlend; out vec4 outColour;
+uniform sampler2D uSheet, uGroundTone; uniform float uStone, uChosen, uCard; uniform vec3 uWorn;
 void main() {
   vec3 albedo = vTone * uWorn;
   if (vUv.x >= 0.0) {
@@ -52,16 +61,25 @@ void main() {
     albedo *= 0.55 + 0.5 * a.r + 0.42 * b.g + 0.1 * (b.b - 0.5);
     n = normalize(n + (vec3(b.r, b.a, a.g) - 0.46) * 0.5);
   } else {
-    if (uLeaf > 0.5 && dot(n, eye) < -0.25) n = -n * vec3(1.0, 1.0, -1.0);
+    if (vLeaf > 0.0 && dot(n, eye) < -0.25) n = -n * vec3(1.0, 1.0, -1.0);
     float t = vTint - 0.5;
     albedo *= vec3(1.0 + t * 0.85, 1.0 + t * 0.3, 1.0 - t * 0.55) * (1.0 + t * 0.5);
   }
+  float joined = 0.0;
+  if (vBlend > 0.0) { // the ground's own colour and lie at the foot, along an uneven rim
+    float over = vPlace.z - groundAt(vPlace.xy);
+    joined = 1.0 - smoothstep(0.0, vBlend, over + (texture(uNoise, vPlace.xy * 0.9).g - 0.5) * vBlend * 0.9);
+    vec4 ground = texture(uGroundTone, plotUv(vPlace.xy));
+    albedo = mix(albedo, ground.rgb * ground.rgb * (0.62 + 0.8 * texture(uNoise, vPlace.xy * 1.9).b), joined * ground.a);
+    vec2 gn = texture(uNormals, plotUv(vPlace.xy)).rg;
+    n = normalize(mix(n, vec3(gn, sqrt(max(1.0 - dot(gn, gn), 0.01))), 0.8 * joined));
+  }
   float sun = sunAt(vPlace + n * 0.03);
   float d = dot(n, uSun);
-  float wrap = uLeaf > 0.5 ? clamp(d * 0.72 + 0.28, 0.0, 1.0) : max(d, 0.0);
-  float through = uLeaf > 0.5 ? pow(clamp(dot(-eye, uSun), 0.0, 1.0), 5.0) * 0.5 + 0.1 * max(-d, 0.0) : 0.0;
+  float wrap = mix(max(d, 0.0), clamp(d * 0.72 + 0.28, 0.0, 1.0), vLeaf);
+  float through = vLeaf * (pow(clamp(dot(-eye, uSun), 0.0, 1.0), 5.0) * 0.5 + 0.1 * max(-d, 0.0));
   float foot = mix(uStone > 0.5 ? 0.62 : 0.4, 1.0, smoothstep(0.0, uStone > 0.5 ? 0.25 : 0.55, vFoot));
-  vec3 colour = albedo * (uSunLight * (wrap + through) * sun + skyLight(n) * foot) * mix(foot, 1.0, 0.45);
+  vec3 colour = albedo * (uSunLight * (wrap + through) * sun + skyLight(n) * foot) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
   if (uChosen > 0.5) colour = mix(colour, vec3(0.7, 0.35, 0.04), 0.35);
   outColour = vec4(hazed(colour, vPlace), 1.0);
 }`;
@@ -71,7 +89,7 @@ void main() { if (vUv.x >= 0.0 && texture(uSheet, vUv).a < 0.4) discard; outColo
 
 interface Batch { mesh: THREE.Mesh; spots: Float32Array; stances: Float32Array; count: number; level: number; shape: Shape }
 
-export interface PieceSpot { id: string; kind: string; variant: number; east: number; north: number; sink: number; size: number; turn: number; lean: number; bearing: number }
+export interface PieceSpot { id: string; kind: string; variant: number; east: number; north: number; sink: number; size: number; turn: number; lean: number; bearing: number; mirrored: boolean; blend: number }
 
 export interface Choice { pixels: number; least: number; thin: boolean; budget: number }
 
@@ -79,6 +97,8 @@ export interface Choice { pixels: number; least: number; thin: boolean; budget: 
 export class Plants {
   readonly group = new THREE.Group();
   drawn = 0;
+  triangles = 0; // of what is drawn
+  proxies = false; // cards only
   private shapes = new Map<string, Shape | null>();
   private batches = new Map<string, Batch>();
   private sown: { sown: Sown; kinds: string[]; hidden: boolean }[] = [];
@@ -115,18 +135,19 @@ export class Plants {
       sheet.colorSpace = THREE.SRGBColorSpace;
       sheet.anisotropy = 2;
       const length = new DataView(data).getUint32(0, true), head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)));
-      const start = 4 + length, facts = this.facts(name)!;
+      const start = 4 + length;
+      this.heights.set(kind, { height_m: head.height_m, reach_m: head.reach_m, family: head.family });
       const levels = head.levels.map((row: { vertices: number; indices: number; at: number }[]) => row.map((m) => {
         const g = new THREE.BufferGeometry();
         let at = start + m.at;
-        for (const [attribute, width] of [["position", 3], ["normal", 3], ["uv", 2], ["tone", 3]] as const) {
+        for (const [attribute, width] of [["position", 3], ["normal", 3], ["uv", 2], ["tone", 3], ["leaf", 1]] as const) {
           g.setAttribute(attribute, new THREE.BufferAttribute(new Float32Array(data, at, m.vertices * width), width));
           at += m.vertices * width * 4;
         }
         g.setIndex(new THREE.BufferAttribute(new Uint32Array(data, at, m.indices), 1));
         return { geometry: g, triangles: m.indices / 3 };
       }));
-      this.shapes.set(name, { levels, sheet, far: head.far_m, height: facts.height_m, reach: facts.reach_m, family: head.family });
+      this.shapes.set(name, { levels, sheet, far: head.far_m, height: head.height_m, reach: head.reach_m, family: head.family });
     } catch {
       this.shapes.delete(name); // asked again at the next change
     }
@@ -138,10 +159,10 @@ export class Plants {
     let b = this.batches.get(key);
     if (!b) {
       const source = shape.levels[variant % shape.levels.length][level].geometry, g = new THREE.InstancedBufferGeometry();
-      for (const name of ["position", "normal", "uv", "tone"]) g.setAttribute(name, source.getAttribute(name));
+      for (const name of ["position", "normal", "uv", "tone", "leaf"]) g.setAttribute(name, source.getAttribute(name));
       g.setIndex(source.getIndex());
       const card = level === shape.levels[0].length - 1, uniforms = { ...this.shared, uSheet: { value: shape.sheet }, uCard: { value: card ? 1 : 0 },
-        uHeight: { value: shape.height }, uWorn: { value: new THREE.Color(`#${kind.split("~")[2] || "ffffff"}`) }, uLeaf: { value: ["stone", "figure", "thing", "wood"].includes(shape.family) ? 0 : 1 },
+        uHeight: { value: shape.height }, uWorn: { value: new THREE.Color(`#${kind.split("~")[2] || "ffffff"}`).multiplyScalar(+(kind.split("~")[3] || 100) / 100) },
         uStone: { value: shape.family === "stone" && !card ? 1 : 0 }, uChosen: { value: 0 } };
       const material = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms, side: THREE.DoubleSide });
       const mesh = new THREE.Mesh(g, material);
@@ -183,7 +204,7 @@ export class Plants {
 
   private fill(camera: THREE.PerspectiveCamera, field: Field, how: Choice) {
     for (const b of this.batches.values()) b.count = 0;
-    this.drawn = 0;
+    this.drawn = this.triangles = 0;
     const focal = how.pixels / 2 / Math.tan((camera.fov * Math.PI) / 360), eye = camera.position;
     const frustum = new THREE.Frustum().setFromProjectionMatrix(new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse));
     const ball = new THREE.Sphere(), near = focal / 900, scale = how.thin ? this.scale : 1;
@@ -212,8 +233,9 @@ export class Plants {
           if (!shape) continue;
           const dx = t[o] - eye.x, dy = t[o + 1] - eye.y, d = Math.sqrt(dx * dx + dy * dy), size = t[o + 6];
           if (d * 1.0 > ((shape.height * size * focal) / how.least) * scale * 1.4 && !how.thin) continue;
-          let level = 0;
+          let level = this.proxies && how.thin ? shape.far.length : 0;
           while (level < shape.far.length && d > shape.far[level] * size * near * (how.thin ? scale : 1.3)) level++;
+          this.triangles += shape.levels[0][level].triangles;
           this.push(this.batch(kinds[k], code & 15, level, shape), t[o], t[o + 1], sown.sinks[i], size * wider, (t[o + 3] * Math.PI) / 180,
             (t[o + 4] * Math.PI) / 180, (t[o + 5] * Math.PI) / 180, t[o + 7]);
           this.drawn++;
@@ -225,8 +247,9 @@ export class Plants {
       if (!shape) continue;
       const d = Math.hypot(p.east - eye.x, p.north - eye.y);
       let level = 0;
-      while (level < shape.far.length && d > shape.far[level] * p.size * near * 1.4) level++;
-      this.push(this.batch(p.kind, p.variant, level, shape), p.east, p.north, p.sink, p.size, (p.turn * Math.PI) / 180, (p.lean * Math.PI) / 180, (p.bearing * Math.PI) / 180, 0.5);
+      while (level < shape.far.length - (p.blend ? 1 : 0) && d > shape.far[level] * p.size * near * 1.4) level++;
+      this.triangles += shape.levels[0][level].triangles;
+      this.push(this.batch(p.kind, p.variant, level, shape), p.east, p.north, p.sink, p.size * (p.mirrored ? -1 : 1), (p.turn * Math.PI) / 180, (p.lean * Math.PI) / 180, (p.bearing * Math.PI) / 180, 0.5 + 2 * Math.round(p.blend * 100));
     }
   }
 
@@ -264,7 +287,7 @@ export class Plants {
     }
     for (const p of this.pieces) {
       const shape = this.shapes.get(p.kind);
-      if (shape) this.push(this.batch(p.kind, p.variant, Math.min(1, shape.levels[0].length - 2), shape), p.east, p.north, p.sink, p.size, (p.turn * Math.PI) / 180, (p.lean * Math.PI) / 180, (p.bearing * Math.PI) / 180, 0.5);
+      if (shape) this.push(this.batch(p.kind, p.variant, Math.min(1, shape.levels[0].length - 2), shape), p.east, p.north, p.sink, p.size * (p.mirrored ? -1 : 1), (p.turn * Math.PI) / 180, (p.lean * Math.PI) / 180, (p.bearing * Math.PI) / 180, 0.5);
     }
     this.commit();
   }

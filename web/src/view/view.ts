@@ -88,13 +88,14 @@ export class View {
     const name = info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";
     gl.getExtension("OES_texture_float_linear");
     this.quality = QUALITY[wanted ?? ""] ?? (/swiftshader|llvmpipe|software/i.test(name) ? QUALITY.soft : QUALITY.fine);
+    this.budget = this.quality.budget;
     const none = new THREE.DataTexture(new Uint8Array([0, 0, 0, 0]), 1, 1);
     none.needsUpdate = true;
     const zero = floatTexture(new Float32Array([0]), 1, 1);
     this.shared = { ...this.air, uHeights: { value: zero }, uNormals: { value: none }, uSunLine: { value: zero }, uFarHeights: { value: zero },
       uGrid: { value: new THREE.Vector4(2, 2, 1, 0) }, uFarGrid: { value: new THREE.Vector4() }, uPlot: { value: new THREE.Vector2(1, 1) },
       uShadow0: { value: none }, uShadow1: { value: none }, uShadowAt0: { value: new THREE.Matrix4() }, uShadowAt1: { value: new THREE.Matrix4() },
-      uShadowOn: { value: new THREE.Vector4() }, uLook: this.air.uEye };
+      uShadowOn: { value: new THREE.Vector4() }, uLook: this.air.uEye, uGroundTone: { value: none }, uWind: { value: new THREE.Vector4(1, 0, 0, 0) } };
     const emptyArray = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
     emptyArray.needsUpdate = true;
     this.own = { uWeights: { value: emptyArray }, uColours: { value: emptyArray }, uDetails: { value: emptyArray }, uCover: { value: none },
@@ -151,7 +152,7 @@ export class View {
   }
 
   get settled(): boolean {
-    return !this.wanted && !this.running && !this.plants.pending && !this.held;
+    return !this.wanted && !this.running && !this.playing && !this.plants.pending && !this.held;
   }
 
   /** Frames wait while several changes are made; always paired with `release`. */
@@ -171,6 +172,14 @@ export class View {
       return;
     }
     this.wanted = false;
+    if (this.playing) {
+      this.air.uTime.value = (this.air.uTime.value + Math.min(0.25, Math.max(0.016, this.lastMs / 1000))) % 3600;
+      this.draw(this.quality.moving, 1, true);
+      this.lastMs = performance.now() - start;
+      this.onFrame?.();
+      requestAnimationFrame(this.loop);
+      return;
+    }
     this.draw(this.quality.rest, this.quality.frames, false);
     this.running = false;
     this.frames++;
@@ -242,7 +251,7 @@ export class View {
     const pieces: PieceSpot[] = doc.pieces.filter((p) => p.on).map((p) => {
       const line = products.manifest.pieces.find((x) => x.id === p.id);
       return { id: p.id, kind: line && line.kind.split("~")[0] === p.kind ? line.kind : p.kind, variant: p.variant, east: p.east_m, north: p.north_m, lean: p.lean!, bearing: p.bearing!,
-        sink: line && p.stands !== "ground" ? heightAt(products.field, p.east_m, p.north_m) - line.up_m : p.sink_cm / 100, size: p.size / 100, turn: p.turn };
+        sink: line && p.stands !== "ground" ? heightAt(products.field, p.east_m, p.north_m) - line.up_m : p.sink_cm / 100, size: p.size / 100, turn: p.turn, mirrored: !!p.mirrored, blend: (p.blend_cm ?? 0) / 100 };
     });
     this.plants.set(products.sown.map((sown) => ({ sown, kinds: products.manifest.sown.find((e) => e.id === sown.id)?.kinds ?? [], hidden: hidden.has(sown.id) }))
       .filter((x) => x.kinds.length), pieces);
@@ -278,10 +287,51 @@ export class View {
       const mean = this.groundMeans[this.grounds.indexOf(name)];
       if (mean) { o.uMeans.value[i].fromArray(mean); o.uMeanDetails.value[i].fromArray(mean, 4); }
     });
+    this.setTone(doc);
     this.setPicture(doc);
     const needed = [...new Set(doc.ground.map(textureOf))];
     if (needed.some((n) => !this.grounds.includes(n))) void this.loadGrounds(needed);
   }
+
+  /** The ground's mean colour at each post, which stones and pieces take on at their foot. */
+  private setTone(doc: Scene) {
+    const p = this.products;
+    if (!p || !(doc.pieces.length || p.sown.length)) return;
+    const n = p.field.nx * p.field.ny, means = doc.ground.map((_, i) => { const t = this.own.uTunes.value[i] as THREE.Matrix3, m = this.own.uMeans.value[i]; return new THREE.Vector3(m.x, m.y, m.z).applyMatrix3(t); });
+    const key = `${p.manifest.weights} ${means.map((m) => m.toArray().map((v) => v.toFixed(3))).join(" ")}`;
+    if (key === this.toneKey) return;
+    this.toneKey = key;
+    const out = new Uint8Array(n * 4);
+    for (let i = 0; i < n; i++) {
+      let r = 0, g = 0, b = 0, all = 0;
+      for (let k = 0; k < means.length; k++) { const w = p.weights[((k >> 2) * n + i) * 4 + (k & 3)]; if (w) { r += w * means[k].x; g += w * means[k].y; b += w * means[k].z; all += w; } }
+      if (all) { out[i * 4] = 255 * Math.sqrt(Math.min(1, Math.max(0, r / all))); out[i * 4 + 1] = 255 * Math.sqrt(Math.min(1, Math.max(0, g / all))); out[i * 4 + 2] = 255 * Math.sqrt(Math.min(1, Math.max(0, b / all))); out[i * 4 + 3] = 255; }
+    }
+    const old = this.shared.uGroundTone.value;
+    this.shared.uGroundTone.value = this.bytes(out, p.field.nx, p.field.ny, old.image.width > 1 ? old : new THREE.Texture());
+  }
+  private toneKey = "";
+
+  /** Wind and waves move for as long as they are played. */
+  play(on: boolean) {
+    if (this.playing === on) return;
+    this.playing = on;
+    const b = (((this.doc?.light.wind_from ?? 240) + 180) * Math.PI) / 180;
+    this.shared.uWind.value.set(Math.sin(b), Math.cos(b), 1, on ? 1 : 0);
+    this.air.uTime.value = on ? this.air.uTime.value : 0;
+    if (!on) this.shadowStale = true;
+    this.changed(!on);
+  }
+  playing = false;
+
+  /** How many plants are drawn at once, and whether as cards only: the view is thinned, never the scene. */
+  thin(budget: number | null, proxies: boolean) {
+    this.budget = budget ?? this.quality.budget;
+    this.plants.proxies = proxies;
+    this.changed(true);
+  }
+  budget: number;
+  get trianglesDrawn(): number { return this.plants.triangles; }
 
   /** The picture of a whole ground, of the first material that has one. */
   private setPicture(doc: Scene) {
@@ -445,7 +495,7 @@ export class View {
     const size = this.renderer.getSize(new THREE.Vector2());
     const width = Math.max(1, Math.round(size.x * scale)), height = Math.max(1, Math.round(size.y * scale));
     this.aim(this.pose, size.x / size.y);
-    const choice: Choice = { pixels: size.y, least: this.quality.least * (moving ? 1.6 : 1), thin: true, budget: this.quality.budget * (moving ? 0.4 : 1) };
+    const choice: Choice = { pixels: size.y, least: this.quality.least * (moving ? 1.6 : 1), thin: true, budget: this.budget * (moving ? 0.4 : 1) };
     this.own.uSpare.value = moving || this.quality.frames === 1 ? 0.97 : this.quality.soft ? 0.1 : 0.02;
     this.compose(choice, moving ? this.quality.fine * 0.7 : this.quality.fine, !moving);
     if (frames > 1) {

@@ -4,27 +4,34 @@ A drawer maps a name to its recipe's label and facts at once; shapes and picture
 """
 import sys
 
+import numpy as np
+
 from ..entry import load_folder
 from ..errors import SceneError
-from .kind import Kind, grounds, kinds, own_ground
+from .kind import Kind, grounds, kinds, linear, own_ground, own_kind
 
 _DRAWERS = {"kind": kinds, "ground": grounds}
 
 
 def known(drawer: str, name: str) -> str:
     """The name itself, or a ValueError that lists what the drawer holds."""
+    if drawer == "kind" and name.startswith("own-") and len(name) < 120:
+        return name
     if name not in _DRAWERS[drawer]:
         raise ValueError(f"the cabinet has no {drawer} called '{name}'; it has: {', '.join(sorted(_DRAWERS[drawer]))}")
     return name
 
 
-def worn(name: str) -> tuple[Kind, str, str]:
-    """Kind, look and tint (hex without #, or nothing) of a name such as "birch~autumn~ffddaa"."""
-    kind, look, tint = (name.split("~") + ["", ""])[:3]
-    return kind_of(kind), look or "summer", tint
+def worn(name: str) -> tuple[Kind, str, np.ndarray | None]:
+    """Kind, look and tint (a linear multiplier of its colour, or none) of a name such as "birch~autumn~ffddaa~120", the last being its lightness in %."""
+    kind, look, tint, bright = (name.split("~") + ["", "", ""])[:4]
+    tone = linear(np.array([int(tint[i:i + 2], 16) for i in (0, 2, 4)], np.uint8)) * (float(bright or 100) / 100) if tint else None
+    return kind_of(kind), look or "summer", tone
 
 
 def kind_of(name: str) -> Kind:
+    if name.startswith("own-"):
+        return own_kind(name)
     try:
         return kinds[name]
     except KeyError:

@@ -11,6 +11,7 @@ from typing import Callable
 
 import numpy as np
 
+from ..errors import SceneError
 from .mesh import Mesh
 
 SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half its far cards
@@ -44,6 +45,7 @@ class Kind:
     means: Callable[[str], tuple] | None = None
     tags: str = ""
     feet: tuple[tuple[float, float, float], ...] = ()
+    surfaces: tuple[str, ...] = ()
 
     def footing(self) -> tuple[tuple[float, float, float], ...]:
         """Discs on the ground that nothing else may stand in, at size 1: metres east and north of its middle when it is not turned, and radius.
@@ -57,6 +59,8 @@ class Kind:
 
     def shape(self, look: str = "summer") -> Shape:
         look = self.look(look)
+        if self.name.startswith("own-"):
+            return self.make(look)
         return _kept(f"kind-{self.name}-{look}", lambda: self.make(look))
 
     def mean(self, look: str = "summer") -> tuple[float, float, float]:
@@ -116,6 +120,31 @@ def _known_mean(ground: Ground) -> np.ndarray:
     if ground.name not in _means:
         _means[ground.name] = linear(ground.maps()[0][..., :3]).mean((0, 1))
     return _means[ground.name]
+
+
+_own_kinds: dict[str, Kind] = {}
+GONE = "stand-in"
+
+
+def own_kind(name: str, load: Callable[[], Kind] | None = None) -> Kind:
+    """A kind that was brought in, by its name "own-…"; `load` gives it when it is not known yet. What cannot be had is a bare stake, so that the
+    rest of the scene can be built."""
+    if (name not in _own_kinds or GONE in _own_kinds[name].tags) and load is not None:
+        try:
+            found = load()
+        except SceneError:
+            found = _stake(name)
+        while len(_own_kinds) > 200:
+            _own_kinds.pop(next(iter(_own_kinds)))
+        _own_kinds[name] = found
+    return _own_kinds[name] if name in _own_kinds else _stake(name)
+
+
+def _stake(name: str) -> Kind:
+    corners = np.array([(x, y, z) for z in (0.0, 1.0) for x, y in ((-0.04, -0.04), (0.04, -0.04), (0.04, 0.04), (-0.04, 0.04))])
+    sides = [(a, b, b + 4) for a, b in ((0, 1), (1, 2), (2, 3), (3, 0))] + [(a, b + 4, a + 4) for a, b in ((0, 1), (1, 2), (2, 3), (3, 0))] + [(4, 5, 6), (4, 6, 7)]
+    mesh = Mesh.of(corners, sides, (0.5, 0.2, 0.08))
+    return Kind(name, "missing kind", "thing", 1.0, 0.06, 0.01, (0.5, 0.2, 0.08), range(1), lambda look: Shape([[mesh, mesh]], np.zeros((2, 2, 4), np.uint8), (40.0,)), ("summer",), None, GONE)
 
 
 kinds: dict[str, Kind] = {}

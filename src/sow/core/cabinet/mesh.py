@@ -9,7 +9,7 @@ class Mesh:
     """float32 positions (n, 3), normals (n, 3), uv (n, 2), colour (n, 3, a linear multiplier) and uint32 faces (m, 3).
 
     `uv` points into the kind's sheet, its origin at the upper left; u < 0 means plain colour without the sheet.
-    `rough` is "leaf", "stone" or "plain" and tells how light is scattered.
+    `leaf` (n,) 0..1 is how much light comes through, none where the kind's family tells it; `surface` (n,) numbers the surfaces of a model brought in.
     """
 
     positions: np.ndarray
@@ -17,13 +17,17 @@ class Mesh:
     uv: np.ndarray
     colour: np.ndarray
     faces: np.ndarray
+    leaf: np.ndarray | None = None
+    surface: np.ndarray | None = None
 
     @staticmethod
     def joined(parts: list["Mesh"]) -> "Mesh":
         shift = np.cumsum([0] + [len(p.positions) for p in parts[:-1]])
         cat = lambda name: np.concatenate([getattr(p, name) for p in parts]).astype(np.float32)
+        each = lambda name: None if all(getattr(p, name) is None for p in parts) else np.concatenate(
+            [np.zeros(len(p.positions)) if getattr(p, name) is None else getattr(p, name) for p in parts]).astype(np.float32)
         return Mesh(cat("positions"), cat("normals"), cat("uv"), cat("colour"),
-                    np.concatenate([p.faces + s for p, s in zip(parts, shift)]).astype(np.uint32))
+                    np.concatenate([p.faces + s for p, s in zip(parts, shift)]).astype(np.uint32), each("leaf"), each("surface"))
 
     @staticmethod
     def of(positions, faces, colour, normals=None, uv=None) -> "Mesh":
@@ -40,7 +44,7 @@ class Mesh:
     def moved(self, matrix=None, shift=(0, 0, 0)) -> "Mesh":
         m = np.eye(3) if matrix is None else np.asarray(matrix)
         return Mesh((self.positions @ m.T + shift).astype(np.float32), (self.normals @ m.T).astype(np.float32),
-                    self.uv, self.colour, self.faces)
+                    self.uv, self.colour, self.faces, self.leaf, self.surface)
 
 
 def smooth_normals(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:

@@ -9,6 +9,7 @@ from ..build import Rasters
 from ..errors import SceneError
 from ..scene import Scene, read_scene
 from .elevation import read_elevation
+from .glb import as_raster
 
 MOST_BYTES = 2 << 30
 
@@ -33,7 +34,8 @@ class Beside(Rasters):
 
     def load(self, name: str) -> np.ndarray:
         if name not in self._kept:
-            self._kept[name] = read_elevation(self._bytes(name), name).values
+            data = self._bytes(name)
+            self._kept[name] = as_raster(data) if name.endswith(".glb") else read_elevation(data, name).values
         return self._kept[name]
 
     def key(self, name: str) -> str:

@@ -1,90 +1,19 @@
 """A scene as glTF 2.0 binary: the ground as a mesh, plants as instances (EXT_mesh_gpu_instancing)."""
-import json
-import struct
 from pathlib import Path
 
 import numpy as np
 
 from ..build import Build
 from ..cabinet import worn
-from ..cabinet.kind import linear
 from ..planting.sowing import Plants
 from ..sample import resample
 from ..survey.slope import normals
 from ..surface.bake import baked
 from ..water.standing import surface_of
+from .glb import Glb, y_up
 from .raster import png_bytes
 
 MOST_GROUND_POSTS = 513
-_TYPES = {1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4"}
-
-
-class Glb:
-    """Gathers arrays and pictures and writes one .glb. Coordinates come in as east, north, up and leave as x, y up, z south."""
-
-    def __init__(self):
-        self.doc = {"asset": {"version": "2.0", "generator": "Sow"}, "scene": 0, "scenes": [{"name": "", "nodes": []}], "nodes": [],
-                    "meshes": [], "accessors": [], "bufferViews": [], "buffers": [], "materials": [], "textures": [], "images": [],
-                    "samplers": [{"magFilter": 9729, "minFilter": 9987, "wrapS": 33071, "wrapT": 33071}]}
-        self.parts: list[bytes] = []
-        self.length = 0
-
-    def view(self, data: bytes, target: int | None = None) -> int:
-        pad = -len(data) % 4
-        self.parts += [data, b"\0" * pad]
-        self.doc["bufferViews"].append({"buffer": 0, "byteOffset": self.length, "byteLength": len(data),
-                                        **({"target": target} if target else {})})
-        self.length += len(data) + pad
-        return len(self.doc["bufferViews"]) - 1
-
-    def array(self, values: np.ndarray, target: int | None = None, bounds: bool = False) -> int:
-        values = np.ascontiguousarray(values)
-        width = 1 if values.ndim == 1 else values.shape[1]
-        entry = {"bufferView": self.view(values.tobytes(), target), "componentType": 5125 if values.dtype == np.uint32 else 5126,
-                 "count": len(values), "type": _TYPES[width]}
-        if bounds:
-            entry |= {"min": values.min(0).astype(float).tolist(), "max": values.max(0).astype(float).tolist()}
-        self.doc["accessors"].append(entry)
-        return len(self.doc["accessors"]) - 1
-
-    def texture(self, png: bytes, name: str) -> int:
-        self.doc["images"].append({"bufferView": self.view(png), "mimeType": "image/png", "name": name})
-        self.doc["textures"].append({"source": len(self.doc["images"]) - 1, "sampler": 0})
-        return len(self.doc["textures"]) - 1
-
-    def material(self, **values) -> int:
-        self.doc["materials"].append(values)
-        return len(self.doc["materials"]) - 1
-
-    def mesh(self, name, positions, normal, uv, colour, faces, material) -> int:
-        attributes = {"POSITION": self.array(y_up(positions), 34962, True), "NORMAL": self.array(y_up(normal), 34962)}
-        if uv is not None:
-            attributes["TEXCOORD_0"] = self.array(uv.astype(np.float32), 34962)
-        if colour is not None:
-            attributes["COLOR_0"] = self.array(colour.astype(np.float32), 34962)
-        self.doc["meshes"].append({"name": name, "primitives": [
-            {"attributes": attributes, "indices": self.array(faces.astype(np.uint32).ravel(), 34963), "material": material}]})
-        return len(self.doc["meshes"]) - 1
-
-    def node(self, **values) -> None:
-        self.doc["nodes"].append(values)
-        self.doc["scenes"][0]["nodes"].append(len(self.doc["nodes"]) - 1)
-
-    def write(self, path: Path) -> None:
-        self.doc["buffers"] = [{"byteLength": self.length}]
-        text = json.dumps({k: v for k, v in self.doc.items() if v != []}, separators=(",", ":")).encode()
-        text += b" " * (-len(text) % 4)
-        with open(path, "wb") as file:
-            file.write(struct.pack("<4sII", b"glTF", 2, 28 + len(text) + self.length))
-            file.write(struct.pack("<I4s", len(text), b"JSON") + text)
-            file.write(struct.pack("<I4s", self.length, b"BIN\0"))
-            for part in self.parts:
-                file.write(part)
-
-
-def y_up(v: np.ndarray) -> np.ndarray:
-    """East, north, up to glTF's x, y, z: y is up and z points south."""
-    return np.stack([v[:, 0], v[:, 2], -v[:, 1]], 1).astype(np.float32)
 
 
 def stance_quaternions(turn: np.ndarray, lean: np.ndarray, bearing: np.ndarray) -> np.ndarray:
@@ -113,7 +42,7 @@ def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]
     """The whole scene. Gives counts of triangles and instances."""
     out, scene = Glb(), build.scene
     out.doc["scenes"][0]["name"] = scene.name
-    out.doc["extensionsUsed"] = ["EXT_mesh_gpu_instancing"]
+    out.uses("EXT_mesh_gpu_instancing")
     grid, heights = build.grid, build.heights
     step = max(1, (max(grid.shape) - 1 + MOST_GROUND_POSTS - 2) // (MOST_GROUND_POSTS - 1))
     shape = tuple(max(2, (n - 1) // step + 1) for n in heights.shape)
@@ -132,25 +61,20 @@ def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]
     out.node(name="ground", mesh=ground)
     level_of_water(out, build)
     shapes: dict[tuple[str, int], int] = {}
-    sheets: dict[str, int] = {}
+    sheets: dict[str, tuple[int, int | None]] = {}
 
     def mesh_of(kind: str, variant: int) -> int:
         if (kind, variant) not in shapes:
             base, wears, tint = worn(kind)
             mesh = base.shape(wears).levels[variant][0]
             if kind not in sheets:
-                plain = bool((mesh.uv < 0).any())
                 look = {"metallicFactor": 0, "roughnessFactor": 0.9}
-                if tint:
-                    look["baseColorFactor"] = [*(float(v) for v in linear(np.array([int(tint[i:i + 2], 16) for i in (0, 2, 4)]))), 1.0]
-                if plain:
-                    sheets[kind] = out.material(name=kind, pbrMetallicRoughness=look, doubleSided=True)
-                else:
-                    look["baseColorTexture"] = {"index": out.texture(png_bytes(base.shape(wears).sheet), kind)}
-                    sheets[kind] = out.material(name=kind, pbrMetallicRoughness=look, doubleSided=True, alphaMode="MASK", alphaCutoff=0.4)
-            uv = None if (mesh.uv < 0).any() else mesh.uv
-            shapes[kind, variant] = out.mesh(f"{kind} {variant}", mesh.positions, mesh.normals, uv, np.clip(mesh.colour, 0, 1),
-                                             mesh.faces, sheets[kind])
+                if tint is not None:
+                    look["baseColorFactor"] = [*(min(float(v), 1.0) for v in tint), 1.0]
+                pictured = {**look, "baseColorTexture": {"index": out.texture(png_bytes(base.shape(wears).sheet), kind)}} if (mesh.uv >= 0).any() else None
+                sheets[kind] = (out.material(name=kind, pbrMetallicRoughness=look, doubleSided=True),
+                                pictured and out.material(name=f"{kind} sheet", pbrMetallicRoughness=pictured, doubleSided=True, alphaMode="MASK", alphaCutoff=0.4))
+            shapes[kind, variant] = out.meshes(f"{kind} {variant}", out.dress(mesh, *sheets[kind]))
         return shapes[kind, variant]
 
     instances = 0
@@ -171,7 +95,7 @@ def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]
         turn = stance_quaternions(*(np.array([piece[k]]) for k in ("turn", "lean", "bearing")))[0]
         out.node(name=piece["name"], mesh=mesh_of(f"{piece['kind']}~{piece['look']}" if piece["look"] != "summer" else piece["kind"], piece["variant"]),
                  translation=[piece["east_m"], piece["up_m"], -piece["north_m"]], rotation=[float(v) for v in turn],
-                 scale=[piece["size"] / 100] * 3)
+                 scale=[piece["size"] / 100 * s for s in (-1 if piece["mirrored"] else 1, 1, 1)])
         instances += 1
     out.write(path)
     return {"ground_triangles": 2 * (ny - 1) * (nx - 1), "instances": instances, "bytes": path.stat().st_size}

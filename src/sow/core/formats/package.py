@@ -1,4 +1,4 @@
-"""A scene as one file: a zip of scene.json, its rasters in open formats, and a manifest with their checksums."""
+"""A scene as one file: a zip of scene.json, its rasters and models in open formats, and a manifest with their checksums."""
 import hashlib
 import io
 import json
@@ -12,6 +12,7 @@ from ..build import Rasters
 from ..errors import SceneError
 from ..scene import Scene, read_scene
 from .elevation import read_elevation
+from .glb import as_raster, from_raster
 from .raster import png_bytes
 
 FORMAT = "sow-package-1"
@@ -30,6 +31,8 @@ def _each(value, change: Callable[[str], str]):
 
 def raster_bytes(values: np.ndarray) -> tuple[bytes, str]:
     """A raster in an open format that keeps every bit, and its ending: PNG for 8 and 16 bit, TIFF for floats."""
+    if values.dtype == np.uint8 and values[0, :4].tobytes() == b"glTF":
+        return from_raster(values), "glb"
     if values.dtype != np.float32:
         return png_bytes(values), "png"
     import tifffile
@@ -48,12 +51,14 @@ def write_package(scene: Scene, rasters: Rasters, out: BinaryIO) -> dict:
             files.append({"path": path, "bytes": len(data), "sha256": hashlib.sha256(data).hexdigest(), **more})
 
         def beside(text: str) -> str:
+            own = "own-" if text.startswith("own-") else ""  # a kind brought in is called by its model
+            text = text.removeprefix(own)
             if HASHED.fullmatch(text) and text not in names:
                 values = rasters.load(text)
                 data, ending = raster_bytes(values)
-                names[text] = f"rasters/{text[:16]}.{ending}"
+                names[text] = f"{'models' if ending == 'glb' else 'rasters'}/{text[:16]}.{ending}"
                 put(names[text], data, rows=values.shape[0], columns=values.shape[1], type=str(values.dtype))
-            return names.get(text, text)
+            return own + names.get(text, text)
         document = _each(scene.model_dump(mode="json"), beside)
         put("scene.json", json.dumps(document, indent=1).encode())
         manifest = {"format": FORMAT, "scene": scene.name, "files": files}
@@ -100,8 +105,9 @@ def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
     sums = {f["path"]: f["sha256"] for f in manifest.get("files", []) if isinstance(f, dict) and "path" in f and "sha256" in f}
     read: dict[str, np.ndarray] = {}
 
-    def look(text: str) -> str:
-        if text.startswith("rasters/") and text not in read:
+    def look(whole: str) -> str:
+        text = whole.removeprefix("own-")
+        if text.startswith(("rasters/", "models/")) and text not in read:
             try:
                 raw = archive.read(inner + text)
             except KeyError:
@@ -110,9 +116,9 @@ def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
                 raise SceneError(f"The raster “{text}” is damaged: {e}.", text, "Nothing was brought in. Fetch the zip again.") from None
             if text in sums and hashlib.sha256(raw).hexdigest() != sums[text]:
                 raise SceneError(f"The raster “{text}” is not the one that the manifest tells of.", text, "Nothing was brought in. Fetch the zip again.")
-            read[text] = read_elevation(raw, text).values
-        return text
+            read[text] = as_raster(raw) if text.endswith(".glb") else read_elevation(raw, text).values
+        return whole
     _each(document, look)
     read_scene(document)  # checked whole before anything is kept
     names = {path: keep(values, path.split("/")[-1]) for path, values in read.items()}
-    return read_scene(_each(document, lambda text: names.get(text, text)))
+    return read_scene(_each(document, lambda text: "own-" + names.get(text[4:], text[4:]) if text.startswith("own-") else names.get(text, text)))

@@ -7,7 +7,6 @@ from numba import njit, prange
 from pydantic import Field, field_validator
 
 from ..cabinet import kind_of, known, worn
-from ..cabinet.kind import linear
 from ..cabinet.looks import LOOKS
 from ..entry import Entry, Strict
 from ..errors import SceneError
@@ -33,6 +32,8 @@ class Part(Strict):
     variant: int = setting(0, "Variant", "", lo=0, hi=8, slider=(0, 4), step=1, help="0: all of them.")
     look: Literal["season", *LOOKS] = Field("season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}})
     tint: str = Field("#ffffff", pattern=r"^#[0-9a-fA-F]{6}$", title="Tint", json_schema_extra={"sow": {"colour": True}})
+    bright: float = setting(100, "Lightness", "%", lo=10, hi=400, slider=(40, 250), scale="log")
+    called: list[str] = Field(default_factory=list, max_length=200, title="Called in the file", json_schema_extra={"sow": {"points": True}})
     where: Conditions = Field(default_factory=list, title="Belongs where")
 
     @field_validator("kind")
@@ -63,7 +64,10 @@ class Sowing(Entry):
     mix: list[Part] = Field(min_length=1, max_length=24, title="Mix")
     density: float = setting(5, "Density", "per 100 m²", lo=0, hi=100000, slider=(0.01, 2000), scale="log")
     number: int = setting(0, "Exactly", "", lo=0, hi=MOST, slider=(0, 1000), step=1, help="0: as many as the density gives.")
-    layout: Literal["natural", "clumped", "rows", "line"] = Field("natural", title="Layout", json_schema_extra={"sow": {"labels": {"line": "along a line"}}})
+    layout: Literal["natural", "clumped", "rows", "line", "given"] = Field("natural", title="Layout", json_schema_extra={"sow": {"labels": {"line": "along a line", "given": "places from a file"}}})
+    places: str = Field("", max_length=120, title="Places", json_schema_extra={"sow": {"points": True}})
+    places_from: str = Field("", max_length=120, title="Places from", json_schema_extra={"sow": {"told": True, "only": {"layout": ["given"]}}})
+    names: list[str] = Field(default_factory=list, max_length=2000, title="Names in the file", json_schema_extra={"sow": {"points": True}})
     clump_m: float = setting(12, "Clump", "m", lo=0.1, hi=2000, slider=(0.5, 200), scale="log", only={"layout": ["clumped"]}, help="Across.")
     clump_share: float = setting(30, "Clumps take", "%", lo=1, hi=95, only={"layout": ["clumped"]}, help="Of the ground; between them nothing stands.")
     gap_m: float = setting(4, "Gap in the row", "m", lo=0.02, hi=1000, slider=(0.1, 50), scale="log", only={"layout": ["rows", "line"]})
@@ -80,6 +84,7 @@ class Sowing(Entry):
     stands_on: str = Field("", max_length=64, title="Stands on", json_schema_extra={"sow": {"entry": "pieces", "none": "the ground"}})
     face_low: float = setting(0, "Faces steeper than", "°", lo=0, hi=180, fold="Surface", help="Of the piece that it stands on: 0 lies level, 90 is a wall.")
     face_high: float = setting(180, "Faces up to", "°", lo=0, hi=180, fold="Surface")
+    surface: str = Field("", max_length=60, title="Its surface", json_schema_extra={"sow": {"fold": "Surface", "surface": True}}, description="One material of a model brought in; empty: all of them.")
     reach_m: float = setting(1000, "As high as", "m", lo=0, hi=1000, slider=(0, 20), fold="Surface", help="Above the piece's foot.")
     wet: bool = Field(False, title="May stand in water")
     where: Conditions = Field(default_factory=list, title="Where")
@@ -118,14 +123,14 @@ class Air:
 def name_of(part: Part, season: str) -> str:
     """How a kind of a mix is called towards the view: kind, look and, where it is tinted, its tint."""
     look = kind_of(part.kind).look(season if part.look == "season" else part.look)
-    return part.kind + (f"~{look}" if look != "summer" or part.tint != "#ffffff" else "") + (f"~{part.tint[1:].lower()}" if part.tint != "#ffffff" else "")
+    toned = part.tint != "#ffffff" or part.bright != 100
+    return part.kind + (f"~{look}" if look != "summer" or toned else "") + (f"~{part.tint[1:].lower()}" if toned else "") + (f"~{part.bright:g}" if part.bright != 100 else "")
 
 
 def seen_colour(name: str) -> tuple[float, float, float]:
     """Mean linear colour of a kind, by the name that `name_of` gives it."""
     kind, look, tint = worn(name)
-    mean = kind.mean(look)
-    return tuple(np.array(mean) * linear(np.array([int(tint[i:i + 2], 16) for i in (0, 2, 4)]))) if tint else mean
+    return tuple(np.array(kind.mean(look)) * tint) if tint is not None else kind.mean(look)
 
 
 def aparts(sowing: Sowing) -> np.ndarray:
@@ -174,6 +179,8 @@ def wished(sowing: Sowing, held: np.ndarray | None, area_m2: float, points: np.n
 def forecast(sowing: Sowing, held: np.ndarray | None, area_m2: float, points: np.ndarray | None = None) -> float:
     """How many plants a sowing will give, before they are placed."""
     part = 1.0 if held is None else float(held.mean(dtype=np.float64))
+    if sowing.layout == "given":
+        return 0.0 if points is None else min(len(points), sowing.number or len(points))
     if sowing.layout == "rows":
         most = area_m2 * part / (sowing.gap_m * sowing.row_m)
         return min(most, sowing.number) if sowing.number else most
@@ -230,6 +237,27 @@ def way_of(faces, steep_way):
     return np.degrees(steep_way) if faces == 2 else 0.0
 
 
+def taken(places: np.ndarray, sowing: Sowing) -> np.ndarray:
+    """Of the places of a file (number of the name, east, north, turn, size) those whose name is a kind's, float64 (n, 5), the number now that of the mix."""
+    at = np.full(max(len(sowing.names), 1), -1)
+    for k, part in enumerate(sowing.mix):
+        for name in part.called:
+            if name in sowing.names:
+                at[sowing.names.index(name)] = k
+    mine = at[np.clip(places[:, 0].astype(np.int64), 0, len(at) - 1)]
+    out = np.column_stack([mine, places[:, 1:5]]).astype(np.float64)
+    return out[mine >= 0]
+
+
+@njit(cache=True, nogil=True)
+def hashed(x, y, seed):
+    """A rank for each place, uint32, by its millimetres."""
+    out = np.empty(len(x), np.uint32)
+    for i in range(len(x)):
+        out[i] = hash3(np.int64(np.floor(x[i] * 1000)), np.int64(np.floor(y[i] * 1000)), seed)
+    return out
+
+
 def _kinds_by_hash(h: np.ndarray, shares: np.ndarray) -> np.ndarray:
     """A kind for each hash, by cumulative shares."""
     return np.minimum(np.searchsorted(shares / shares[-1], h / 4294967296.0, "right"), len(shares) - 1).astype(np.uint8)
@@ -249,6 +277,7 @@ def sow(sowing: Sowing, site: Site, normals: np.ndarray, path: str, held: np.nda
     scale, off = np.array([p.size / 100 for p in sowing.mix]), sowing.keeps_off / 100
     own = np.array([max((r for _, _, r in kind_of(p.kind).footing()), default=0.0) for p in sowing.mix]) * scale
     around = []
+    given = None
     if len(blocks) and off > 0:
         discs = Blocks.of(blocks[0], blocks[1], blocks[2] * off, float(own.max()))
         around = [(own, discs)] if discs is not None else []
@@ -260,7 +289,10 @@ def sow(sowing: Sowing, site: Site, normals: np.ndarray, path: str, held: np.nda
     if sowing.layout in ("natural", "clumped"):
         x, y, rank_, kind = place(wished(sowing, held, site.plot.area_m2) * (1.04 if sowing.number else 1), aparts(sowing), seed, size_m, held, site.grid.spacing, bounds, shares, parts, around)
     else:
-        if sowing.layout == "rows":
+        if sowing.layout == "given":
+            given = np.empty((0, 5)) if points is None else taken(points, sowing)
+            x, y, rank_, facing = given[:, 1], given[:, 2], hashed(given[:, 1], given[:, 2], seed), None
+        elif sowing.layout == "rows":
             if site.plot.area_m2 / (sowing.gap_m * sowing.row_m) > 4 * MOST:
                 raise SceneError("These rows hold far too many.", f"{path}.gap_m", "Widen the gaps or the rows.")
             x, y, rank_ = rows(size_m, sowing.gap_m, sowing.row_m, sowing.run, sowing.stagger / 100, sowing.jitter / 100, seed)
@@ -272,15 +304,17 @@ def sow(sowing: Sowing, site: Site, normals: np.ndarray, path: str, held: np.nda
         alive = (x >= 0) & (y >= 0) & (x <= size_m[0]) & (y <= size_m[1])
         if held is not None and len(x):
             alive &= (rank_ / 4294967296.0) < np.where(alive, values_at(held, site.grid, x, y), 0)
-        kind = _kinds_by_hash(rank_ * np.uint32(2654435761), np.cumsum(shares))
+        kind = _kinds_by_hash(rank_ * np.uint32(2654435761), np.cumsum(shares)) if given is None else given[:, 0].astype(np.uint8)
         for radii, discs in around:
             blocked(x, y, radii, kind, alive, discs)
         x, y, rank_, kind = x[alive], y[alive], rank_[alive], kind[alive]
         facing = None if facing is None else facing[alive]
+        given = None if given is None else given[alive]
     if sowing.number and len(x) > sowing.number:
         first = np.sort(np.argsort(rank_, kind="stable")[:sowing.number])
         x, y, kind = x[first], y[first], kind[first]
         facing = None if facing is None else facing[first]
+        given = None if given is None else given[first]
     n = len(x)
     variants = np.array([len(kind_of(p.kind).variants) for p in sowing.mix])
     only = np.array([-1 if not p.variant else (p.variant - 1) % v for p, v in zip(sowing.mix, variants)])
@@ -293,6 +327,10 @@ def sow(sowing: Sowing, site: Site, normals: np.ndarray, path: str, held: np.nda
            stance.edge / 100, at, stance.lean / 100, np.deg2rad(stance.sway), np.deg2rad(stance.wind), np.deg2rad(air.wind + 180), *made.values(), variant)
     if facing is not None and stance.faces == "any" and stance.turn < 360:
         made["turn"] = np.float32((made["turn"] + facing) % 360)
+    if given is not None:  # a turn and a size that the file tells hold, beside what varies
+        told = np.isfinite(given[:, 3])
+        made["turn"][told] = np.float32(given[told, 3] % 360)
+        made["size"][np.isfinite(given[:, 4])] *= np.float32(given[np.isfinite(given[:, 4]), 4])
     deep = np.array([stance.sink_cm + p.sink_cm for p in sowing.mix], np.float32)[kind] / np.float32(100) * made["size"]
     if stance.settle > 0:
         steep = np.arccos(np.clip(across[2], 0, 1)) * (1 - stance.lean / 100)
@@ -309,7 +347,7 @@ def sown_on(sowing: Sowing, piece: dict | None, plot_seed: int, path: str) -> Pl
     if shares.sum() <= 0:
         raise SceneError("Every part of the mix is 0 %.", f"{path}.mix", "Give at least one kind a share.")
     seed = name_seed(plot_seed, sowing.seed) & 0x3FFFFFFF
-    at, n = (np.empty((0, 3)), np.empty((0, 3))) if piece is None else on_surface(piece, min(sowing.density / 100, 4000), sowing.apart_m, (sowing.face_low, sowing.face_high), sowing.reach_m, seed)
+    at, n = (np.empty((0, 3)), np.empty((0, 3))) if piece is None else on_surface(piece, min(sowing.density / 100, 4000), sowing.apart_m, (sowing.face_low, sowing.face_high), sowing.reach_m, seed, sowing.surface)
     if sowing.number:
         at, n = at[:sowing.number], n[:sowing.number]
     count = len(at)

@@ -1,25 +1,33 @@
 """Sowing on the surface of a piece: even places on its triangles, each square to its own face."""
+from dataclasses import replace
+
 import numpy as np
 from scipy.spatial import cKDTree
 
 from ..cabinet import kind_of
 from ..cabinet.mesh import turned
 
-def solid(piece: dict) -> tuple[np.ndarray, np.ndarray]:
-    """A piece's triangles as it stands: corners (n, 3, 3) in m east, north, up, and unit normals (n, 3)."""
+
+def solid(piece: dict, surface: str = "") -> tuple[np.ndarray, np.ndarray]:
+    """A piece's triangles as it stands: corners (n, 3, 3) in m east, north, up, and unit normals (n, 3); of one `surface` of a model brought in, by its name."""
     mesh = kind_of(piece["kind"]).shape().levels[piece["variant"]][0]
+    if surface:
+        names = kind_of(piece["kind"]).surfaces
+        number = names.index(surface) if surface in names else -1
+        mesh = replace(mesh, faces=mesh.faces[mesh.surface[mesh.faces[:, 0]] == number] if mesh.surface is not None else mesh.faces[:0])
     a = -np.deg2rad(piece["turn"])
-    place = (mesh.positions @ turned(a).T) * (piece["size"] / 100) + (piece["east_m"], piece["north_m"], piece["up_m"])
+    place = ((mesh.positions * (np.array((-1, 1, 1)) if piece.get("mirrored") else 1)) @ turned(a).T) * (piece["size"] / 100) + (piece["east_m"], piece["north_m"], piece["up_m"])
     corners = place[mesh.faces.astype(np.int64)]
-    n = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    n = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) * (-1 if piece.get("mirrored") else 1)
     length = np.linalg.norm(n, axis=1)
     keep = length > 1e-9
     return corners[keep], n[keep] / length[keep, None]
 
-def on_surface(piece: dict, density: float, apart_m: float, steep: tuple[float, float], lowest_m: float, seed: int) -> tuple[np.ndarray, np.ndarray]:
+
+def on_surface(piece: dict, density: float, apart_m: float, steep: tuple[float, float], lowest_m: float, seed: int, surface: str = "") -> tuple[np.ndarray, np.ndarray]:
     """Places (n, 3) and normals (n, 3) over the faces whose steepness (degrees, 0 level and up, 90 a wall) lies in a band, and that are at most
     `lowest_m` above the piece's foot: `density` per m², no two nearer than `apart_m`. Faces are weighted by area (Turk 1990)."""
-    corners, normals = solid(piece)
+    corners, normals = solid(piece, surface)
     tilt = np.degrees(np.arccos(np.clip(normals[:, 2], -1, 1)))
     area = 0.5 * np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
     ok = (tilt >= steep[0]) & (tilt <= steep[1]) & (corners[:, :, 2].min(1) <= piece["up_m"] + lowest_m)
