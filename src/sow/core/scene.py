@@ -33,6 +33,7 @@ class Beyond(_Beyond):
 class Piece(Entry):
     """One thing placed by hand; it stands on the ground always."""
 
+    group: str = Field("", max_length=40, title="Group")
     kind: str = Field(title="Kind", json_schema_extra={"sow": {"drawer": "kind"}})
     east_m: float = setting(0, "East", "m", lo=-200000, hi=200000, slider=(0, "width"))
     north_m: float = setting(0, "North", "m", lo=-200000, hi=200000, slider=(0, "depth"))
@@ -53,6 +54,13 @@ class Piece(Entry):
         return known("kind", name)
 
 
+class Budget(Strict):
+    """What a scene may cost; nothing is refused for it, a meter tells."""
+
+    plants: int = setting(1_000_000, "Plants and stones", "", lo=0, hi=20_000_000, slider=(1000, 20_000_000), scale="log", step=1)
+    megabytes: int = setting(500, "Memory for them", "MB", lo=1, hi=32_000, slider=(10, 4000), scale="log", step=1)
+
+
 Mark = Annotated[Union[Mask, Line, Area], Field(discriminator="kind")]
 
 
@@ -65,6 +73,7 @@ class Scene(Strict):
     water: list[Water] = Field(default_factory=list, max_length=16)
     ground: list[Material] = Field(default_factory=list, max_length=MOST)
     season: Literal["spring", "summer", "autumn", "winter", "snow"] = Field("summer", title="Season")
+    budget: Budget = Field(default_factory=Budget)
     planting: list[Sowing] = Field(default_factory=list, max_length=64)
     pieces: list[Piece] = Field(default_factory=list, max_length=2000)
     light: Light = Field(default_factory=Light)

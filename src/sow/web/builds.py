@@ -95,6 +95,8 @@ def _wish(sowing, area_m2: float) -> float:
     """What its amount asks for, were the whole plot open to it."""
     if sowing.number:
         return sowing.number
+    if sowing.layout == "given":
+        return len(Stored().load(sowing.places)) if sowing.places else 0
     return area_m2 / (sowing.gap_m * sowing.row_m) if sowing.layout == "rows" else area_m2 * sowing.density / 100
 
 
@@ -206,7 +208,8 @@ def _manifest(build: Build, draft: bool) -> Manifest:
     posts = scene.plot.grid()
     full = posts.nx * posts.ny
     ratio = full / (grid.nx * grid.ny)
-    cost = Cost(plants=plants, full_triangles=2 * full, full_megabytes=(full * (6 + len(scene.ground) * 0.3) + plants * 80) / 1e6 + 22,
+    names = {n for line in sown for n in line.kinds} | {p["kind"] for p in build.pieces()}
+    cost = Cost(plants=plants, plant_megabytes=round(plants * 40e-6 + sum(4.2 if kind_of(n.split("~")[0]).family == "tree" else 3.05 for n in names), 2), full_triangles=2 * full, full_megabytes=(full * (6 + len(scene.ground) * 0.3) + plants * 80) / 1e6 + 22,
                 full_seconds=round(sum(build.seconds.get(k, 0) for k in ("land", "ground")) * ratio + full * 2.5e-6 + plants * 6e-6 + 3, 1))
     bins = lambda field, low, high: (np.histogram(field, 64, (low, high))[0] / field.size).tolist()
     low, high = float(heights.min()), float(heights.max())

@@ -363,6 +363,7 @@ class Cost(Shape):
     full_triangles: int
     full_megabytes: float
     full_seconds: float
+    plant_megabytes: float = Field(description="Memory that plants, stones and their kinds take in the view.")
 
 
 class Lacking(Shape):

@@ -1893,6 +1893,22 @@ export interface components {
              */
             picture: string;
         };
+        /**
+         * Budget
+         * @description What a scene may cost; nothing is refused for it, a meter tells.
+         */
+        Budget: {
+            /**
+             * Plants and stones
+             * @default 1000000
+             */
+            plants: number;
+            /**
+             * Memory for them
+             * @default 500
+             */
+            megabytes: number;
+        };
         /** BuildOrder */
         BuildOrder: {
             /**
@@ -2278,6 +2294,11 @@ export interface components {
             full_megabytes: number;
             /** Full Seconds */
             full_seconds: number;
+            /**
+             * Plant Megabytes
+             * @description Memory that plants, stones and their kinds take in the view.
+             */
+            plant_megabytes: number;
         };
         /** Covered */
         Covered: {
@@ -4124,6 +4145,11 @@ export interface components {
              */
             on: boolean;
             /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
              * Ground
              * @default turf
              */
@@ -5050,6 +5076,11 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Kind */
             kind: string;
             /**
@@ -5529,6 +5560,7 @@ export interface components {
              * @enum {string}
              */
             season: "spring" | "summer" | "autumn" | "winter" | "snow";
+            budget?: components["schemas"]["Budget"];
             /** Planting */
             planting?: components["schemas"]["Sowing"][];
             /** Pieces */

@@ -13,7 +13,9 @@ import { contourHere, fillHollow, reshape } from "../actions/place";
 import { Match } from "./ground";
 import { SurveyChoice } from "./judge";
 import { AddMenu } from "./menu";
-import { Mix, Pieces, PlanFiles, SaveMix, SeasonLine } from "./planting";
+import { Mix, Pieces, PlanFiles, SaveMix, SeasonLine, StanceFor, Tones } from "./planting";
+import { PlacesButton, PlacesTable } from "./places";
+import { Thinning } from "./thinning";
 import { at, complete, Fold, modelOf, put, Range, Settings, shown } from "./settings";
 import { Where } from "./where";
 
@@ -75,7 +77,7 @@ export function Margin() {
         <Head section="land" title="Land" figure={<Relief />}><List list="land" empty="Flat ground. Add noise, a broad form or a heightmap; later entries act on what lies before them." /><BeyondPanel /><SurveyChoice /></Head>
         <Head section="water" title="Water" figure={<Wet />}><List list="water" empty="No water yet. Add a lake over all low ground, or a pool that fills one hollow." /></Head>
         <Head section="ground" title="Ground" figure={<Cover />}><List list="ground" empty="Bare ground. The first material lies everywhere; each later one lies over it where its rules hold." /></Head>
-        <Head section="planting" title="Planting" figure={<PlantCount />}><SeasonLine /><List list="planting" empty="Nothing sown yet. Add large things first, then small ones." /><Pieces /></Head>
+        <Head section="planting" title="Planting" figure={<PlantCount />}><SeasonLine /><List list="planting" empty="Nothing sown yet. Add large things first, then small ones." /><Pieces /><Thinning /></Head>
         <Head section="light" title="Light and air" figure={<SunFigure />}><LightPanel /></Head>
         <Head section="shots" title="Shots" figure={<>{doc.shots.length}</>}><List list="shots" empty="No shot yet. Find a view on the face, then keep it." /></Head>
         <Head section="handover" title="Hand over" figure={<HandFigure />}><HandOverPanel /></Head>
@@ -170,13 +172,14 @@ const ADD: Partial<Record<ListName, string>> = { land: "landform or process", fa
 
 function List({ list, empty }: { list: ListName; empty?: string }) {
   const entries = usePage((s) => listOf(s.doc!, list)), input = useRef<HTMLInputElement>(null), [folded, setFolded] = useState<Set<string>>(new Set());
-  const rows: React.ReactNode[] = [];
+  const rows: React.ReactNode[] = [], spanning = list === "ground" || list === "planting"; // a group of these may span ground, plants and pieces
+  const others = usePage((s) => (spanning ? [...s.doc!.ground, ...s.doc!.planting, ...s.doc!.pieces] as { group?: string }[] : []));
   entries.forEach((e, i) => {
     const group = (e.group ?? "") as string, first = group && group !== (entries[i - 1]?.group ?? "");
     if (first) {
       const n = entries.findIndex((x, k) => k > i && x.group !== group), last = n < 0 ? entries.length : n, ids = entries.slice(i, last).map((x) => x.id), on = entries.slice(i, last).every((x) => x.on);
-      rows.push(<div key={`g-${e.id}`} className="mt-1 flex items-center gap-2 border-b border-rule bg-paper2/70 px-1 text-[12px]"><button className="grow text-left font-semibold" aria-expanded={!folded.has(group)} onClick={() => setFolded((f) => { const g = new Set(f); if (g.has(group)) g.delete(group); else g.add(group); return g; })}>{folded.has(group) ? "▸" : "▾"} {group} <span className="font-normal text-soft">{ids.length}</span></button>
-        <label className="flex items-center gap-1 text-soft"><input type="checkbox" className="accent-moss" aria-label={`Group ${group} on`} checked={on} onChange={(ev) => void edit(`Group ${group}: ${ev.target.checked ? "on" : "off"}`, (d) => { for (const x of listOf(d, list)) if (ids.includes(x.id)) x.on = ev.target.checked; })} />on</label></div>);
+      rows.push(<div key={`g-${e.id}`} className="mt-1 flex items-center gap-2 border-b border-rule bg-paper2/70 px-1 text-[12px]"><button className="grow text-left font-semibold" aria-expanded={!folded.has(group)} onClick={() => setFolded((f) => { const g = new Set(f); if (g.has(group)) g.delete(group); else g.add(group); return g; })}>{folded.has(group) ? "▸" : "▾"} {group} <span className="font-normal text-soft">{ids.length}{others.filter((o) => o.group === group).length > ids.length ? `, ${others.filter((o) => o.group === group).length} with ground, plants and pieces` : ""}</span></button>
+        <label className="flex items-center gap-1 text-soft"><input type="checkbox" className="accent-moss" aria-label={`Group ${group} on`} checked={on} onChange={(ev) => void edit(`Group ${group}: ${ev.target.checked ? "on" : "off"}`, (d) => { for (const x of spanning ? [...d.ground, ...d.planting, ...d.pieces] as { group?: string; on: boolean }[] : listOf(d, list)) if (x.group === group) x.on = ev.target.checked; })} />on</label></div>);
     }
     if (!group || !folded.has(group)) rows.push(<Row key={e.id} list={list} index={i} entry={e} />);
   });
@@ -186,7 +189,7 @@ function List({ list, empty }: { list: ListName; empty?: string }) {
       {rows}
       <div className="mt-1 flex flex-wrap gap-1">
         {ADD[list] && <AddMenu label={ADD[list]!} items={offers(list)} onPick={(k) => add(list, k)} />}
-        {list === "land" && <Tools which={["proof", "reality", "lands"]} />}{list === "ground" && <Tools which={["ground-presets", "texture-sizes", "why"]} />}{list === "planting" && <Tools which={["mixes", "faults", "why"]} />}
+        {list === "land" && <Tools which={["proof", "reality", "lands"]} />}{list === "ground" && <Tools which={["ground-presets", "texture-sizes", "why"]} />}{list === "planting" && <><Tools which={["cabinet", "mixes", "faults", "why", "alone", "cards", "play"]} /><PlacesButton /></>}
         {list === "shots" && <button className="btn" onClick={keepShot}>Keep this view</button>}
         {list === "marks" && <><DrawButtons /><button className="btn" data-new-mask onClick={newMask}>Paint a mask</button><button className="btn" onClick={() => input.current?.click()}>Mask picture…</button><button className="btn" data-zone-map onClick={() => set({ dialog: "zones" })}>Zone map…</button>
           <input ref={input} type="file" accept={RASTERS} className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void dropRaster(f); e.target.value = ""; }} /></>}
@@ -256,6 +259,7 @@ function Unfolded({ list, index, entry }: { list: ListName; index: number; entry
       {(list === "land" || list === "far") && <LandLineTools list={list} entry={entry} path={path} />}
       {list === "marks" && entry.kind !== "mask" && <LineTools entry={entry} />}
       {list === "marks" && entry.kind === "mask" && <><MaskBrush /><MaskPanel path={path} entry={entry} /></>}
+      {list === "planting" && entry.layout === "given" && <PlacesTable index={index} entry={entry} />}
       {list === "planting" && <Mix path={path} entry={entry} />}
       {entry.kind === "hand" && <HandPanel path={path} entry={entry} />}
       {model && entry.kind !== "hand" && <Settings path={path} model={model} owner={owner} skip={list === "planting" ? ["density"] : []} />}
@@ -264,7 +268,7 @@ function Unfolded({ list, index, entry }: { list: ListName; index: number; entry
       {entry.kind === "borrowed" && <BorrowFrom path={path} entry={entry} />}
       {list === "ground" && <><Match entry={entry} index={index} /><ShowWhere index={index} /></>}
       {list === "planting" && <StancePanel path={path} owner={owner} model={defs.Stance} />}
-      {list === "planting" && <SaveMix entry={entry} />}
+      {list === "planting" && <><Tones index={index} entry={entry} /><SaveMix entry={entry} /></>}
       {list === "water" && entry.reach !== "stream" && <button className="btn mt-1" onClick={() => set((s) => ({ tool: s.tool === "pool" ? null : "pool" }))}>Place the pool by a click</button>}
       {list === "water" && entry.reach === "pool" && <button className="btn mt-1 ml-1" onClick={() => void fillHollow(entry.id, entry.east_m, entry.north_m, entry.level_m + 0.06)} title="Up to where it runs over into lower ground; again, to the next rim out">Fill to the next rim</button>}
       {list === "shots" && <div className="mt-2 flex gap-2"><button className="btn" onClick={() => { const v = engine.view!, p = v.pose; void edit(`${entry.name}: view taken`, (d) => Object.assign(d.shots[index], { east_m: round(p.east, 2), north_m: round(p.north, 2), eye_m: round(Math.max(0.05, p.up - v.poseOf({ ...entry, east_m: p.east, north_m: p.north, eye_m: 0 }).up), 2), bearing: round(p.bearing, 2), tilt: round(p.tilt, 2) })); }}>Take this view</button>
@@ -338,7 +342,7 @@ function ShowWhere({ index }: { index: number }) {
 function StancePanel({ path, owner, model }: { path: (string | number)[]; owner: string; model: any }) {
   const [open, setOpen] = useState(false);
   return <div className="mt-2 border-t border-rule pt-1"><button className="flex w-full justify-between font-semibold" aria-expanded={open} onClick={() => setOpen(!open)}>Stance<span className="font-normal text-soft">{open ? "fold" : "turn, size, lean, sink"}</span></button>
-    {open && <Settings path={[...path, "stance"]} model={model} owner={owner} />}</div>;
+    {open && <><Settings path={[...path, "stance"]} model={model} owner={owner} /><StanceFor index={path[1] as number} /></>}</div>;
 }
 
 const LIGHTS: { name: string; light: Record<string, number | string> }[] = [

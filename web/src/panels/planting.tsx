@@ -2,7 +2,7 @@
 import { Trash2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { action } from "../actions/actions";
-import { ask, Trouble, type Scene } from "../api/client";
+import { ask, saveFile, Trouble, type KeptMix, type Scene, type ToneAnswer } from "../api/client";
 import { drag, edit, engine, freshId, get, set, tell, usePage } from "../state";
 import { heightAt } from "../view/products";
 import { MaskBrush } from "./hand";
@@ -64,12 +64,42 @@ function brushOn(entry: any, path: Path) {
   set({ chosen: id, tool: "brush", open: "planting" });
 }
 
+/** The same stance for several sowings at once. */
+export function StanceFor({ index }: { index: number }) {
+  const planting = usePage((s) => s.doc!.planting), [ticked, setTicked] = useState<Set<string>>(new Set()), own = planting[index];
+  if (planting.length < 2 || !own) return null;
+  const flip = (id: string) => setTicked((t) => { const n = new Set(t); if (n.has(id)) n.delete(id); else n.add(id); return n; });
+  return <div className="mt-1 border-t border-rule/70 pt-1" data-stance-for><span className="text-soft">The same stance for</span><div className="grid grid-cols-2">{planting.filter((s) => s.id !== own.id).map((s) => <label key={s.id} className="flex items-center gap-1 truncate"><input type="checkbox" className="accent-moss" checked={ticked.has(s.id)} onChange={() => flip(s.id)} />{s.name}</label>)}</div>
+    <button className="btn mt-1" data-give-stance disabled={!ticked.size} onClick={() => void edit(`Stance of ${own.name} for ${ticked.size} more`, (d) => { for (const s of d.planting) if (ticked.has(s.id)) s.stance = structuredClone(d.planting[index].stance); })}>Give it to {ticked.size || "them"}</button></div>;
+}
+
+/** A sowing's colour beside another's, or beside the ground under it, and pulled towards it. */
+export function Tones({ index, entry }: { index: number; entry: any }) {
+  const planting = usePage((s) => s.doc!.planting), revision = usePage((s) => s.state?.revision), [towards, setTowards] = useState("ground"), [amount, setAmount] = useState(60), [found, setFound] = useState<ToneAnswer | null>(null), [open, setOpen] = useState(false);
+  useEffect(() => {
+    if (!open) return;
+    const halt = new AbortController();
+    ask<ToneAnswer>("POST", `/api/scenes/${get().id}/tones`, { document: get().doc, sowing: entry.id, towards, amount }, {}, halt.signal).then(setFound).catch((e) => { if (!halt.signal.aborted) { setFound(null); tell(e); } });
+    return () => halt.abort();
+  }, [open, towards, amount, revision]);
+  const swatch = (c: string | undefined, label: string) => <span className="flex-1 text-center text-[11.5px] text-soft"><i className="block h-[22px] border border-ink" style={{ background: c ?? "#ddd" }} title={c} />{label}</span>;
+  const others = planting.filter((s) => s.id !== entry.id);
+  return <div className="mt-1 border-t border-rule/70 pt-[2px]" data-tones><button className="flex w-full justify-between text-left font-semibold" aria-expanded={open} onClick={() => setOpen(!open)}>Colour<span className="font-normal text-soft">{open ? "fold" : "beside others"}</span></button>
+    {open && <><label className="mt-1 flex items-center justify-between">Towards<select className="text max-w-[180px]" aria-label="Colour towards" value={towards} onChange={(e) => setTowards(e.target.value)}><option value="ground">the ground under it</option>{others.map((s) => <option key={s.id} value={s.id}>{s.name}</option>)}</select></label>
+      <div className="mt-1 flex gap-[2px]">{swatch(found?.own, "now")}{swatch(found?.pulled, "pulled")}{swatch(found?.other, "the other")}</div>
+      <Range label="By" value={amount} unit="%" min={0} max={100} low={0} high={100} log={false} step={1} onDrag={setAmount} onKeep={setAmount} />
+      <div className="mt-1 flex gap-1"><button className="btn" data-pull-tone disabled={!found} onClick={() => found && void edit(`${entry.name}: colour pulled`, (d) => { for (const p of found.parts) { d.planting[index].mix[p.index].tint = p.tint; d.planting[index].mix[p.index].bright = p.bright; } })}>Pull the colour</button>
+        {entry.mix.some((p: any) => p.tint !== "#ffffff" || p.bright !== 100) && <button className="btn" onClick={() => void edit(`${entry.name}: own colours`, (d) => { for (const p of d.planting[index].mix) { p.tint = "#ffffff"; p.bright = 100; } })}>Its own colours</button>}</div></>}
+  </div>;
+}
+
 interface Ready { name: string; label: string; help: string }
 interface Mixed { sowings: any[]; marks: any[]; told: string[]; plants: number[] }
 
 /** Ready mixes, each with its kinds and the number that it brings to this land. */
 export function Mixes() {
-  const doc = usePage((s) => s.doc)!, id = usePage((s) => s.id), [list, setList] = useState<Ready[]>([]), [made, setMade] = useState<Record<string, Mixed>>({});
+  const doc = usePage((s) => s.doc)!, id = usePage((s) => s.id), [list, setList] = useState<Ready[]>([]), [made, setMade] = useState<Record<string, Mixed>>({}), [kept, setKept] = useState<KeptMix[]>([]);
+  useEffect(() => { ask<KeptMix[]>("GET", "/api/kept-mixes").then(setKept).catch(tell); }, []);
   useEffect(() => {
     const halt = new AbortController();
     void (async () => {
@@ -96,6 +126,7 @@ export function Mixes() {
     <SheetBox title="Planting mixes for this land" wide={900}>
       <div className="mb-2 flex items-center justify-between gap-3"><span className="text-soft">Their bands come from this land's own slopes, heights and wetness. Taking one adds its sowings as a group; each may be changed afterwards.</span>
         <label className="btn cursor-pointer whitespace-nowrap">From a file…<input type="file" accept=".json" className="hidden" aria-label="Planting mix from a file" onChange={(e) => { const f = e.target.files?.[0]; if (f) sowable(f); e.target.value = ""; }} /></label></div>
+      {kept.length > 0 && <div className="mb-2 flex flex-wrap gap-1" data-kept-mixes={kept.length}>{kept.map((m) => <span key={m.drawer + m.id} className="inline-flex items-center border border-rule bg-[#fffdf7]"><button className="px-2 py-[2px] hover:bg-paper2" data-kept-mix={m.name} onClick={() => take(m.name, { sowings: m.sowings, marks: m.marks, told: [], plants: [] })}><b>{m.name}</b> <span className="text-soft">{m.drawer} drawer, {m.sowings.length} sowing{m.sowings.length > 1 ? "s" : ""}</span></button><button className="icon" aria-label={`Take ${m.name} out of the ${m.drawer} drawer`} onClick={() => void ask("DELETE", `/api/kept-mixes/${m.drawer}/${m.id}`).then(() => setKept((k) => k.filter((x) => x !== m))).catch(tell)}><Trash2 size={12} /></button></span>)}</div>}
       <div className="grid grid-cols-3 gap-2" data-mixes={Object.keys(made).length}>{list.map((m) => { const a = made[m.name], kinds = [...new Set((a?.sowings ?? []).flatMap((s) => s.mix.map((p: any) => p.kind as string)))].slice(0, 7); return (
         <button key={m.name} className="block border border-rule p-2 text-left hover:bg-paper2" data-take-mix={m.name} disabled={!a} onClick={() => a && take(m.label, a)}>
           <div className="mb-1 flex h-[58px] items-end gap-1 bg-[#e6dfce] px-1">{kinds.map((k) => <img key={k} src={`/api/cabinet/kinds/${k}.png`} alt="" className="max-h-[54px] min-w-0 flex-1 object-contain object-bottom" />)}</div>
@@ -112,18 +143,13 @@ function adopt(d: Scene, sowings: any[], marks: any[]) {
   for (const s of sowings) d.planting.push(complete(schema, defs.Sowing, { on: true, ...s }) as never);
 }
 
-/** Saves the sowings of a group, or one sowing, as a file. */
+/** Saves the sowings of a group, or one sowing, into a drawer or as a file. */
 export function SaveMix({ entry }: { entry: any }) {
-  const save = () => {
-    const d = get().doc!, mine = d.planting.filter((s) => (entry.group ? s.group === entry.group : s.id === entry.id)), named = new Set(JSON.stringify(mine).match(/"(?:mark|line)":"([^"]+)"/g)?.map((x) => x.split('"')[3]) ?? []);
-    const text = JSON.stringify({ format: "sow-mix-1", name: entry.group || entry.name, sowings: mine, marks: d.marks.filter((m) => named.has(m.id) && m.kind !== "mask") }, null, 1);
-    const a = document.createElement("a");
-    a.href = URL.createObjectURL(new Blob([text], { type: "application/json" }));
-    a.download = `${(entry.group || entry.name).toLowerCase().replace(/[^a-z0-9]+/g, "-")}.mix.json`;
-    a.click();
-    setTimeout(() => URL.revokeObjectURL(a.href), 2000);
-  };
-  return <button className="btn mt-1" data-save-mix onClick={save}>Save {entry.group ? `“${entry.group}”` : "it"} as a mix</button>;
+  const name = entry.group || entry.name;
+  const gathered = () => { const d = get().doc!, mine = d.planting.filter((s) => (entry.group ? s.group === entry.group : s.id === entry.id)), named = new Set(JSON.stringify(mine).match(/"(?:mark|line)":"([^"]+)"/g)?.map((x) => x.split('"')[3]) ?? []); return { name, sowings: mine, marks: d.marks.filter((m) => named.has(m.id) && m.kind !== "mask") }; };
+  const save = () => saveFile(new Blob([JSON.stringify({ format: "sow-mix-1", ...gathered() }, null, 1)], { type: "application/json" }), `${name.toLowerCase().replace(/[^a-z0-9]+/g, "-")}.mix.json`);
+  const into = (drawer: "own" | "shared") => void ask("POST", "/api/kept-mixes", { ...gathered(), drawer }).then(() => set({ told: `“${name}” lies in the ${drawer} drawer; it is found among the planting mixes (X).` })).catch(tell);
+  return <div className="mt-1 flex flex-wrap items-center gap-1 border-t border-rule/70 pt-1"><span className="text-soft">{entry.group ? `“${entry.group}”` : "It"} as a mix</span><button className="btn" data-keep-mix onClick={() => into("own")}>own drawer</button><button className="btn" data-share-mix title="A folder that a team may share" onClick={() => into("shared")}>shared drawer</button><button className="btn" data-save-mix onClick={save}>file</button></div>;
 }
 
 interface Fault { what: "floats" | "deep" | "cross" | "twin"; id: string; name: string; east: number; north: number; told: string; mend_cm: number | null }
@@ -160,21 +186,54 @@ export function Faults() {
 }
 
 export function Pieces() {
-  const pieces = usePage((s) => s.doc!.pieces), chosen = usePage((s) => s.chosen), tool = usePage((s) => s.tool), placing = usePage((s) => s.placing), schema = usePage((s) => s.schema), cabinet = usePage((s) => s.cabinet)!, [open, setOpen] = useState(false);
+  const pieces = usePage((s) => s.doc!.pieces), chosen = usePage((s) => s.chosen), tool = usePage((s) => s.tool), placing = usePage((s) => s.placing), several = usePage((s) => s.several), schema = usePage((s) => s.schema), cabinet = usePage((s) => s.cabinet)!, [open, setOpen] = useState(false);
   const index = pieces.findIndex((p) => p.id === chosen), label = (k: string) => cabinet.kinds.find((x) => x.name === k)?.label ?? k;
+  const pick = (id: string, more: boolean) => {
+    if (!more) { set({ chosen: id === chosen ? null : id, several: new Set() }); return; }
+    const now = new Set(several);
+    if (!now.size && index >= 0) now.add(pieces[index].id);
+    if (now.has(id)) now.delete(id); else now.add(id);
+    set({ several: now, chosen: null });
+    setOpen(true);
+  };
   return (
     <div className="mt-2 border-t border-rule pt-1">
       <div className="flex items-center justify-between gap-1"><button className="font-semibold" aria-expanded={open} onClick={() => setOpen(!open)}>{open ? "▾" : "▸"} Placed by hand <span className="font-normal text-soft">{pieces.length}</span></button>
         <span className="flex gap-1"><AddMenu label="piece" items={[...cabinet.kinds].sort((a, b) => order(a.family) - order(b.family)).map((k) => ({ key: k.name, label: k.label, note: k.family }))} onPick={(k) => set({ tool: "figure", placing: k })} /><button className={`btn ${tool === "figure" && placing === "person" ? "on" : ""}`} onClick={() => { set({ placing: "person" }); action("figure").run(); }}>Stand a person</button></span></div>
       {tool === "figure" && <p className="text-moss" data-placing={placing}>Click the ground where {placing === "person" ? "the person" : `the ${label(placing).toLowerCase()}`} is to stand.</p>}
+      {several.size > 0 && <Together />}
+      {open && pieces.length > 1 && !several.size && <p className="text-[11.5px] text-soft">Shift and click takes several together.</p>}
       {(open || index >= 0) && pieces.map((p, i) => (open || i === index) && (
-        <div key={p.id} data-entry={p.id} className={p.id === chosen ? "my-[3px] border-l-[3px] border-gold bg-paper2 px-2 py-1" : "py-[1px]"}>
-          <button className="flex w-full justify-between text-left" aria-expanded={p.id === chosen} onClick={() => set({ chosen: p.id === chosen ? null : p.id })}><span>{p.name}</span><small className="text-soft">E {Math.round(p.east_m!)} N {Math.round(p.north_m!)}</small></button>
+        <div key={p.id} data-entry={p.id} className={p.id === chosen ? "my-[3px] border-l-[3px] border-gold bg-paper2 px-2 py-1" : several.has(p.id) ? "border-l-[3px] border-gold py-[1px] pl-2" : "py-[1px]"}>
+          <button className="flex w-full justify-between text-left" aria-expanded={p.id === chosen} aria-pressed={several.has(p.id)} onClick={(e) => pick(p.id, e.shiftKey)}><span>{p.name}{p.group ? <small className="text-soft"> {p.group}</small> : ""}</span><small className="text-soft">E {Math.round(p.east_m!)} N {Math.round(p.north_m!)}</small></button>
           {p.id === chosen && <PieceTools index={i} entry={p} />}
           {p.id === chosen && <Settings path={["pieces", i]} model={schema.scene.$defs.Piece} owner={p.name} />}
         </div>))}
     </div>
   );
+}
+
+/** Several pieces at once: moved, turned about their middle, sized, sunk, mirrored, swapped, grouped, copied, removed. */
+function Together() {
+  const several = usePage((s) => s.several), pieces = usePage((s) => s.doc!.pieces.filter((p) => several.has(p.id))), [by, setBy] = useState({ east: 0, north: 0, turn: 0, size: 100, sink: 0 }), [group, setGroup] = useState("");
+  const all = (label: string, change: (p: any) => void) => void edit(`${pieces.length} pieces: ${label}`, (d) => { for (const p of d.pieces) if (several.has(p.id)) change(p); });
+  const ce = pieces.reduce((a, p) => a + p.east_m!, 0) / (pieces.length || 1), cn = pieces.reduce((a, p) => a + p.north_m!, 0) / (pieces.length || 1), wrap = (v: number) => +(((v % 360) + 360) % 360).toFixed(2), round = (v: number) => +v.toFixed(3);
+  const apply = () => all("moved", (p) => {
+    const a = (by.turn * Math.PI) / 180, x = p.east_m - ce, y = p.north_m - cn;
+    p.east_m = round(ce + x * Math.cos(a) + y * Math.sin(a) + by.east); p.north_m = round(cn - x * Math.sin(a) + y * Math.cos(a) + by.north); p.turn = wrap(p.turn + by.turn); p.size = Math.min(5000, Math.max(1, +((p.size * by.size) / 100).toFixed(2))); p.sink_cm = round(p.sink_cm + by.sink);
+  });
+  const copy = (mirror: boolean) => void edit(`${pieces.length} pieces: ${mirror ? "mirrored" : "copied"}`, (d) => {
+    const wide = Math.max(2, ...pieces.map((p) => Math.abs(p.east_m! - ce) * 2)) + 2;
+    for (const p of pieces) d.pieces.push({ ...structuredClone(p), id: freshId("piece"), name: `${p.name!.slice(0, 70)} 2`, east_m: round(mirror ? 2 * (ce + wide / 2) - p.east_m! : p.east_m! + wide), mirrored: mirror ? !p.mirrored : p.mirrored, turn: mirror ? wrap(-p.turn!) : p.turn } as never);
+  });
+  const num = (k: keyof typeof by, label: string, unit: string) => <span className="flex items-baseline justify-between"><span>{label}</span><Num label={`${label} together`} value={by[k]} unit={unit} signed onKeep={(v) => setBy({ ...by, [k]: v })} /></span>;
+  return <div className="my-1 border-l-[3px] border-gold bg-paper2 px-2 py-1" data-together={pieces.length}>
+    <div className="flex justify-between"><b>{pieces.length} together</b><button className="text-soft underline" onClick={() => set({ several: new Set() })}>let go</button></div>
+    <div className="grid grid-cols-2 gap-x-4">{num("east", "East", "m")}{num("north", "North", "m")}{num("turn", "Turn", "°")}{num("size", "Size", "%")}{num("sink", "Sink", "cm")}</div>
+    <div className="mt-1 flex flex-wrap gap-1"><button className="btn do" data-move-together onClick={apply}>Do it</button><button className="btn" onClick={() => all("turned at random", (p) => { p.turn = +(Math.random() * 360).toFixed(1); })}>Turn at random</button><button className="btn" onClick={() => all("on the ground", (p) => { p.stands = "ground"; p.sink_cm = Math.max(0, p.sink_cm); })}>Drop to the ground</button><button className="btn" onClick={() => copy(false)}>Copy</button><button className="btn" data-mirror-together onClick={() => copy(true)}>Mirror beside</button><button className="btn" onClick={() => { void edit(`${pieces.length} pieces removed`, (d) => { d.pieces = d.pieces.filter((p) => !several.has(p.id)) as never; }); set({ several: new Set() }); }}>Remove</button></div>
+    <div className="mt-1 flex items-center gap-1"><input className="text min-w-0 grow" placeholder="group" aria-label="Group of the pieces" value={group} maxLength={40} onChange={(e) => setGroup(e.target.value)} onKeyDown={(e) => e.stopPropagation()} /><button className="btn" onClick={() => all(group ? `in “${group}”` : "in no group", (p) => { p.group = group.trim(); })}>Put into the group</button></div>
+    <Drawer drawer="kind" value={pieces.every((p) => p.kind === pieces[0]?.kind) ? pieces[0]?.kind ?? "" : ""} label="Another kind for all" onKeep={(v) => all(`${v} instead`, (p) => { p.kind = v; })} />
+  </div>;
 }
 const order = (family: string) => ["thing", "figure", "wood", "stone", "climber", "tree", "shrub", "fern", "flower", "grass"].indexOf(family);
 
@@ -184,7 +243,7 @@ function PieceTools({ index, entry }: { index: number; entry: any }) {
   const copies = (name: string, places: { east: number; north: number; turn: number }[]) => void edit(`${entry.name}: ${name}`, (d) => { for (const [k, q] of places.entries()) d.pieces.push({ ...structuredClone(entry), id: freshId("piece"), name: `${entry.name.slice(0, 70)} ${k + 2}`, east_m: +q.east.toFixed(3), north_m: +q.north.toFixed(3), turn: +(((q.turn % 360) + 360) % 360).toFixed(2), variant: (entry.variant + k + 1) % Math.max(1, facts?.variants ?? 1) }); });
   const a = (entry.turn * Math.PI) / 180;
   return <div>
-    <div className="flex flex-wrap gap-1"><button className="btn" onClick={action("goto").run}>Go there</button><button className="btn" data-copy-piece title="Beside it, turned at random" onClick={() => copies("copied", [{ east: entry.east_m + wide * Math.cos(a), north: entry.north_m - wide * Math.sin(a), turn: Math.random() * 360 }])}>Copy</button><button className="btn" onClick={action("remove").run}>Remove</button></div>
+    <div className="flex flex-wrap gap-1"><button className="btn" onClick={action("goto").run}>Go there</button><button className="btn" data-copy-piece title="Beside it, turned at random" onClick={() => copies("copied", [{ east: entry.east_m + wide * Math.cos(a), north: entry.north_m - wide * Math.sin(a), turn: Math.random() * 360 }])}>Copy</button><button className="btn" data-mirror-piece title="Its mirror image, in place" onClick={() => void edit(`${entry.name}: ${entry.mirrored ? "as it was made" : "mirrored"}`, (d) => put(d, ["pieces", index, "mirrored"], !entry.mirrored))}>Mirror</button><button className="btn" onClick={action("remove").run}>Remove</button></div>
     <div className="mt-1 flex flex-wrap items-center gap-1"><button className="btn" data-row-of onClick={() => copies("row", Array.from({ length: Math.max(1, Math.min(200, count)) - 1 }, (_, k) => ({ east: entry.east_m + step * (k + 1) * Math.cos(a), north: entry.north_m - step * (k + 1) * Math.sin(a), turn: entry.turn })))}>Row</button>of <Num label="Pieces in the row" value={count} unit="" onKeep={(v) => setCount(Math.round(v))} />every <Num label="Step of the row" value={step} unit="m" onKeep={setStep} /></div>
     <div className="mt-1 flex flex-wrap items-center gap-1"><button className="btn" data-ring-of title="A ring that begins with this piece and lies to its north, open by one" onClick={() => {
       const n = Math.max(3, Math.min(200, Math.round((2 * Math.PI * radius) / step))), ce = entry.east_m + radius * Math.sin(a), cn = entry.north_m + radius * Math.cos(a);

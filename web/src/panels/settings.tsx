@@ -10,7 +10,7 @@ import { dropRaster, RASTERS } from "./drop";
 
 export type Path = (string | number)[];
 interface Prop { title?: string; description?: string; type?: string; enum?: string[]; const?: string; minimum?: number; maximum?: number; default?: unknown; items?: any; $ref?: string;
-  sow?: { unit?: string; slider?: (number | string | null)[]; scale?: string; step?: number; labels?: Record<string, string>; only?: Record<string, string[]>; fold?: string; file?: string; drawer?: string; mark?: string; colour?: boolean; curve?: [string, string]; told?: boolean; entry?: string; entries?: string; points?: boolean; texture?: boolean; picture?: boolean; none?: string; contours?: boolean } }
+  sow?: { unit?: string; slider?: (number | string | null)[]; scale?: string; step?: number; labels?: Record<string, string>; only?: Record<string, string[]>; fold?: string; file?: string; drawer?: string; mark?: string; colour?: boolean; curve?: [string, string]; told?: boolean; entry?: string; entries?: string; points?: boolean; texture?: boolean; picture?: boolean; none?: string; contours?: boolean; surface?: boolean } }
 
 export function at(doc: any, path: Path): any { return path.reduce((v, k) => v?.[k], doc); }
 export function put(doc: any, path: Path, value: unknown) { at(doc, path.slice(0, -1))[path[path.length - 1]] = value; }
@@ -100,6 +100,7 @@ export function Setting({ path, name, prop, owner }: { path: Path; name: string;
   if (s.curve) return <CurveSetting path={path} name={name} label={label} axes={s.curve} owner={owner} help={prop.description} />;
   if (s.told) return value ? <Line label={label} help={prop.description}><span className="truncate text-soft">{value}</span></Line> : null;
   if (s.entry) return <EntryChoice list={s.entry} label={label} value={value} none={s.none} onKeep={keep} help={prop.description} path={path} />;
+  if (s.surface) return <SurfaceChoice path={path} label={label} value={value} onKeep={keep} />;
   if (s.contours) return <ContourLines path={path} owner={owner} />;
   if (s.drawer) return <Drawer drawer={s.drawer} value={value} label={label} onKeep={keep} />;
   if (s.mark) return <MarkChoice kind={s.mark} value={value} onKeep={keep} />;
@@ -142,6 +143,13 @@ function EntryChoice({ list, label, value, none, onKeep, help, path }: { list: s
   const all = usePage((s) => (s.doc as unknown as Record<string, { id: string; name: string; combine?: string }[]> | null)?.[list]) ?? [], forms = list === "land" ? all.filter((e) => e.combine) : path[0] === list ? all.slice(0, path[1] as number) : all;
   return <Line label={label} help={help}><select className="text max-w-[170px]" aria-label={label} value={forms.some((e) => e.id === value) ? value : ""} onChange={(e) => onKeep(e.target.value)}>
     <option value="">{value && !forms.some((e) => e.id === value) ? "gone: choose…" : none ?? "choose…"}</option>{forms.map((e) => <option key={e.id} value={e.id}>{e.name}</option>)}</select></Line>;
+}
+
+/** One surface of the model that a sowing stands on. */
+function SurfaceChoice({ path, label, value, onKeep }: { path: Path; label: string; value: string; onKeep: (v: string) => void }) {
+  const piece = usePage((s) => s.doc?.pieces.find((p) => p.id === at(s.doc, path)?.stands_on)), names = usePage((s) => s.cabinet?.kinds.find((k) => k.name === piece?.kind)?.surfaces) ?? [];
+  if (!names.length) return null;
+  return <Line label={label}><select className="text max-w-[170px]" aria-label={label} value={value} onChange={(e) => onKeep(e.target.value)}><option value="">all of it</option>{names.map((n) => <option key={n}>{n}</option>)}</select></Line>;
 }
 
 export function Drawer({ drawer, value, label, onKeep }: { drawer: string; value: string; label: string; onKeep: (v: string) => void }) {

@@ -65,6 +65,6 @@ def kind_nearness(build: Build, wide_px: int = 1920) -> list[KindNear]:
             continue
         pixels = kind.height_m * best[3] / best[0] * best[1].focal_mm / 36 * wide_px
         level = min(best[2], len(triangles) - 1)
-        verdict = "a finer one would show" if level == 0 and pixels > 4 * np.sqrt(triangles[0]) else "more than it needs" if level > 0 else "fits"
+        verdict = "a finer one would show" if level == 0 and pixels > 4 * np.sqrt(triangles[0]) else "its finest is never drawn" if level > 0 else "fits"
         out.append(KindNear(name, len(at), best[0], best[1].name, round(pixels), level, int(triangles[level]), int(triangles[0]), drawn, verdict))
     return out

@@ -17,6 +17,7 @@ MOST = 16  # materials in a scene
 class Material(Entry):
     """The first material lies everywhere; each later one covers those before it where its rules hold."""
 
+    group: str = Field("", max_length=40, title="Group")
     ground: str = Field("turf", title="Ground", json_schema_extra={"sow": {"drawer": "ground"}})
     texture: str = Field("", max_length=300, title="Own texture", json_schema_extra={"sow": {"texture": True}}, description="A texture set brought in; it goes before the ground of the cabinet.")
     picture: str = Field("", max_length=300, title="Picture of the whole ground", json_schema_extra={"sow": {"picture": True}}, description="Made elsewhere, it is laid exactly over the plot or one landform; the texture gives it grain near by.")
