@@ -12,7 +12,7 @@ from .errors import SceneError
 from .formats.gltf import write_glb
 from .formats.groundfiles import GroundFiles, write_ground
 from .formats.plan import write_planting
-from .formats.plants import write_csv
+from .formats.plantfiles import PlantFiles, write_plants
 from .formats.raster import file_name, height_png, png_bytes, write_tiff
 from .planting.sowing import name_of
 from .scene import Scene
@@ -20,8 +20,8 @@ from .scene import Scene
 
 def grow(scene: Scene, rasters: Rasters, out: Path, posts: int | None = None, ground_px: int = 2048,
          tell: Callable[[str, float], None] = lambda step, share: None, check: Callable[[], None] = lambda: None,
-         cache: Cache | None = None, ground: GroundFiles | None = None) -> dict:
-    """Writes height.png, height.json, height.tif, materials/*.png with a legend, as `ground` asks pictures and textures of the ground, plants.csv, planting/ with plan, schedule and density maps, scene.glb and report.json into `out`.
+         cache: Cache | None = None, ground: GroundFiles | None = None, plants: PlantFiles | None = None) -> dict:
+    """Writes height.png, height.json, height.tif, materials/*.png with a legend, as `ground` asks pictures and textures of the ground, plants.csv, as `plants` asks plants.json, plants.geojson and kinds/*.glb with their levels, planting/ with plan, schedule and density maps, scene.glb and report.json into `out`.
 
     `posts` are those along the longer side (default: the plot's grid). Row 0 of every picture is the north edge. Two runs
     write the same bytes, report.json apart. Raises SceneError before anything is written when the scene can't be built.
@@ -61,10 +61,11 @@ def grow(scene: Scene, rasters: Rasters, out: Path, posts: int | None = None, gr
     names = {m.id: file_name(m.name, taken) for m in scene.ground if m.on}
     step("write heights", write_heights)
     step("write materials", lambda: write_ground(out, build, names, ground or GroundFiles(), tell, check))
-    step("write plants", lambda: write_csv(out / "plants.csv", sown, build.pieces()))
+    plants = plants or PlantFiles()
+    step("write plants", lambda: write_plants(out, build, sown, plants))
     step("write planting", lambda: write_planting(out / "planting", build))
     glb = step("write glTF", lambda: write_glb(out / "scene.glb", build, [(s.name, [name_of(k, scene.season) for k in s.mix], p) for s, p in sown],
-                                               ground_px))
+                                               ground_px, plants.tile_m))
     report = {"scene": scene.name, "content_key": build.content_key(), "grid": [grid.nx, grid.ny], "spacing_m": grid.spacing,
               "lowest_m": low, "highest_m": high, "plants": {s.name: len(p) for s, p in sown},
               "plants_total": sum(len(p) for _, p in sown), "pieces": len(build.pieces()),

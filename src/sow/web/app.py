@@ -30,7 +30,7 @@ from . import builds, cabinet, ground, jobs, packages, planting, strokes, supply
 from .api import IMMUTABLE, install, openapi, problem, route
 from .history import as_state
 from .live import announce, listen
-from .shapes import (Borrow, BorrowedLand, BuildOrder, ContourLine, Edit, HandOver, HollowAnswer, HollowOrder, Job, IsolineAnswer, IsolineOrder, LandLine, Manifest, MaskOrder, MaskPicture, MeasureLine, NewScene, ProofOrder, RasterInfo, RawGuess,
+from .shapes import (Borrow, BorrowedLand, BuildOrder, ContourLine, Edit, HandOver, HandOverForecast, HollowAnswer, HollowOrder, Job, IsolineAnswer, IsolineOrder, LandLine, Manifest, MaskOrder, MaskPicture, MeasureLine, NewScene, ProofOrder, RasterInfo, RawGuess,
                      SceneLine, SceneState, StrokeChunk, StrokeEnd, SurveyAnswer, SurveyOrder, TransectAnswer, TransectOrder, ZoneLine)
 
 MOST_UPLOAD = 512 << 20
@@ -314,7 +314,18 @@ def events(scene):
 @route("POST", "/api/scenes/<int:scene>/hand-overs", body=HandOver, answer=Job)
 def hand_over(scene, body):
     """Starts to grow the scene into files."""
-    return jobs.start(scene, read_scene(scenes.state(scene).document), body.posts, body.ground_px, body.ground)
+    document = read_scene(scenes.state(scene).document)
+    return jobs.start(scene, document, body, builds.hand_over_seconds(document, body))
+
+
+@route("POST", "/api/scenes/<int:scene>/hand-over-forecasts", body=HandOver, answer=HandOverForecast)
+def forecast_hand_over(scene, body):
+    """What a hand-over will make: megabytes and seconds, before it is made."""
+    document = read_scene(scenes.state(scene).document)
+    land, rest = builds.hand_over_seconds(document, body)
+    grid = document.plot.grid(body.posts)
+    megabytes, stand = builds.hand_over_megabytes(document, body)
+    return HandOverForecast(megabytes=round(megabytes, 1), seconds=round(land + rest * jobs.pace["rest"], 1), plants=stand, triangles=2 * (grid.nx - 1) * (grid.ny - 1))
 
 
 @route("GET", "/api/hand-overs/<job>", answer=Job)

@@ -12,6 +12,9 @@ from ..core.build import COMPUTING, Build, Rasters
 from ..core.cabinet import kind_of
 from ..core.cache import Cache, key_of
 from ..core.errors import Cancelled, SceneError
+from ..core.forecast import files_megabytes, files_seconds, kind_megabytes
+from ..core.formats.groundfiles import GroundFiles
+from ..core.formats.plantfiles import PlantFiles
 from ..core.formats.raster import png_bytes
 from ..core.parts import differences
 from ..core.planting.place import densest
@@ -25,12 +28,13 @@ from ..core.survey.sheets import sheets
 from ..core.water.standing import surface_of
 from ..store import rasters as kept_rasters
 from .live import announce
-from .shapes import CompareAnswer, Cost, FarLine, GridShape, Lacking, Manifest, MaskPicture, PartDifference, PieceLine, ProofOrder, SownLine, SurveyAnswer, SurveyOrder, WaterLine
+from .shapes import CompareAnswer, Cost, FarLine, GridShape, HandOver, Lacking, Manifest, MaskPicture, PartDifference, PieceLine, ProofOrder, SownLine, SurveyAnswer, SurveyOrder, WaterLine
 
 WORK = Cache(int(os.environ.get("SOW_CACHE_BYTES", 1200 << 20)))
 BYTES = Cache(int(os.environ.get("SOW_BYTES", 600 << 20)))
 _turns: dict[tuple[int, str], int] = {}
 _guard = threading.Lock()
+_took: dict[str, float] = {}  # seconds that a land took for the view, by its key
 
 
 class Stored(Rasters):
@@ -166,6 +170,10 @@ def stop(scene_id: int, client: str) -> None:
 def _manifest(build: Build, draft: bool) -> Manifest:
     scene, grid = build.scene, build.grid
     heights = build.heights
+    if not draft and build.seconds.get("land"):
+        _took[build.land_key] = build.seconds["land"]
+        while len(_took) > 50:
+            _took.pop(next(iter(_took)))
     forecasts = build.forecasts()
     _, masks = build.water()
     water = []
@@ -207,10 +215,10 @@ def _manifest(build: Build, draft: bool) -> Manifest:
     plants = sum(line.count for line in sown)
     posts = scene.plot.grid()
     full = posts.nx * posts.ny
-    ratio = full / (grid.nx * grid.ny)
     names = {n for line in sown for n in line.kinds} | {p["kind"] for p in build.pieces()}
-    cost = Cost(plants=plants, plant_megabytes=round(plants * 40e-6 + sum(4.2 if kind_of(n.split("~")[0]).family == "tree" else 3.05 for n in names), 2), full_triangles=2 * full, full_megabytes=(full * (6 + len(scene.ground) * 0.3) + plants * 80) / 1e6 + 22,
-                full_seconds=round(sum(build.seconds.get(k, 0) for k in ("land", "ground")) * ratio + full * 2.5e-6 + plants * 6e-6 + 3, 1))
+    counts = [line.counts or [line.count] for line in sown]
+    cost = Cost(plants=plants, plant_megabytes=round(plants * 40e-6 + sum(map(kind_megabytes, names)), 2), full_triangles=2 * full,
+                full_megabytes=files_megabytes(counts, names, sum(m.on for m in scene.ground), full, 2048, GroundFiles(), PlantFiles()))
     bins = lambda field, low, high: (np.histogram(field, 64, (low, high))[0] / field.size).tolist()
     low, high = float(heights.min()), float(heights.max())
     return Manifest(
@@ -224,6 +232,34 @@ def _manifest(build: Build, draft: bool) -> Manifest:
         pieces=[PieceLine(id=p["id"], up_m=p["up_m"], kind=p["kind"] + ("" if p["look"] == "summer" else "~" + p["look"])) for p in build.pieces()], pictures={} if draft else _pictures(build), lacking=[Lacking(path=r.path, message=text) for r, text in missing(scene)],
         slope_bins=bins(build.slope(), 0, 70), height_bins=bins(heights, low, max(high, low + 1e-3)), cost=cost,
         seconds={k: round(v, 4) for k, v in build.seconds.items()})
+
+
+def hand_over_megabytes(document: Scene, order: HandOver) -> tuple[float, int]:
+    """Megabytes of the files, and the plants in them; what was sown for the view is counted, nothing is built anew in full."""
+    build = draw_up(document)
+    with COMPUTING:
+        counts = _counts(build)
+        names = {n for i, s in enumerate(document.planting) if s.on for n in build.names(i)} | {p["kind"] for p in build.pieces()}
+    grid = document.plot.grid(order.posts)
+    return files_megabytes(counts, names, sum(m.on for m in document.ground), grid.nx * grid.ny, order.ground_px, order.ground, order.plants), sum(map(sum, counts)) + len(document.pieces)
+
+
+def hand_over_seconds(document: Scene, order: HandOver) -> tuple[float, float]:
+    """Seconds of the land in full, from what it took for the view, and of all the rest at pace 1."""
+    build = draw_up(document)
+    with COMPUTING:
+        counts = _counts(build)
+        took = _took.get(build.land_key, 0.0)
+    grid = document.plot.grid(order.posts)
+    posts = grid.nx * grid.ny
+    names = len({n for i, s in enumerate(document.planting) if s.on for n in build.names(i)} | {p.kind for p in document.pieces})
+    full = Build(document, grid, WORK, Stored())
+    land = 0.0 if WORK.get("land " + full.land_keys()[-1]) is not None else took * posts / (build.grid.nx * build.grid.ny)
+    return land, files_seconds(0.0, counts, posts, sum(m.on for m in document.ground), order.ground_px, order.ground, order.plants, names)
+
+
+def _counts(build: Build) -> list[list[int]]:
+    return [np.bincount(build.plants(i).kind, minlength=len(s.mix)).tolist() for i, s in enumerate(build.scene.planting) if s.on]
 
 
 def draw_up(document: Scene, draft: bool = False) -> Build:

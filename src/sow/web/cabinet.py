@@ -227,10 +227,12 @@ def new_model():
 
 def keep_model(name: str, files: dict[str, bytes]) -> ModelAnswer:
     model = read_model(files[name], name, {n: d for n, d in files.items() if n != name})
-    facts = facts_of(model)
+    data = model_glb(model)
+    facts = facts_of(read_model(data, "model.glb"))  # as it will be read from the store, with its surfaces in that order
+    facts["told"] = model.told + facts["told"]
     stem = name.replace("\\", "/").split("/")[-1].rsplit(".", 1)[0][:60] or "Own kind"
     facts["settings"]["label"] = stem.replace("_", " ").replace("-", " ").strip().capitalize()[:60] or "Own kind"
-    return ModelAnswer(source=rasters.keep(as_raster(model_glb(model)), f"model: {name}").hash, name=stem, **facts)
+    return ModelAnswer(source=rasters.keep(as_raster(data), f"model: {name}").hash, name=stem, **facts)
 
 
 @route("POST", "/api/models/<source>/kinds", body=KindOrder, answer=KindAnswer)

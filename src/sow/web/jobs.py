@@ -12,22 +12,24 @@ from ..core.scene import Scene
 from ..store.models import database
 from .builds import WORK, Stored
 from .live import announce
-from .shapes import Job, Problem
+from .shapes import HandOver, Job, Problem
 
 _jobs: dict[str, Job] = {}
 _stopped: set[str] = set()
 _folder = Path(tempfile.mkdtemp(prefix="sow-hand-over-"))
+pace = {"rest": 1.0}  # how much slower this machine is than the one on which the forecast was measured
 KEEP = 4  # finished zips that stay for download
 
 
-def start(scene_id: int, scene: Scene, posts: int, ground_px: int, ground) -> Job:
+def start(scene_id: int, scene: Scene, order: HandOver, expected: tuple[float, float]) -> Job:
+    """`expected` are the seconds of the land and of all the rest, at pace 1."""
     job = _jobs[uuid.uuid4().hex] = Job(id="", state="running", step="", share=0)
     job.id = next(k for k, v in _jobs.items() if v is job)
-    threading.Thread(target=_run, args=(scene_id, job, scene, posts, ground_px, ground), daemon=True).start()
+    threading.Thread(target=_run, args=(scene_id, job, scene, order, expected), daemon=True).start()
     return job
 
 
-def _run(scene_id: int, job: Job, scene: Scene, posts: int, ground_px: int, ground) -> None:
+def _run(scene_id: int, job: Job, scene: Scene, order: HandOver, expected: tuple[float, float]) -> None:
     def check():
         if job.id in _stopped:
             raise Cancelled
@@ -39,7 +41,8 @@ def _run(scene_id: int, job: Job, scene: Scene, posts: int, ground_px: int, grou
     out = _folder / job.id
     try:
         with database.connection_context():
-            job.report = grow(scene, Stored(), out, posts, ground_px, tell, check, WORK, ground)
+            job.report = grow(scene, Stored(), out, order.posts, order.ground_px, tell, check, WORK, order.ground, order.plants)
+            learn(job.report, expected)
         part = _folder / f"{job.id}.part"
         with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
             for file in sorted(p for p in out.rglob("*") if p.is_file()):
@@ -61,6 +64,12 @@ def _run(scene_id: int, job: Job, scene: Scene, posts: int, ground_px: int, grou
             _jobs.pop(key)
             (_folder / f"{key}.zip").unlink(missing_ok=True)
         announce(scene_id, "job", job.model_dump())
+
+
+def learn(report: dict, expected: tuple[float, float]) -> None:
+    """The pace of this machine, from what a hand-over took beside what was forecast for all but the land (which may have lain in the cache)."""
+    took = report["seconds_total"] - report["seconds"].get("land", 0)
+    pace["rest"] = min(20.0, max(0.05, took / max(expected[1], 1e-3)))
 
 
 def get(job_id: str) -> Job | None:

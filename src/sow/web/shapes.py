@@ -4,6 +4,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..core.formats.groundfiles import GroundFiles
+from ..core.formats.plantfiles import PlantFiles
 from ..core.hand.stroke import Brush
 from ..core.scene import Scene
 
@@ -362,7 +363,6 @@ class Cost(Shape):
     plants: int
     full_triangles: int
     full_megabytes: float
-    full_seconds: float
     plant_megabytes: float = Field(description="Memory that plants, stones and their kinds take in the view.")
 
 
@@ -398,6 +398,14 @@ class HandOver(Shape):
     posts: int = Field(ge=33, le=4097)
     ground_px: int = Field(2048, ge=64, le=8192)
     ground: GroundFiles = Field(default_factory=GroundFiles)
+    plants: PlantFiles = Field(default_factory=PlantFiles)
+
+
+class HandOverForecast(Shape):
+    megabytes: float
+    seconds: float = Field(description="On this machine, as the last hand-over showed its pace.")
+    plants: int
+    triangles: int = Field(description="Of the land in full.")
 
 
 class Job(Shape):

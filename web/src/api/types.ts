@@ -1487,6 +1487,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene}/hand-over-forecasts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a hand-over will make: megabytes and seconds, before it is made. */
+        post: operations["forecast_hand_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/hand-overs/{job}": {
         parameters: {
             query?: never;
@@ -2292,8 +2309,6 @@ export interface components {
             full_triangles: number;
             /** Full Megabytes */
             full_megabytes: number;
-            /** Full Seconds */
-            full_seconds: number;
             /**
              * Plant Megabytes
              * @description Memory that plants, stones and their kinds take in the view.
@@ -3024,6 +3039,24 @@ export interface components {
              */
             ground_px: number;
             ground?: components["schemas"]["GroundFiles"];
+            plants?: components["schemas"]["PlantFiles"];
+        };
+        /** HandOverForecast */
+        HandOverForecast: {
+            /** Megabytes */
+            megabytes: number;
+            /**
+             * Seconds
+             * @description On this machine, as the last hand-over showed its pace.
+             */
+            seconds: number;
+            /** Plants */
+            plants: number;
+            /**
+             * Triangles
+             * @description Of the land in full.
+             */
+            triangles: number;
         };
         /** Height */
         Height: {
@@ -5180,6 +5213,34 @@ export interface components {
             likely: string[];
             /** Told */
             told: string[];
+        };
+        /**
+         * PlantFiles
+         * @description What of the planting is written beside plants.csv and the scene.
+         */
+        PlantFiles: {
+            /**
+             * Positions as JSON
+             * @default false
+             */
+            json: boolean;
+            /**
+             * Positions as GeoJSON points
+             * @description In the plot's own metres, east and north.
+             * @default false
+             */
+            geojson: boolean;
+            /**
+             * Kinds as GLB with their levels
+             * @default true
+             */
+            kinds: boolean;
+            /**
+             * Tiles of the scene's instances
+             * @description In scene.glb, so that what is far or hidden can be left out.
+             * @default 256
+             */
+            tile_m: number;
         };
         /** PlantingOrder */
         PlantingOrder: {
@@ -10132,6 +10193,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forecast_hand_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["HandOver"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOverForecast"];
                 };
             };
             /** @description A problem */

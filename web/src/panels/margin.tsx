@@ -173,7 +173,7 @@ const ADD: Partial<Record<ListName, string>> = { land: "landform or process", fa
 function List({ list, empty }: { list: ListName; empty?: string }) {
   const entries = usePage((s) => listOf(s.doc!, list)), input = useRef<HTMLInputElement>(null), [folded, setFolded] = useState<Set<string>>(new Set());
   const rows: React.ReactNode[] = [], spanning = list === "ground" || list === "planting"; // a group of these may span ground, plants and pieces
-  const others = usePage((s) => (spanning ? [...s.doc!.ground, ...s.doc!.planting, ...s.doc!.pieces] as { group?: string }[] : []));
+  const whole = usePage((s) => s.doc!), others = spanning ? [...whole.ground, ...whole.planting, ...whole.pieces] as { group?: string }[] : [];
   entries.forEach((e, i) => {
     const group = (e.group ?? "") as string, first = group && group !== (entries[i - 1]?.group ?? "");
     if (first) {
@@ -359,8 +359,14 @@ function LightPanel() {
 }
 
 function HandOverPanel() {
-  const plot = usePage((s) => s.doc!.plot), id = usePage((s) => s.id), job = usePage((s) => s.job), m = usePage((s) => s.manifest), [posts, setPosts] = useState<number | null>(null), [ground, setGround] = useState({ bits: 8, packed: false, picture_px: 0, textures: false }), n = posts ?? plot.posts;
-  const ratio = (n / plot.posts) ** 2, running = job?.state === "running";
+  const plot = usePage((s) => s.doc!.plot), id = usePage((s) => s.id), job = usePage((s) => s.job), m = usePage((s) => s.manifest), [posts, setPosts] = useState<number | null>(null), [ground, setGround] = useState({ bits: 8, packed: false, picture_px: 0, textures: false }), [plants, setPlants] = useState({ json: false, geojson: false, kinds: true, tile_m: 256 }), [cost, setCost] = useState<{ megabytes: number; seconds: number; plants: number; triangles: number } | null>(null), revision = usePage((s) => s.state?.revision), n = posts ?? plot.posts;
+  const running = job?.state === "running", order = { posts: n, ground, plants }, asked = JSON.stringify(order);
+  useEffect(() => {
+    if (!m || m.draft || running) return;
+    const halt = new AbortController();
+    ask<NonNullable<typeof cost>>("POST", `/api/scenes/${id}/hand-over-forecasts`, order, {}, halt.signal).then(setCost).catch(() => { /* a scene that cannot be built tells so by itself */ });
+    return () => halt.abort();
+  }, [asked, revision, !m || m.draft, running]);
   const poll = async (job: Job) => {
     for (let now = job; ; ) {
       set({ job: now });
@@ -373,15 +379,18 @@ function HandOverPanel() {
     <div>
       <p className="text-soft">Heightmap (PNG, TIFF), material masks, plant positions (CSV), the scene as glTF, a report. Metres, row 0 north.</p>
       <Range label="Grid" value={n} unit="posts" min={33} max={4097} low={129} high={4097} log step={1} onDrag={(v) => setPosts(Math.round(v))} onKeep={(v) => setPosts(Math.round(v))} />
-      <p className="text-[11.5px] text-soft">{shown(Math.max(plot.width_m, plot.depth_m) / (n - 1))} m between posts{m ? ` · about ${shown(m.cost.full_megabytes * Math.max(0.3, ratio))} MB, ${shown(m.cost.full_seconds * Math.max(0.3, ratio))} s` : ""}</p>
+      <p className="text-[11.5px] text-soft">{shown(Math.max(plot.width_m, plot.depth_m) / (n - 1))} m between posts{cost ? <span data-forecast={cost.megabytes}> · about {shown(cost.megabytes)} MB, {shown(cost.seconds)} s, {cost.plants.toLocaleString("en")} plants, {shown(cost.triangles / 1e6)} M triangles of land</span> : ""}</p>
       <Fold title="Ground" note={`weights ${ground.bits} bit${ground.packed ? ", packed" : ""}${ground.picture_px ? `, picture ${ground.picture_px} px` : ""}${ground.textures ? ", textures" : ""}`}>
         <div className="mt-1 flex items-center justify-between"><span>Weights</span><span className="flex">{[8, 16].map((b) => <button key={b} className={`btn -ml-px ${ground.bits === b ? "on" : ""}`} aria-pressed={ground.bits === b} onClick={() => setGround({ ...ground, bits: b })}>{b} bit</button>)}</span></div>
         <label className="mt-1 flex items-center gap-2"><input type="checkbox" className="accent-moss" checked={ground.packed} onChange={(e) => setGround({ ...ground, packed: e.target.checked })} />four materials to a picture</label>
         <label className="mt-1 flex items-center justify-between">Picture of the whole ground<select className="text" aria-label="Picture of the whole ground" value={ground.picture_px} onChange={(e) => setGround({ ...ground, picture_px: +e.target.value })}>{[0, 1024, 2048, 4096, 8192, 16384].map((v) => <option key={v} value={v}>{v ? `${v} px${v > 4096 ? ", in tiles" : ""}` : "none"}</option>)}</select></label>
         <label className="mt-1 flex items-center gap-2"><input type="checkbox" className="accent-moss" checked={ground.textures} onChange={(e) => setGround({ ...ground, textures: e.target.checked })} />texture sets</label>
         <p className="text-[11.5px] text-soft">A legend (JSON, and a drawn key) goes with them.</p></Fold>
+      <Fold title="Plants" note={["CSV", plants.json && "JSON", plants.geojson && "GeoJSON", plants.kinds && "kinds"].filter(Boolean).join(", ")}>
+        {([["json", "positions as JSON"], ["geojson", "positions as GeoJSON points"], ["kinds", "kinds as GLB with their levels"]] as const).map(([k, label]) => <label key={k} className="mt-1 flex items-center gap-2"><input type="checkbox" className="accent-moss" data-plant-files={k} checked={plants[k]} onChange={(e) => setPlants({ ...plants, [k]: e.target.checked })} />{label}</label>)}
+        <label className="mt-1 flex items-center justify-between">Instances in tiles of<select className="text" aria-label="Tiles of the scene's instances" value={plants.tile_m} onChange={(e) => setPlants({ ...plants, tile_m: +e.target.value })}>{[64, 128, 256, 512, 100000].map((v) => <option key={v} value={v}>{v < 100000 ? `${v} m` : "the whole plot"}</option>)}</select></label></Fold>
       <div className="mt-1 flex flex-wrap items-center gap-2">
-        <button className="btn do" disabled={running} data-grow onClick={() => { void ask<Job>("POST", `/api/scenes/${id}/hand-overs`, { posts: n, ground }).then(poll).catch(tell); }}>Grow files</button>
+        <button className="btn do" disabled={running} data-grow onClick={() => { void ask<Job>("POST", `/api/scenes/${id}/hand-overs`, order).then(poll).catch(tell); }}>Grow files</button>
         {running && <><span className="text-soft">{job.step}…</span><button className="btn" onClick={() => void ask("DELETE", `/api/hand-overs/${job.id}`)}>stop</button></>}
         {job?.state === "done" && <a className="btn" href={`/api/hand-overs/${job.id}/files.zip`} download data-files>Download files (.zip)</a>}
         {job?.state === "failed" && <span className="text-rust">{job.problem?.detail}</span>}

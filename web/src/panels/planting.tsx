@@ -215,7 +215,7 @@ export function Pieces() {
 
 /** Several pieces at once: moved, turned about their middle, sized, sunk, mirrored, swapped, grouped, copied, removed. */
 function Together() {
-  const several = usePage((s) => s.several), pieces = usePage((s) => s.doc!.pieces.filter((p) => several.has(p.id))), [by, setBy] = useState({ east: 0, north: 0, turn: 0, size: 100, sink: 0 }), [group, setGroup] = useState("");
+  const several = usePage((s) => s.several), every = usePage((s) => s.doc!.pieces), pieces = every.filter((p) => several.has(p.id)), [by, setBy] = useState({ east: 0, north: 0, turn: 0, size: 100, sink: 0 }), [group, setGroup] = useState("");
   const all = (label: string, change: (p: any) => void) => void edit(`${pieces.length} pieces: ${label}`, (d) => { for (const p of d.pieces) if (several.has(p.id)) change(p); });
   const ce = pieces.reduce((a, p) => a + p.east_m!, 0) / (pieces.length || 1), cn = pieces.reduce((a, p) => a + p.north_m!, 0) / (pieces.length || 1), wrap = (v: number) => +(((v % 360) + 360) % 360).toFixed(2), round = (v: number) => +v.toFixed(3);
   const apply = () => all("moved", (p) => {

@@ -38,8 +38,8 @@ def grid_faces(ny: int, nx: int) -> np.ndarray:
     return np.concatenate([np.stack([i, i + nx, i + nx + 1], 1), np.stack([i, i + nx + 1, i + 1], 1)]).astype(np.uint32)
 
 
-def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]], ground_px: int) -> dict:
-    """The whole scene. Gives counts of triangles and instances."""
+def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]], ground_px: int, tile_m: float = 256) -> dict:
+    """The whole scene, instances by tiles of `tile_m`. Gives counts of triangles and instances."""
     out, scene = Glb(), build.scene
     out.doc["scenes"][0]["name"] = scene.name
     out.uses("EXT_mesh_gpu_instancing")
@@ -81,16 +81,18 @@ def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]
     for name, kinds, p in sown:
         for k, kind in enumerate(kinds):
             for variant in worn(kind)[0].variants:
-                here = (p.kind == k) & (p.variant == variant)
-                if not here.any():
-                    continue
-                spots = np.stack([p.east[here], p.north[here], p.up[here]], 1)
-                scale = np.repeat(p.size[here][:, None], 3, 1).astype(np.float32)
-                attributes = {"TRANSLATION": out.array(y_up(spots)), "SCALE": out.array(scale),
-                              "ROTATION": out.array(stance_quaternions(p.turn[here], p.lean[here], p.bearing[here]))}
-                out.node(name=f"{name}: {kind} {variant}", mesh=mesh_of(kind, variant),
-                         extensions={"EXT_mesh_gpu_instancing": {"attributes": attributes}})
-                instances += int(here.sum())
+                all_here = np.flatnonzero((p.kind == k) & (p.variant == variant))
+                tile = (p.north[all_here] // tile_m).astype(np.int64) * 1_000_000 + (p.east[all_here] // tile_m).astype(np.int64)
+                order = np.argsort(tile, kind="stable")
+                for here in np.split(all_here[order], np.flatnonzero(np.diff(tile[order])) + 1) if len(all_here) else ():
+                    spots = np.stack([p.east[here], p.north[here], p.up[here]], 1)
+                    scale = np.repeat(p.size[here][:, None], 3, 1).astype(np.float32)
+                    attributes = {"TRANSLATION": out.array(y_up(spots)), "SCALE": out.array(scale),
+                                  "ROTATION": out.array(stance_quaternions(p.turn[here], p.lean[here], p.bearing[here]))}
+                    e, n = int(p.east[here[0]] // tile_m), int(p.north[here[0]] // tile_m)
+                    out.node(name=f"{name}: {kind} {variant}, tile {e} {n}", mesh=mesh_of(kind, variant),
+                             extensions={"EXT_mesh_gpu_instancing": {"attributes": attributes}})
+                    instances += len(here)
     for piece in build.pieces():
         turn = stance_quaternions(*(np.array([piece[k]]) for k in ("turn", "lean", "bearing")))[0]
         out.node(name=piece["name"], mesh=mesh_of(f"{piece['kind']}~{piece['look']}" if piece["look"] != "summer" else piece["kind"], piece["variant"]),

@@ -122,6 +122,8 @@ def _check_glb(data: bytes) -> None:
             raise _refuse("The GLB holds no mesh.", "Export it again with its mesh; lights, cameras and empty nodes are not planted.")
         each = [sum(int(doc["accessors"][p["indices"]]["count"]) if "indices" in p else int(doc["accessors"][p["attributes"]["POSITION"]]["count"]) for p in m["primitives"]) // 3 for m in doc["meshes"]]
         _few(sum(each[n["mesh"]] for n in doc.get("nodes", []) if "mesh" in n))
+    except SceneError:
+        raise
     except (KeyError, IndexError, TypeError, ValueError, struct.error):
         raise _refuse("The GLB is damaged: its parts do not fit together.", "Export it again.") from None
 

@@ -60,7 +60,7 @@ def model_glb(model: Model) -> bytes:
     for i, p in enumerate(model.parts):
         normals = smooth_normals(p.positions.astype(np.float32), p.faces)
         primitive = out.primitive(as_file(p.positions), as_file(normals), p.uv, p.colour, p.faces, materials[p.surface])
-        out.node(name=f"part {i}", mesh=out.meshes(f"part {i}", [primitive]))
+        out.node(name=f"part {i:04}", mesh=out.meshes(f"part {i:04}", [primitive]))
     return out.data()
 
 

@@ -21,7 +21,7 @@ from .raster import file_name, png_bytes
 rl_config.invariant = 1  # no time in the file: the same scene gives the same bytes
 PAPER, INK, SOFT, WATER = HexColor("#f4efe4"), HexColor("#23302b"), HexColor("#8a8370"), HexColor("#8fb0bd")
 WIDE, KEY, EDGE = 760, 250, 34  # points: the map, its key, the margin
-MOST = 6000  # symbols of a kind that are drawn; of more, a share, and the key says so
+MOST = 2500  # symbols of a kind that are drawn; of more, a share, and the key says so
 STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500)
 
 

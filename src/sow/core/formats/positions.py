@@ -19,7 +19,7 @@ TURN, SIZE = ("turn", "turn_deg", "rotation", "rot", "heading", "yaw", "angle"),
 
 @dataclass
 class Positions:
-    """`table` float32 (n, 5): number of the name, metres east and north on the plot, turn in degrees and size as a multiple (nan where the file tells none)."""
+    """`table` float32 (n, 5): number of the name, metres east and north on the plot, turn in degrees and size as a multiple (-1 where the file tells none)."""
 
     names: list[str]
     table: np.ndarray
@@ -134,4 +134,6 @@ def read_positions(data: bytes, name: str, plot: Plot) -> Positions:
     out = int((~inside()).sum())
     if out:
         told.append(f"{out:,} of them lie off the plot and will not be sown.")
+    table[:, 3] = np.where(np.isfinite(table[:, 3]), table[:, 3] % 360, -1)
+    table[:, 4] = np.where(np.isfinite(table[:, 4]) & (table[:, 4] > 0), table[:, 4], -1)
     return Positions(names, table.astype(np.float32), told)

@@ -32,7 +32,7 @@ class Part(Strict):
     variant: int = setting(0, "Variant", "", lo=0, hi=8, slider=(0, 4), step=1, help="0: all of them.")
     look: Literal["season", *LOOKS] = Field("season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}})
     tint: str = Field("#ffffff", pattern=r"^#[0-9a-fA-F]{6}$", title="Tint", json_schema_extra={"sow": {"colour": True}})
-    bright: float = setting(100, "Lightness", "%", lo=10, hi=400, slider=(40, 250), scale="log")
+    bright: float = setting(100, "Lightness", "%", lo=5, hi=1000, slider=(40, 250), scale="log")
     called: list[str] = Field(default_factory=list, max_length=200, title="Called in the file", json_schema_extra={"sow": {"points": True}})
     where: Conditions = Field(default_factory=list, title="Belongs where")
 
@@ -328,9 +328,9 @@ def sow(sowing: Sowing, site: Site, normals: np.ndarray, path: str, held: np.nda
     if facing is not None and stance.faces == "any" and stance.turn < 360:
         made["turn"] = np.float32((made["turn"] + facing) % 360)
     if given is not None:  # a turn and a size that the file tells hold, beside what varies
-        told = np.isfinite(given[:, 3])
-        made["turn"][told] = np.float32(given[told, 3] % 360)
-        made["size"][np.isfinite(given[:, 4])] *= np.float32(given[np.isfinite(given[:, 4]), 4])
+        told, sized = given[:, 3] >= 0, given[:, 4] > 0
+        made["turn"][told] = np.float32(given[told, 3])
+        made["size"][sized] *= np.float32(given[sized, 4])
     deep = np.array([stance.sink_cm + p.sink_cm for p in sowing.mix], np.float32)[kind] / np.float32(100) * made["size"]
     if stance.settle > 0:
         steep = np.arccos(np.clip(across[2], 0, 1)) * (1 - stance.lean / 100)

@@ -39,5 +39,5 @@ def toned(build: Build, index: int, towards: str, amount: float) -> tuple[np.nda
         tone = linear(now) * p.bright / 100 * ratio
         most = float(tone.max())
         code = srgb_bytes(np.clip(tone / most, 0, 1))
-        parts.append(("#%02x%02x%02x" % tuple(int(v) for v in code), float(np.clip(round(most * 100, 1), 10, 400))))
+        parts.append(("#%02x%02x%02x" % tuple(int(v) for v in code), float(np.clip(round(most * 100, 1), 5, 1000))))
     return own, other, own * ratio, parts
