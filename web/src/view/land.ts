@@ -98,6 +98,15 @@ void layGround(float layer, vec4 mean, vec4 meanDetail, vec2 p, vec4 lie, vec4 e
 /** A place set aside by a slow drift, so that what is looked up there in a small picture does not come back in rows. */
 vec2 drifted(vec2 p) { return p + (textureLod(uNoise, p.yx / 1270.0, 4.0).rg - 0.47) * 130.0; }
 
+/** The noise over a place in m, its picture \`size\` m across but never twice the same: which of its parts lies here changes with a slower one (after
+    Quilez 2015). \`lod\` is that of a picture 1 m across. */
+vec4 strewn(vec2 p, float size, float lod) {
+  vec2 q = p / size;
+  float l = max(lod - log2(size), 0.0), k = textureLod(uNoise, q.yx * 0.217 + 0.37, max(l - 2.2, 0.0)).b * 9.0, i = floor(k);
+  vec2 a = sin(vec2(3.1, 7.3) * i), b = sin(vec2(3.1, 7.3) * (i + 1.0));
+  return mix(textureLod(uNoise, q + a, l), textureLod(uNoise, q + b, l), smoothstep(0.15, 0.85, k - i));
+}
+
 void main() {
   #ifdef FAR
   if (vPlace.x > uInner.x && vPlace.y > uInner.y && vPlace.x < uInner.z && vPlace.y < uInner.w) discard;
@@ -123,7 +132,10 @@ void main() {
   vec3 flat_ = n;
   float d = distance(vPlace, uEye);
   vec2 q = drifted(vPlace.xy);
-  float slow = texture(uNoise, q / 61.0).r, macro = texture(uNoise, q / 331.0).g;
+  vec3 dpx = dFdx(vPlace), dpy = dFdy(vPlace);
+  float foot = max(length(dpx), length(dpy));
+  float thin = min(length(dpx), length(dpy)), fine_ = sqrt(foot * min(foot, max(thin, foot / 16.0))), lod0 = log2(max(fine_, 1e-4) * 256.0);
+  float slow = strewn(q, 61.0, lod0).r, macro = strewn(q, 331.0, lod0).g;
   vec4 w0 = texture(uWeights, vec3(uv, 0.0)), w1 = vec4(0.0), w2 = vec4(0.0), w3 = vec4(0.0);
   if (uCount > 4) w1 = texture(uWeights, vec3(uv, 1.0));
   if (uCount > 8) w2 = texture(uWeights, vec3(uv, 2.0));
@@ -133,9 +145,6 @@ void main() {
   float crumble = (texture(uNoise, vPlace.xy / (uGrid.z * 19.0)).b * 0.6 + texture(uNoise, vPlace.yx / (uGrid.z * 4.3)).a * 0.4 - 0.46) * 4.0;
   vec3 albedo = vec3(0.0), bump = vec3(0.0); float occlusion = 1.0, rough = 1.0, darkens = 1.0, below = 0.5, left = all_ > 0.0 ? 1.0 : 0.0;
   float steep = smoothstep(0.8, 0.62, n.z), ew = smoothstep(0.4, 0.6, abs(n.x) / max(abs(n.x) + abs(n.y), 1e-4));
-  vec3 dpx = dFdx(vPlace), dpy = dFdy(vPlace);
-  float foot = max(length(dpx), length(dpy));
-  float thin = min(length(dpx), length(dpy)), fine_ = sqrt(foot * min(foot, max(thin, foot / 16.0)));
   foot = min(foot, 6.0 * thin);
   if (all_ <= 0.0) albedo = vec3(0.23, 0.22, 0.19);
   float under = 0.0; // shares of the materials so far
@@ -184,7 +193,7 @@ void main() {
     }
   }
   albedo = max(albedo, vec3(0.0)); rough = clamp(rough, 0.02, 1.0);
-  float mid = texture(uNoise, q / 13.7).a;
+  float mid = strewn(q, 13.7, lod0).a;
   albedo *= 0.7 + 0.42 * macro + 0.45 * (slow - 0.45) + 0.5 * (mid - 0.47) * smoothstep(40.0, 200.0, d);
   n = normalize(n + bump * mix(0.95, 0.35, smoothstep(8.0, 120.0, d)));
   // the plants, seen from afar as colour, relief and shade
@@ -194,7 +203,7 @@ void main() {
   clump = clamp((clump - 0.5) * 1.5 + 0.5, 0.0, 1.0);
   albedo = mix(albedo, cover.rgb * (0.32 + 1.3 * clump), cover.a * fade * (0.72 + 0.28 * smoothstep(0.35, 0.6, clump)));
   vec2 rough2 = (texture(uNoise, q / 6.1).rg - texture(uNoise, q / 6.1 + 0.31).gr) * cover.a
-    + (texture(uNoise, q / 27.0).ba - texture(uNoise, q / 27.0 + 0.43).ab) * (0.45 + 0.55 * cover.a);
+    + (strewn(q, 27.0, lod0).ba - strewn(q + 11.6, 27.0, lod0).ab) * (0.45 + 0.55 * cover.a);
   n = normalize(n + vec3(rough2, 0.0) * 1.0 * fade);
   occlusion *= 1.0 - 0.38 * cover.a * (1.0 - fade);
   float wet = 0.0;
