@@ -480,15 +480,27 @@ class Build:
         return tuple(np.concatenate([d[i] for d in discs]) if discs else np.empty(0) for i in range(3))
 
     def plants(self, index: int) -> Plants:
-        s, light = self.scene.planting[index], self.scene.light
+        s = self.scene.planting[index]
 
         def make():
             self.tell(s.name, index / len(self.scene.planting))
             if s.stands_on:
                 return sown_on(s, next((p for p in self.pieces() if p["id"] == s.stands_on), None), self.scene.plot.seed, f"planting.{index}")
-            return sow(s, self._site(self.heights, self.grid, "planting", self.water()[0]), self.normals(),
-                       f"planting.{index}", self.sowing_mask(index), blocks=self.stands(index) if s.keeps_off else (), points=self._rows_of(s), air=Air(light.sun_bearing, light.wind_from))
+            return self._sow(index)
         return self._once("planting", self.sowing_key(index), make)
+
+    def _sow(self, index: int, bounds=None) -> Plants:
+        s, light = self.scene.planting[index], self.scene.light
+        return sow(s, self._site(self.heights, self.grid, "planting", self.water()[0]), self.normals(), f"planting.{index}", self.sowing_mask(index), bounds,
+                   blocks=self.stands(index) if s.keeps_off else (), points=self._rows_of(s), air=Air(light.sun_bearing, light.wind_from))
+
+    def plants_within(self, index: int, bounds: tuple[float, float, float, float]) -> Plants:
+        """The plants of a sowing in a window (west, south, east, north in m): those of the whole; where it can, only they are sown."""
+        s = self.scene.planting[index]
+        local = s.layout in ("natural", "clumped") and not s.number and not s.stands_on and self.cache.get(self.sowing_key(index)) is None
+        p = self._sow(index, bounds) if local else self.plants(index)
+        here = (p.east >= bounds[0]) & (p.north >= bounds[1]) & (p.east < bounds[2]) & (p.north < bounds[3])
+        return Plants(**{name: values[here] for name, values in vars(p).items()})
 
     def names(self, index: int) -> list[str]:
         """The kinds of a sowing's mix with their looks, as the view calls them."""

@@ -22,6 +22,7 @@ from ..core.planting.sowing import Plants, aparts, seen_colour, wished
 from ..core.refers import missing
 from ..core.sample import heights_at
 from ..core.scene import Scene
+from ..core.shots.standing import stand_before, sown_from_above
 from ..core.shots.sketch import from_above, from_shot
 from ..core.surface.relief import PAPER, contribution, washed
 from ..core.survey.sheets import sheets
@@ -352,9 +353,12 @@ def _tone(build: Build) -> np.ndarray:
 
 def proof(document: Scene, order: ProofOrder) -> bytes:
     """A small picture (PNG) of the land, from above or from a viewpoint, on the draft grid or a finer one."""
-    build = Build(document, document.plot.grid(min(document.plot.posts, 257 if order.fine else 129)), WORK, Stored())
+    index = next((i for i, s in enumerate(document.planting) if s.id == order.sowing and s.on), None)
+    build = Build(document, document.plot.grid(min(document.plot.posts, 257 if order.fine else 129)), WORK, Stored()) if index is None else draw_up(document)
     heights = build.heights
     with COMPUTING:
+        if order.pose is None and index is not None:
+            return png_bytes(sown_from_above(build, index, _tone(build), order.width_px, None if order.east is None or order.north is None else (order.east, order.north)))
         if order.pose is None:
             return png_bytes(from_above(heights, build.grid.spacing, build.water()[0], None, order.width_px))
         p = order.pose
@@ -363,7 +367,8 @@ def proof(document: Scene, order: ProofOrder) -> bytes:
         wet = np.isfinite(build.water()[0])
         tone[wet] = (112, 142, 160)
         drawn = np.where(wet, build.water()[0], heights)
-        return png_bytes(from_shot(drawn, build.grid, tone, {**p.model_dump(), "up": up}, sun_direction(document.light), (order.height_px, order.width_px), document.light.haze_m))
+        face = from_shot(drawn, build.grid, tone, {**p.model_dump(), "up": up}, sun_direction(document.light), (order.height_px, order.width_px), document.light.haze_m)
+        return png_bytes(face if index is None else stand_before(face, build, index, {**p.model_dump(), "up": up}, document.light.haze_m))
 
 
 def product(key: str):

@@ -5352,6 +5352,23 @@ export interface components {
              * @default false
              */
             fine: boolean;
+            /**
+             * Sowing
+             * @description A sowing to draw on the land, by its id.
+             * @default
+             */
+            sowing: string;
+            /**
+             * East
+             * @description With `north`: the place about which a sowing is drawn from above.
+             * @default null
+             */
+            east: number | null;
+            /**
+             * North
+             * @default null
+             */
+            north: number | null;
         };
         /** Prune */
         Prune: {

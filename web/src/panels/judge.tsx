@@ -108,18 +108,19 @@ export function Lands() {
 interface Choice { path: Path; label: string; seed: boolean; low: number; high: number; log: boolean; step?: number; unit: string }
 
 /** The numeric settings of an entry that can be varied; the seed first. */
-function choices(doc: Scene, chosen: string | null): { owner: string; id: string; list: Choice[] } | null {
+function choices(doc: Scene, chosen: string | null): { owner: string; id: string; sowing: boolean; list: Choice[] } | null {
   const schema = get().schema, c = find(doc, chosen) ?? (doc.land.length ? find(doc, doc.land[doc.land.length - 1].id) : null);
-  if (!c || !["land", "far"].includes(c.list)) return null;
-  const model = modelOf(schema, c.list, c.entry.kind), own = pathOf(c.list, c.index);
-  const list = Object.entries<any>(model.properties).filter(([n, p]) => (p.type === "number" || p.type === "integer") && p.sow && typeof p.sow.slider?.[0] === "number" && (!p.sow.only || Object.entries<string[]>(p.sow.only).every(([k, v]) => v.includes(c.entry[k])) ) && n !== "share")
-    .map(([n, p]): Choice => ({ path: [...own, n], label: p.title, seed: n === "seed", low: p.sow.slider[0], high: p.sow.slider[1], log: p.sow.scale === "log", step: p.sow.step ?? (p.type === "integer" ? 1 : undefined), unit: p.sow.unit }));
-  return { owner: c.entry.name, id: c.entry.id, list: list.sort((a, b) => +b.seed - +a.seed) };
+  if (!c || !["land", "far", "planting"].includes(c.list)) return null;
+  const own = pathOf(c.list, c.index);
+  const of = (model: any, entry: any, path: Path, word = ""): Choice[] => Object.entries<any>(model.properties).filter(([n, p]) => (p.type === "number" || p.type === "integer") && p.sow && typeof p.sow.slider?.[0] === "number" && (!p.sow.only || Object.entries<string[]>(p.sow.only).every(([k, v]) => v.includes(entry[k])) ) && !p.sow.fold && n !== "share" && n !== "number")
+    .map(([n, p]): Choice => ({ path: [...path, n], label: word + p.title, seed: n === "seed", low: p.sow.slider[0], high: p.sow.slider[1], log: p.sow.scale === "log", step: p.sow.step ?? (p.type === "integer" ? 1 : undefined), unit: p.sow.unit }));
+  const list = [...of(modelOf(schema, c.list, c.entry.kind), c.entry, own), ...(c.list === "planting" ? of(schema.scene.$defs.Stance, c.entry.stance, [...own, "stance"], "Stance: ") : [])];
+  return { owner: c.entry.name, id: c.entry.id, sowing: c.list === "planting", list: list.sort((a, b) => +b.seed - +a.seed) };
 }
 
 /** Twelve small pictures of one setting varied. A picture is chosen, or varied around; they fill in one by one and can be stopped. */
 export function Proof() {
-  const doc = usePage((s) => s.doc)!, id = usePage((s) => s.id), found = choices(doc, get().chosen), [name, setName] = useState(0), [shot, setShot] = useState(""), [middle, setMiddle] = useState<number | null>(null), [spread, setSpread] = useState(1), [round, setRound] = useState(0);
+  const doc = usePage((s) => s.doc)!, id = usePage((s) => s.id), place = get().pinned ? get().place : null, found = choices(doc, get().chosen), [name, setName] = useState(0), [shot, setShot] = useState(""), [middle, setMiddle] = useState<number | null>(null), [spread, setSpread] = useState(1), [round, setRound] = useState(0);
   const [made, setMade] = useState<{ value: number; url: string }[]>([]), [running, setRunning] = useState(false), stop = useRef<AbortController | null>(null), choice = found?.list[name];
   useEffect(() => {
     if (!choice) return;
@@ -134,7 +135,7 @@ export function Proof() {
         const next = structuredClone(doc);
         put(next, choice.path, value);
         try {
-          const url = URL.createObjectURL(await fileOf(`/api/scenes/${id}/proofs`, { document: next, pose: seen, width_px: seen ? 240 : 170, height_px: 150 }, halt.signal));
+          const url = URL.createObjectURL(await fileOf(`/api/scenes/${id}/proofs`, { document: next, pose: seen, width_px: seen ? 240 : 170, height_px: 150, ...(found!.sowing ? { sowing: found!.id, ...(place ? { east: place.east, north: place.north } : {}) } : {}) }, halt.signal));
           if (halt.signal.aborted) return;
           urls.push(url);
           setMade((m) => [...m, { value, url }]);
@@ -144,7 +145,7 @@ export function Proof() {
     })();
     return () => { halt.abort(); setTimeout(() => urls.forEach((u) => URL.revokeObjectURL(u)), 1000); };
   }, [name, shot, middle, spread, round]);
-  if (!found || !choice) return <SheetBox title="Proof sheet"><p>Choose an entry of the land first; then one of its settings is varied here.</p></SheetBox>;
+  if (!found || !choice) return <SheetBox title="Proof sheet"><p>Choose an entry of the land or a sowing first; then one of its settings is varied here.</p></SheetBox>;
   const now = at(doc, choice.path) as number;
   const take = (value: number) => { set({ dialog: null }); if (value !== now) void edit(`${found.owner}: ${choice.label.toLowerCase()} from the proof sheet`, (d) => put(d, choice.path, value)); };
   return (

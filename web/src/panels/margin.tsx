@@ -189,7 +189,7 @@ function List({ list, empty }: { list: ListName; empty?: string }) {
       {rows}
       <div className="mt-1 flex flex-wrap gap-1">
         {ADD[list] && <AddMenu label={ADD[list]!} items={offers(list)} onPick={(k) => add(list, k)} />}
-        {list === "land" && <Tools which={["proof", "reality", "lands"]} />}{list === "ground" && <Tools which={["ground-presets", "texture-sizes", "why"]} />}{list === "planting" && <><Tools which={["cabinet", "mixes", "faults", "why", "alone", "cards", "play"]} /><PlacesButton /></>}
+        {list === "land" && <Tools which={["proof", "reality", "lands"]} />}{list === "ground" && <Tools which={["ground-presets", "texture-sizes", "why"]} />}{list === "planting" && <><Tools which={["cabinet", "mixes", "proof", "faults", "why", "alone", "cards", "play"]} /><PlacesButton /></>}
         {list === "shots" && <button className="btn" onClick={keepShot}>Keep this view</button>}
         {list === "marks" && <><DrawButtons /><button className="btn" data-new-mask onClick={newMask}>Paint a mask</button><button className="btn" onClick={() => input.current?.click()}>Mask picture…</button><button className="btn" data-zone-map onClick={() => set({ dialog: "zones" })}>Zone map…</button>
           <input ref={input} type="file" accept={RASTERS} className="hidden" onChange={(e) => { const f = e.target.files?.[0]; if (f) void dropRaster(f); e.target.value = ""; }} /></>}
