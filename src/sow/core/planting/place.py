@@ -1,9 +1,9 @@
 """Placement: which points of the ground take a plant, and of which kind.
 
-Candidates are hashed into the cells of a square lattice and thinned by a mask; of any two nearer than their
-least distance the one with the lower hash gives way. The accepted set is that of random sequential adsorption,
-so the number of candidates for a wanted density follows from its kinetics (Schaaf & Talbot, 1989), corrected by a trial
-on a small plot, which also serves kinds of unlike size. The rounds are counted, so what decides a place lies within a
+Candidates are hashed into the cells of a square lattice, as many in each as can be even, and thinned by a mask in strata, so that
+every hectare has what it shall; of any two nearer than their least distance the one with the lower hash gives way. The accepted set
+is that of random sequential adsorption but for the even beginning: the number of candidates for a wanted density is guessed from its
+kinetics (Schaaf & Talbot, 1989) and corrected by trials on a small plot, which also serve kinds of unlike size. The rounds are counted, so what decides a place lies within a
 known halo, and a tile computed alone equals the same tile of the whole.
 """
 from functools import lru_cache
@@ -19,9 +19,9 @@ ROUNDS = 7
 JAM = 0.547  # part of the plane covered by discs when no more fit
 FULLEST = 0.86 * JAM  # the part aimed at, at most: beyond it candidates grow without bound
 
-RARE = 0.02  # density times the least distance squared under which neighbours hardly ever compete
-CROWDED = 0.6  # candidates times the least distance squared from which they come at random; below it they come as even as can be, for an even density
+RARE = 0.0015  # density times the least distance squared under which neighbours hardly ever compete
 LEVELS = np.array((0.0, 0.03, 0.06, 0.125, 0.25, 0.5, 0.75, 1.0))  # shares of the density at which a trial is made
+LONE = np.array((0.1, 0.3, 0.6, 1.0))  # and for one kind alone
 STEPS = 256
 
 
@@ -117,8 +117,9 @@ def _rates(density: float, apart: tuple, shares: tuple, octave: int) -> tuple[np
     if density * max(apart) ** 2 < RARE:
         return density * even[:, None] * part, _ceiling(density * 1.03, octave)
     if len(set(apart)) == 1:
-        table = candidates(density * even, apart[0])[:, None] * part
-        return table, _ceiling(table[-1].sum() * 1.03, octave)
+        lone = candidates(density * even, apart[0])
+        full = _ceiling(float(lone[-1]) * 1.06, octave)
+        return (lone * np.interp(even, LONE, _lone(_step(density), apart[0], full)))[:, None] * part, full
     want, wide = part * density, 2 * max(apart)
     guess = lambda share: np.multiply.outer(candidates(density * share, float(np.sqrt((part * np.array(apart) ** 2).sum()))), part)
     first = guess(1.0)
@@ -138,21 +139,46 @@ def _rates(density: float, apart: tuple, shares: tuple, octave: int) -> tuple[np
     return guess(even) * np.stack([np.interp(even, LEVELS, mend[:, k]) for k in range(len(part))], 1), full
 
 
+@lru_cache(256)
+def _lone(density: float, apart_m: float, full: float) -> np.ndarray:
+    """What the kinetics must be multiplied by at each level of LONE, for one least distance: they assume candidates that come at random."""
+    mend, side = np.ones(len(LONE)), float(np.sqrt(24000 / density))
+    inner, factor = (side - 4 * apart_m) ** 2, 1.0
+    for i in range(len(LONE) - 1, -1, -1):
+        want = density * LONE[i]
+        first, tried = float(candidates(want, apart_m)), []
+        for turn in range(3):  # by secants, on a log scale
+            x, y, *_ = _settled(np.full((STEPS + 1, 1), min(first * factor, full)), full, np.array([apart_m]), 977, (side, side))
+            got = ((x > 2 * apart_m) & (y > 2 * apart_m) & (x < side - 2 * apart_m) & (y < side - 2 * apart_m)).sum() / inner
+            tried.append((np.log(factor), np.log(max(got, 1e-12) / want)))
+            if abs(tried[-1][1]) < 0.001:
+                break
+            (f0, g0), (f1, g1) = tried[0] if len(tried) > 1 else (tried[0][0] - 1.0, tried[0][1] - 0.7), tried[-1]
+            rise = float(np.clip((g1 - g0) / (f1 - f0), 0.15, 1.0)) if abs(f1 - f0) > 1e-6 else 0.7
+            factor = float(np.exp(np.clip(f1 - g1 / rise, -1.0, 1.0)))
+        mend[i] = factor = min(factor, full / first)
+    return mend
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _strewn(c, r, seed):
+    """A number in 0..1 for a cell, even by itself, and such that the sixteen of a block of cells lie one in each sixteenth: what is counted over
+    many cells then varies far less than by chance (stratified sampling; Cochran 1977). Which cell takes which is hashed anew for each block."""
+    h = np.uint64(hash3(c >> 2, r >> 2, seed + 1_000_003)) | (np.uint64(hash3(c >> 2, r >> 2, seed + 2_000_003)) << np.uint64(32))
+    a, b = np.uint64(r & 3), np.uint64(c & 3)
+    for _ in range(4):  # a permutation of sixteen (Luby & Rackoff 1988)
+        a ^= (h >> (b * np.uint64(2))) & np.uint64(3)
+        b ^= (h >> (a * np.uint64(2) + np.uint64(8))) & np.uint64(3)
+        h >>= np.uint64(16)
+    return (float(a * np.uint64(4) + b) + unit(hash3(c, r, seed))) / 16.0
+
+
 @njit(cache=True, nogil=True, parallel=True)
-def _count(counts, c0, r0, mean, seed, poisson):
-    """Candidates per cell: Poisson where they compete (the kinetics assume it), else as even as can be."""
+def _count(counts, c0, r0, mean, seed):
+    """Candidates per cell, as even as can be."""
     for r in prange(counts.shape[0]):
         for c in range(counts.shape[1]):
-            u = unit(hash3(c0 + c, r0 + r, seed))
-            if poisson:
-                k, p = 0, np.exp(-mean)
-                while u >= p and k < 400:
-                    u -= p
-                    k += 1
-                    p *= mean / k
-                counts[r, c] = k
-            else:
-                counts[r, c] = int(mean + u)
+            counts[r, c] = int(mean + _strewn(c0 + c, r0 + r, seed))
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -182,7 +208,7 @@ def _fill(offsets, c0, r0, cell, seed, keep, field, e0, n0, inverse, top, chance
                     j = min(max(int(share), 0), steps - 1)
                     t = share - j
                 here = chance[j] + t * (chance[j + 1] - chance[j])
-                u = unit(hash3(c0 + c, r0 + r, sx + 3))
+                u = _strewn(c0 + c, r0 + r, sx + 3)
                 alive[k] = u < here
                 if kinds > 1 and alive[k]:
                     pick = u / here  # even in 0..1, as the candidate stays
@@ -257,7 +283,7 @@ def _settled(rates, full, apart, seed, size_m, mask=None, spacing=1.0, bounds=No
     c1 = int(np.floor(min(east + halo, width) / cell)) + 1
     r1 = int(np.floor(min(north + halo, depth) / cell)) + 1
     counts = np.empty((r1 - r0, c1 - c0), np.int64)
-    _count(counts, c0, r0, full * cell * cell, seed, full * widest**2 >= (CROWDED if len(set(apart)) > 1 else RARE))
+    _count(counts, c0, r0, full * cell * cell, seed)
     offsets = np.zeros((r1 - r0, c1 - c0 + 1), np.int64)
     flat = np.concatenate([[0], np.cumsum(counts.ravel())])
     offsets[:, :-1] = flat[:-1].reshape(counts.shape)
