@@ -456,7 +456,50 @@ def drawn():
         yield row(f"a slope band dragged, 16 materials: {name}", seconds, "one copy of the weights at 2049", memory, "times as fast as one pass")
 
 
-ALL = {f.__name__: f for f in (noise, slope, gdal_slope, drainage, placing, wear, drag, ground, drawn, strokes, history, large, demo, memory)}
+def density():
+    """A dragged density of one sowing among others, from the pointer to the picture, beside placing that sowing once; and the forecasts beside what comes."""
+    import tempfile
+
+    from sow.core.planting.place import place
+    from tests.page import Page
+    from tests.served import ask, server
+    plot = {"width_m": 500, "depth_m": 500, "posts": 1025}
+    document = {"name": "d", "plot": plot, "land": [{"id": "n", "name": "n", "kind": "noise", "height_m": 40, "feature_m": 200}], "ground": [{"id": "g", "name": "g"}],
+                "planting": [{"id": "t", "name": "Birches", "mix": [{"kind": "birch"}], "density": 1, "apart_m": 2}, {"id": "s", "name": "Heather", "mix": [{"kind": "heather"}], "density": 40, "apart_m": 0.5}]}
+    state = ask("POST", "/api/scenes", {"document": document})[1]
+    page = Page(server().address, "sketch", f"/?scene={state['id']}")
+    page.settled()
+    script = """const done = arguments[0], gl = sow.view.renderer.getContext(), b = new Uint8Array(4), t = []; let k = 0;
+        const next = () => { const before = sow.get().manifest, a = performance.now(); sow.drag((d) => { d.planting[1].density = 40 + 0.2 * ++k; });
+          const stop = setInterval(() => { if (sow.get().manifest === before) return; clearInterval(stop); const b1 = performance.now(); sow.view.draw(sow.view.quality.moving, 1, true); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, b);
+            t.push([b1 - a, performance.now() - b1]); if (t.length < 9) setTimeout(next, 300); else done(t); }, 2); }; next();"""
+    place(0.4, 0.5, 3, (500, 500))
+    once = median(lambda: place(0.4, 0.5, 3, (500, 500)))
+    took = np.median(np.array(page.driver.execute_async_script(script)), 0) / 1000
+    page.close()
+    for name, seconds in (("built and brought to the page", took[0]), ("drawn, software renderer", took[1])):
+        yield {"name": f"a density dragged, 100,000 plants: {name}", "seconds": round(float(seconds), 4), "against": "placing it once", "ratio": round(float(seconds) / once, 2), "unit": "times as long"}
+    # forecasts: the second hand-over of a machine, whose pace is then known, of a land like one that was built before
+    document["land"][0]["seed"] = 2
+    state = ask("POST", "/api/scenes", {"document": document})[1]
+    _, manifest = ask("POST", f"/api/scenes/{state['id']}/builds", {"grid": "view"})
+    for posts in (513, 1025):
+        order = {"posts": posts, "ground_px": 1024}
+        _, told = ask("POST", f"/api/scenes/{state['id']}/hand-over-forecasts", order)
+        _, job = ask("POST", f"/api/scenes/{state['id']}/hand-overs", order)
+        while job["state"] == "running":
+            time.sleep(0.2)
+            _, job = ask("GET", f"/api/hand-overs/{job['id']}")
+        with tempfile.TemporaryDirectory() as folder:
+            (Path(folder) / "f.zip").write_bytes(ask("GET", f"/api/hand-overs/{job['id']}/files.zip")[1])
+            import zipfile
+            megabytes = sum(i.file_size for i in zipfile.ZipFile(Path(folder) / "f.zip").infolist()) / 1e6
+        report = job["report"]
+        for what, forecast, came, unit in (("plants", told["plants"], report["plants_total"], ""), ("megabytes", told["megabytes"], megabytes, "MB"), ("seconds", told["seconds"], report["seconds_total"], "s")):
+            yield {"name": f"hand over at {posts}: {came:,.1f} {what}", "seconds": report["seconds_total"], "against": f"forecast {forecast:,.1f}", "ratio": round(forecast / came, 3), "unit": "of what came"}
+
+
+ALL = {f.__name__: f for f in (noise, slope, gdal_slope, drainage, placing, density, wear, drag, ground, drawn, strokes, history, large, demo, memory)}
 
 
 def main() -> int:

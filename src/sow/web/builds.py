@@ -35,7 +35,7 @@ WORK = Cache(int(os.environ.get("SOW_CACHE_BYTES", 1200 << 20)))
 BYTES = Cache(int(os.environ.get("SOW_BYTES", 600 << 20)))
 _turns: dict[tuple[int, str], int] = {}
 _guard = threading.Lock()
-_took: dict[str, float] = {}  # seconds that a land took for the view, by its key
+_took: dict[str, float] = {}  # seconds that a post of a land takes, by the kinds of its entries
 
 
 class Stored(Rasters):
@@ -172,9 +172,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
     scene, grid = build.scene, build.grid
     heights = build.heights
     if not draft and build.seconds.get("land"):
-        _took[build.land_key] = build.seconds["land"]
-        while len(_took) > 50:
-            _took.pop(next(iter(_took)))
+        learn_land(scene, build.seconds["land"], grid.nx * grid.ny)
     forecasts = build.forecasts()
     _, masks = build.water()
     water = []
@@ -245,17 +243,28 @@ def hand_over_megabytes(document: Scene, order: HandOver) -> tuple[float, int]:
     return files_megabytes(counts, names, sum(m.on for m in document.ground), grid.nx * grid.ny, order.ground_px, order.ground, order.plants), sum(map(sum, counts)) + len(document.pieces)
 
 
+def learn_land(document: Scene, seconds: float, posts: int) -> None:
+    """What a post of such a land takes: the least that was seen, as a first build also loads its kernels."""
+    kinds = _land_kinds(document)
+    _took[kinds] = min(_took.get(kinds, np.inf), seconds / posts)
+    while len(_took) > 200:
+        _took.pop(next(iter(_took)))
+
+
+def _land_kinds(document: Scene) -> str:
+    return " ".join(sorted(e.kind for e in document.land if e.on))
+
+
 def hand_over_seconds(document: Scene, order: HandOver) -> tuple[float, float]:
     """Seconds of the land in full, from what it took for the view, and of all the rest at pace 1."""
     build = draw_up(document)
     with COMPUTING:
         counts = _counts(build)
-        took = _took.get(build.land_key, 0.0)
     grid = document.plot.grid(order.posts)
     posts = grid.nx * grid.ny
     names = len({n for i, s in enumerate(document.planting) if s.on for n in build.names(i)} | {p.kind for p in document.pieces})
     full = Build(document, grid, WORK, Stored())
-    land = 0.0 if WORK.get("land " + full.land_keys()[-1]) is not None else took * posts / (build.grid.nx * build.grid.ny)
+    land = 0.0 if WORK.get("land " + full.land_keys()[-1]) is not None else _took.get(_land_kinds(document), 0.0) * posts
     return land, files_seconds(0.0, counts, posts, sum(m.on for m in document.ground), order.ground_px, order.ground, order.plants, names)
 
 
