@@ -135,6 +135,7 @@ class HandOver(unittest.TestCase):
         _, cabinet = ask("GET", "/api/cabinet")
         self.assertGreaterEqual({k["family"] for k in cabinet["kinds"]}, {"tree", "shrub", "grass", "flower", "stone", "figure"})
         self.assertGreaterEqual({g["name"] for g in cabinet["grounds"]}, {"turf", "peat", "granite", "scree", "gravel"})
+        shapes = {}
         for kind in cabinet["kinds"]:
             status, data = ask("GET", f"/api/cabinet/kinds/{kind['name']}.png")
             drawn = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
@@ -144,7 +145,9 @@ class HandOver(unittest.TestCase):
             head = json.loads(raw[4:4 + size])
             self.assertEqual(len(head["levels"]), kind["variants"])
             last = head["levels"][-1][-1]
-            self.assertEqual(4 + size + last["at"] + last["vertices"] * 44 + last["indices"] * 4, len(raw))
+            self.assertEqual(4 + size + last["at"] + last["vertices"] * 48 + last["indices"] * 4, len(raw))
+            shapes[hash(raw[4 + size:])] = kind["name"]
+        self.assertEqual(len(shapes), len(cabinet["kinds"]))  # no two are alike
         self.assertEqual(ask("GET", "/api/cabinet/kinds/triffid/shape")[0], 404)
         _, maps = ask("GET", "/api/cabinet/grounds/turf/maps")
         self.assertEqual(len(maps), 2 * 512 * 512 * 4)

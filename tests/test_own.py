@@ -399,7 +399,7 @@ class Library(unittest.TestCase):
 class Journey(unittest.TestCase):
     def test_a_model_the_supplier_and_places_through_the_page(self):
         _, state = ask("POST", "/api/scenes", {"document": {"name": "Yard", "plot": PLOT, "ground": [{"id": "g", "name": "Turf"}], "pieces": [{"id": f"b{i}", "name": f"Boulder {i}", "kind": "boulder", "east_m": 40 + 6 * i, "north_m": 50} for i in range(3)],
-                                                            "planting": [{"id": "s", "name": "Heath", "mix": [{"kind": "heather"}], "density": 30}, {"id": "t", "name": "Grass", "mix": [{"kind": "turf-grass"}], "density": 30}]}})
+                                                            "planting": [{"id": "s", "name": "Heath", "mix": [{"kind": "heather", "share": 60}, {"kind": "buttercup", "share": 20}, {"kind": "oxeye", "share": 20}], "density": 40, "apart_m": 0.2}, {"id": "t", "name": "Grass", "mix": [{"kind": "turf-grass"}], "density": 30}]}})
         with tempfile.TemporaryDirectory() as folder:
             page = self.page = Page(server().address, "sketch", f"/?scene={state['id']}")
             self.addCleanup(page.close)
@@ -451,6 +451,20 @@ class Journey(unittest.TestCase):
             spots.write_text("name,east,north\noak_big.1,20,20\nmystery,50,60\nmystery,55,60\nmystery,58,60\n")
             changed(lambda: page.one("[data-places-again-file]").send_keys(str(spots)))
             page.until(lambda: "4 stand of 4" in page.text(f"{at} [data-places-table]"), 30)
+            # the flowers of a mix, found by a word, become fewer; the heather stays as many
+            page.click("[data-entry=s] button[aria-expanded]")
+            counts = lambda: page.js("return sow.get().manifest.sown.find((x) => x.id === 's').counts")
+            before = counts()
+            page.one("[aria-label='Find kinds of the mix']").send_keys("flower")
+            page.until(lambda: page.one("[data-chosen-kinds]").get_attribute("data-chosen-kinds") == str(before[1] + before[2]), 10)
+            self.assertEqual(len(page.all("[data-entry=s] [data-part]")), 2)
+            number = page.one("[aria-label='Number of the chosen kinds']")
+            number.click()
+            changed(lambda: number.send_keys(str((before[1] + before[2]) // 4), Keys.ENTER))
+            after = counts()
+            self.assertAlmostEqual((after[1] + after[2]) / (before[1] + before[2]), 0.25, delta=0.03)
+            self.assertAlmostEqual(after[0] / before[0], 1, delta=0.03)
+            page.click(f"{at} button[aria-expanded]")
             # one stance for two more sowings, several pieces moved together and mirrored, cards only, wind that moves
             page.js("document.querySelector(`${arguments[0]} [data-stance-for]`) || [...document.querySelectorAll(`${arguments[0]} button`)].find((b) => b.textContent.startsWith('Stance')).click()", at)
             for box in page.until(lambda: page.all(f"{at} [data-stance-for] input"), 10):
@@ -468,10 +482,10 @@ class Journey(unittest.TestCase):
             page.js("document.querySelector('[data-pad]').focus()")
             page.keys("j")
             page.until(lambda: page.js("return sow.view.plants.proxies"), 10)
-            page.keys("w")
+            page.keys("z")
             frames = page.js("return sow.view.renderer.info.render.frame")
             page.until(lambda: page.js("return sow.view.renderer.info.render.frame") > frames + 3, 20)
-            page.keys("w")
+            page.keys("z")
             page.settled()
             self.assertEqual(page.errors(), [])
 

@@ -12,6 +12,8 @@ from sow.core.formats.gltf import stance_quaternions
 from sow.core.planting.place import Blocks, densest, place
 from sow.core.sample import heights_at
 from sow.core.scene import read_scene
+from sow.core.shots.sketch import from_shot
+from sow.core.shots.standing import sown_from_above, stand_before, window
 from sow.core.where import Site, mask
 
 NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 200, "height_m": 60, "seed": 4}
@@ -320,6 +322,40 @@ class Cabinet(unittest.TestCase):
         north, up = np.array([0, 0, -1.0]), np.array([0, 1.0, 0])  # in glTF's axes
         np.testing.assert_allclose(turn(stance_quaternions([90], [0], [0])[0], north), [1, 0, 0], atol=1e-6)
         np.testing.assert_allclose(turn(stance_quaternions([37], [30], [90])[0], up), [0.5, np.cos(np.pi / 6), 0], atol=1e-6)
+
+
+class Judging(unittest.TestCase):
+    def test_what_is_no_mix_is_told(self):
+        for bad, path, words in (({"mix": []}, "planting.0.mix", "holds no kind"), ({"mix": [{"kind": "triffid"}]}, "planting.0.mix.0.kind", "no kind called"), ({"layout": "heaps"}, "planting.0.layout", "")):
+            with self.assertRaises(SceneError) as caught:
+                built(planting=[sowing(**bad)])
+            self.assertEqual(caught.exception.path, path)
+            self.assertIn(words, caught.exception.message)
+        with self.assertRaisesRegex(SceneError, "Every part of the mix is 0 %"):
+            built(planting=[sowing(mix=[{"kind": "heather", "share": 0}, {"kind": "birch", "share": 0}])]).plants(0)
+
+    def test_sowings_on_the_proof_sheet(self):
+        """Drawn from above and before a viewpoint: what stands there, another seed otherwise; only what is looked at is sown."""
+        def drawn(pose=None, **more):
+            b = built(129, planting=[sowing(mix=[{"kind": "birch"}], density=2, apart_m=2, **more)])
+            tone = np.full(b.grid.shape + (3,), 90, np.float32)
+            if pose is None:
+                return b, sown_from_above(b, 0, tone, 160)
+            return b, stand_before(from_shot(b.heights, b.grid, tone, pose, (0.5, 0.3, 0.8), (120, 200)), b, 0, pose, 6000)
+        b, first = drawn(seed=3)
+        np.testing.assert_array_equal(first, drawn(seed=3)[1])
+        other = drawn(seed=4)[1]
+        self.assertGreater(float((np.abs(first.astype(int) - other).sum(-1) > 30).mean()), 0.1)
+        box = window(b, 0)
+        few, whole = b.plants_within(0, box), b.plants(0)
+        here = (whole.east >= box[0]) & (whole.east < box[2]) & (whole.north >= box[1]) & (whole.north < box[3])
+        self.assertTrue(100 < len(few) < 0.9 * len(whole))
+        for name in ("east", "north", "size", "turn"):
+            np.testing.assert_array_equal(np.sort(getattr(few, name)), np.sort(getattr(whole, name)[here]))
+        up = float(heights_at(b.heights, b.grid, 250, 60)[0]) + 3
+        pose = {"east": 250, "north": 60, "up": up, "bearing": 0, "tilt": 0, "focal": 24}
+        with_, without = drawn(pose, seed=3)[1], drawn(pose, on=True, seed=3, where=[{"kind": "height", "low": 9000, "high": 9999}])[1]
+        self.assertGreater(float((np.abs(with_.astype(int) - without).sum(-1) > 30).mean()), 0.03)
 
 
 if __name__ == "__main__":

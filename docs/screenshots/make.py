@@ -47,10 +47,6 @@ def scenes(page):
     page.until(lambda: page.one("[data-proofs]").get_attribute("data-proofs") == "12", 200)
     yield "proof-sheet"
     page.keys(Keys.ESCAPE)
-    page.click("[data-action=reality]")
-    page.until(lambda: page.all("[data-reality] > div"), 60)
-    yield "reality-check"
-    page.keys(Keys.ESCAPE)
     page.js(LOOK % 0)
     choose(page, "water", "tarn")
     yield "water"
@@ -60,6 +56,17 @@ def scenes(page):
     page.js(LOOK % 1)
     choose(page, "planting", "heather")
     yield "planting"
+    page.js("document.querySelector('[data-pad]').focus()")
+    page.keys("k")
+    page.until(lambda: page.one("[data-cabinet]"), 20)
+    for name in page.js("return sow.get().cabinet.kinds.map((k) => k.name)"):
+        ask("GET", f"/api/cabinet/kinds/{name}.png")  # grown beforehand, so that no card is empty
+    page.click("[data-kind=birch]")
+    page.until(lambda: "·" in page.text("[data-triangles]"), 60)
+    page.js("document.querySelector('[data-kind=birch]').scrollIntoView({block: 'center'})")
+    page.until(lambda: page.js("return [...document.querySelectorAll('[data-found] img')].slice(-30).every((i) => i.complete)"), 60)
+    yield "cabinet"
+    page.keys(Keys.ESCAPE)
     page.js(LOOK % 0)
     choose(page, "light")
     page.click_text("Low evening", "[data-section=light]")

@@ -148,6 +148,9 @@ def _plain(error: dict, document) -> tuple[str, str, str]:
         return "The entry names no kind.", f"{place}.kind", "Add a field 'kind'."
     if kind == "extra_forbidden":
         return f"'{path[-1]}' is not known here.", place, "Take it out, or see ./sow schema for the names."
+    if kind == "too_short":
+        what = {"mix": ("The mix holds no kind.", "Add a kind to it, or remove the sowing.")}.get(path[-1], (f"'{path[-1]}' holds too few: {context['actual_length']} of at least {context['min_length']}.", "Add what is missing."))
+        return what[0], place, what[1]
     if kind in ("greater_than_equal", "less_than_equal"):
         limit = context.get("ge", context.get("le"))
         word = "at least" if kind.startswith("greater") else "at most"

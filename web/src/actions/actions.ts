@@ -91,7 +91,7 @@ export const ACTIONS: Action[] = [
   { id: "texture-sizes", name: "Texture sizes by nearness", keys: "N", icon: ScanSearch, can: () => !!get().doc?.ground.length, run: () => set({ dialog: "texture-sizes" }) },
   { id: "mixes", name: "Planting mixes for this land", keys: "X", icon: Sprout, can: () => !!get().products, run: () => set({ dialog: "mixes" }) },
   { id: "cabinet", name: "Open the cabinet of kinds", keys: "K", icon: LibraryBig, can: () => !!get().cabinet && !!get().doc, run: () => set((s) => ({ cabinetAt: s.cabinetAt ? null : { drawer: "all", kind: null } })) },
-  { id: "play", name: "Let wind and waves move", keys: "W", icon: Wind, can: () => !!get().products, run: () => { const on = !get().playing; set({ playing: on }); engine.view?.play(on); } },
+  { id: "play", name: "Let wind and waves move", keys: "Z", icon: Wind, can: () => !!get().products, run: () => { const on = !get().playing; set({ playing: on }); engine.view?.play(on); } },
   { id: "cards", name: "Draw plants as cards only", keys: "J", icon: RectangleVertical, can: () => !!get().products, run: () => { const t = { ...get().thinned, proxies: !get().thinned.proxies }; set({ thinned: t }); engine.view?.thin(t.budget, t.proxies); } },
   { id: "alone", name: "Show what is chosen alone", keys: "I", icon: Focus, can: () => ["planting"].includes(chosen()?.list ?? "") || get().hidden.size > 0, run: () => showAlone() },
   { id: "faults", name: "Faults in the planting: what floats, crosses, repeats", keys: "U", icon: Anchor, can: () => !!get().products, run: () => set({ dialog: "faults" }) },

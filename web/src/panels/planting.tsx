@@ -32,7 +32,8 @@ function Amount({ path, entry }: { path: Path; entry: any }) {
 }
 
 export function Mix({ path, entry }: { path: Path; entry: any }) {
-  const total = entry.mix.reduce((a: number, p: any) => a + p.share, 0) || 1, cabinet = usePage((s) => s.cabinet)!, line = usePage((s) => s.manifest?.sown.find((x) => x.id === entry.id)), schema = usePage((s) => s.schema), painting = usePage((s) => s.chosen === `sown-${entry.id}`);
+  const total = entry.mix.reduce((a: number, p: any) => a + p.share, 0) || 1, cabinet = usePage((s) => s.cabinet)!, line = usePage((s) => s.manifest?.sown.find((x) => x.id === entry.id)), schema = usePage((s) => s.schema), painting = usePage((s) => s.chosen === `sown-${entry.id}`), [sought, setSought] = useState("");
+  const found = (p: any) => among(p, sought);
   const add = (k: string) => void edit(`${entry.name}: ${k} added`, (d) => at(d, path).mix.push(complete(schema, modelOf(schema, "mix"), { kind: k, share: Math.round(total / entry.mix.length) || 10 })));
   return (
     <div data-mix>
@@ -40,7 +41,9 @@ export function Mix({ path, entry }: { path: Path; entry: any }) {
       <div className="mt-1 flex flex-wrap items-center gap-1"><button className={`btn ${painting ? "on" : ""}`} aria-pressed={painting} data-brush-on title="Brush it on the ground; what is painted stays, and may be given another density or another mix" onClick={() => (painting ? set({ chosen: entry.id, tool: null }) : brushOn(entry, path))}>{painting ? "Done with the brush" : "Brush it on"}</button>
         {painting && <span className="text-[11.5px] text-soft">paint on face or map; rub out with the other brush</span>}</div>
       {painting && <MaskBrush />}
+      {entry.mix.length > 1 && <Chosen path={path} entry={entry} counts={line?.counts ?? []} sought={sought} onSeek={setSought} />}
       {entry.mix.map((p: any, i: number) => {
+        if (!found(p)) return null;
         const wears = (p.look && p.look !== "season" ? p.look : "") as string, own = [...path, "mix", i], label = cabinet.kinds.find((k) => k.name === p.kind)?.label ?? p.kind;
         return <div key={i} className="mt-1 border-t border-rule/60 pt-[2px]" data-part={p.kind}>
           <div className="flex items-center gap-2"><div className="grow"><Drawer drawer="kind" value={p.kind} label="Kind" onKeep={(v) => void edit(`${entry.name}: kind`, (d) => put(d, [...own, "kind"], v))} /></div>
@@ -52,6 +55,24 @@ export function Mix({ path, entry }: { path: Path; entry: any }) {
       <div className="mt-1"><AddMenu label="kind to the mix" items={cabinet.kinds.filter((k) => k.family !== "figure").map((k) => ({ key: k.name, label: k.label, note: k.family }))} onPick={add} /></div>
     </div>
   );
+}
+
+/** Whether a part of a mix is meant by what is sought: by name, family or tag of its kind. */
+function among(p: { kind: string }, sought: string): boolean {
+  const k = get().cabinet?.kinds.find((x) => x.name === p.kind), text = `${k?.label ?? ""} ${p.kind} ${k?.family ?? ""} ${k?.tags ?? ""}`.toLowerCase();
+  return sought.toLowerCase().split(/\s+/).every((w) => text.includes(w));
+}
+
+/** Some kinds of a mix, found by a word: their number beside the total, and their amount and size changed together; the others keep theirs. */
+function Chosen({ path, entry, counts, sought, onSeek }: { path: Path; entry: any; counts: number[]; sought: string; onSeek: (v: string) => void }) {
+  const mine = entry.mix.map((p: any) => among(p, sought)) as boolean[], stand = counts.reduce((a, n, i) => a + (mine[i] ? n : 0), 0), all = counts.reduce((a, n) => a + n, 0), some = sought.trim() !== "" && mine.some(Boolean);
+  const amount = (want: number) => {
+    const f = stand ? want / stand : 1, was = entry.mix.reduce((a: number, p: any) => a + p.share, 0), shares = entry.mix.map((p: any, i: number) => (mine[i] ? p.share * f : p.share)) as number[], now = shares.reduce((a, b) => a + b, 0), fit = Math.min(1, 100 / Math.max(...shares, 1e-9));
+    if (now > 0) void edit(`${entry.name}: ${sought.trim()}, ${Math.round(want).toLocaleString("en")}`, (d) => { const s = at(d, path); s.mix.forEach((p: any, i: number) => { p.share = +(shares[i] * fit).toPrecision(6); }); s.density = Math.min(100000, +((s.density * now) / was).toPrecision(6)); if (s.number) s.number = Math.round((s.number * now) / was); });
+  };
+  return <div className="mt-1 border-t border-rule/60 pt-1" data-chosen-kinds={some ? stand : ""}><input className="text w-full" aria-label="Find kinds of the mix" placeholder="find some of these kinds: flower, white, stone…" value={sought} onChange={(e) => onSeek(e.target.value)} onKeyDown={(e) => { if (e.key === "Escape") onSeek(""); e.stopPropagation(); }} />
+    {some && <div className="flex flex-wrap items-baseline justify-between gap-x-2 text-[12px]"><span><b>{stand.toLocaleString("en")}</b> of {all.toLocaleString("en")} are these</span><span>make them <Num label="Number of the chosen kinds" value={stand} unit="" onKeep={amount} /></span><span>size <Num label="Size of the chosen kinds" value={100} unit="% of now" onKeep={(v) => void edit(`${entry.name}: ${sought.trim()}, size`, (d) => at(d, path).mix.forEach((p: any, i: number) => { if (mine[i]) p.size = Math.min(2000, Math.max(1, +((p.size * v) / 100).toPrecision(5))); }))} /></span></div>}
+  </div>;
 }
 
 /** A painted mask of the sowing's own is made, if there is none, and taken in hand. */

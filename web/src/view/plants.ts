@@ -233,8 +233,10 @@ export class Plants {
           if (!shape) continue;
           const dx = t[o] - eye.x, dy = t[o + 1] - eye.y, d = Math.sqrt(dx * dx + dy * dy), size = t[o + 6];
           if (d * 1.0 > ((shape.height * size * focal) / how.least) * scale * 1.4 && !how.thin) continue;
+          // each plant changes its level at a distance of its own, so that no ring of change shows
           let level = this.proxies && how.thin ? shape.far.length : 0;
-          while (level < shape.far.length && d > shape.far[level] * size * near * (how.thin ? scale : 1.3)) level++;
+          const at = size * near * (how.thin ? scale : 1.3) * (0.86 + 0.28 * ((t[o] * 7.31 + t[o + 1] * 3.17) % 1));
+          while (level < shape.far.length && d > shape.far[level] * at) level++;
           this.triangles += shape.levels[0][level].triangles;
           this.push(this.batch(kinds[k], code & 15, level, shape), t[o], t[o + 1], sown.sinks[i], size * wider, (t[o + 3] * Math.PI) / 180,
             (t[o + 4] * Math.PI) / 180, (t[o + 5] * Math.PI) / 180, t[o + 7]);
