@@ -371,6 +371,10 @@ class Library(unittest.TestCase):
         self.assertEqual(m["pieces"][0]["kind"], kind["name"])
         self.assertFalse(ask("GET", f"/api/cabinet/kinds/{kind['name']}")[1]["kind"]["gone"])
         self.assertTrue(ask("GET", "/api/cabinet/kinds/own-" + "1" * 64)[1]["kind"]["gone"])
+        _, gone = ask("POST", "/api/scenes", {"document": {"name": "Gone", "plot": PLOT, "pieces": [{"id": "p", "name": "Old barn", "kind": "own-" + "1" * 64, "east_m": 9, "north_m": 9}]}})
+        lacking = ask("POST", f"/api/scenes/{gone['id']}/builds", {"grid": "view"})[1]["lacking"]
+        self.assertEqual([x["path"] for x in lacking], ["pieces.0.kind"])
+        self.assertIn("Old barn", lacking[0]["message"])
         # mixes in both drawers
         mix = {"name": "Two heaths", "sowings": [{"id": "h", "name": "h", "mix": [{"kind": "heather"}]}], "marks": []}
         for drawer in ("own", "shared"):

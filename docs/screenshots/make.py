@@ -11,6 +11,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 from selenium.webdriver.common.actions.action_builder import ActionBuilder
+from scipy.spatial import cKDTree
 from selenium.webdriver.support.ui import Select
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
@@ -221,8 +222,8 @@ def ground_sets():
     page.close()
 
 
-PLANTED = [("wood from inside", ["birch-wood"], "summer", {"sun_bearing": 200, "sun_height": 48}, (0, -1, 1.6, -1, 24)), ("wood's edge in autumn", ["birch-wood"], "autumn", {"sun_bearing": 130, "sun_height": 24}, (0, -1, 1.7, 0, 26)),
-           ("hay meadow at knee height", ["hay-meadow"], "summer", {"sun_bearing": 240, "sun_height": 30}, (0, -1, 0.62, -3, 28)), ("boulder field", ["boulder-field"], "summer", {"sun_bearing": 115, "sun_height": 34}, (0, -1, 2.2, -2, 24)),
+PLANTED = [("wood from inside", ["birch-wood"], "summer", {"sun_bearing": 200, "sun_height": 52, "exposure": 0.45}, (0, -1, 1.65, 1, 22)), ("wood's edge in autumn", ["birch-wood"], "autumn", {"sun_bearing": 130, "sun_height": 24}, (0, -1, 1.7, 0, 26)),
+           ("hay meadow at knee height", ["hay-meadow"], "summer", {"sun_bearing": 240, "sun_height": 34}, (0, -1, 0.78, -7, 30)), ("boulder field", ["boulder-field"], "summer", {"sun_bearing": 115, "sun_height": 34}, (0, -1, 2.2, -2, 24)),
            ("pine wood in winter", ["pine-wood"], "snow", {"sun_bearing": 150, "sun_height": 16}, (0, -1, 1.7, 1, 26))]
 
 
@@ -238,7 +239,7 @@ def plantings():
     page.driver.set_window_size(1000, 743)
     for label, mixes, season, light, (_, _, eye, tilt, focal) in PLANTED:
         steep = "boulder" in label
-        document = {"name": label, "season": season, "plot": {"width_m": 160, "depth_m": 160, "posts": 513}, "land": [{"id": "n", "name": "Swell", "kind": "noise", "feature_m": 110, "height_m": 24 if steep else 9, "octaves": 7, "seed": 12}],
+        document = {"name": label, "season": season, "plot": {"width_m": 160, "depth_m": 160, "posts": 513}, "land": [{"id": "n", "name": "Swell", "kind": "noise", "feature_m": 110, "height_m": 38 if steep else 9, "octaves": 7, "seed": 12}],
                     "ground": [{"id": "a", "name": "Turf", "ground": "turf", "size_m": 3}, *([{"id": "s", "name": "Snow", "ground": "snow", "size_m": 4, "where": [{"kind": "slope", "low": 0, "high": 30, "soft": 8}]}] if season == "snow" else [
                         {"id": "l", "name": "Litter", "ground": "leaf-litter" if "wood" in label else "turf-2", "size_m": 2.4, "where": [{"kind": "patches", "size_m": 22, "share": 50}]},
                         {"id": "r", "name": "Scree", "ground": "scree", "size_m": 4, "where": [{"kind": "slope", "low": 22, "high": 90, "soft": 6}]}])], "light": {"clouds": 30, "haze_m": 3500, **light}}
@@ -253,11 +254,26 @@ def plantings():
         far = np.hypot(x[..., None] - big.east, y[..., None] - big.north)
         count, nearest = ((far < 28) & (far > 5)).sum(-1), far.min(-1)
         even = b.slope()[np.rint(b.grid.rows_of(y.ravel())).astype(int), np.rint(b.grid.cols_of(x.ravel())).astype(int)].reshape(x.shape) < (14 if steep else 30)
-        r, c = np.unravel_index(np.where((nearest > (3.6 if "inside" in label else 2.2)) & even, count if "edge" not in label else -np.abs((far < 14).sum(-1) - 3) + 0.1 * count, -99).argmax(), x.shape)
+        r, c = np.unravel_index(np.where((nearest > (5.2 if "inside" in label else 2.2)) & even, count if "edge" not in label else -np.abs((far < 14).sum(-1) - 3) + 0.1 * count, -99).argmax(), x.shape)
         e, n = float(x[r, c]), float(y[r, c])
+        if "meadow" in label:  # among the flowers, no stalk before the eye
+            every = np.concatenate([np.c_[b.plants(i).east, b.plants(i).north] for i, s in enumerate(scene.planting)])
+            flowers = np.concatenate([np.c_[b.plants(i).east, b.plants(i).north] for i in range(3)])
+            spots = np.random.default_rng(5).uniform(45, 115, (4000, 2))
+            room = cKDTree(every).query(spots)[0]
+            many = np.array([len(v) for v in cKDTree(flowers).query_ball_point(spots, 5.0)])
+            e, n = map(float, spots[np.where(room > np.quantile(room, 0.97), many, -1).argmax()])
         ahead = [(((np.degrees(np.arctan2(big.east - e, big.north - n)) - w + 180) % 360 - 180), w) for w in range(0, 360, 15)]
         away = np.hypot(big.east - e, big.north - n)
-        bearing = max(ahead, key=lambda t: ((np.abs(t[0]) < 32) & (away < 40) & (away > 5)).sum() - 50 * ((np.abs(t[0]) < 40) & (away < (5.5 if "inside" in label else 3))).sum())[1]
+        if "meadow" in label:
+            to = np.degrees(np.arctan2(every[:, 0] - e, every[:, 1] - n))
+            off = np.hypot(every[:, 0] - e, every[:, 1] - n)
+            pretty = np.degrees(np.arctan2(flowers[:, 0] - e, flowers[:, 1] - n))
+            near = np.hypot(flowers[:, 0] - e, flowers[:, 1] - n)
+            aside = lambda v, w: np.abs((v - w + 180) % 360 - 180)
+            ahead = [(np.empty(0), max(range(0, 360, 10), key=lambda w: ((aside(pretty, w) < 25) & (near < 6)).sum() - 40 * ((aside(to, w) < 33) & (off < 0.75)).sum()))]
+            away = np.empty(0)
+        bearing = max(ahead, key=lambda t: ((np.abs(t[0]) < 32) & (away < 40) & (away > 5)).sum() - 50 * ((np.abs(t[0]) < 40) & (away < (7.5 if "inside" in label else 3))).sum())[1]
         document["light"]["sun_bearing"] = (bearing + (110 if season != "summer" else 60 if "inside" in label else 75)) % 360
         state = ask("POST", "/api/scenes", {"document": document})[1]
         page.go(f"/?scene={state['id']}&quality=soft")
@@ -275,7 +291,7 @@ def plantings():
                 page.driver.save_screenshot(f"{folder}/plan.png")
                 sheet = cv2.imread(f"{folder}/plan.png")
                 page.driver.set_window_size(1000, 743)
-    sheet = sheet[:800]
+    sheet = sheet[:800, :1110]
     sheet = cv2.resize(cv2.copyMakeBorder(sheet, 0, 0, 0, max(0, int(sheet.shape[0] * 1.6) - sheet.shape[1]), cv2.BORDER_CONSTANT, value=(228, 239, 244)), (960, 600), interpolation=cv2.INTER_AREA)
     tiles.append(sheet)
     frame = lambda t: cv2.copyMakeBorder(cv2.resize(t, (720, 450), interpolation=cv2.INTER_AREA), 3, 3, 3, 3, cv2.BORDER_CONSTANT, value=(228, 239, 244))

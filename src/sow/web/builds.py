@@ -10,6 +10,7 @@ import numpy as np
 from ..core.air.light import sun_direction
 from ..core.build import COMPUTING, Build, Rasters
 from ..core.cabinet import kind_of
+from ..core.cabinet.kind import GONE
 from ..core.cache import Cache, key_of
 from ..core.errors import Cancelled, SceneError
 from ..core.forecast import files_megabytes, files_seconds, kind_megabytes
@@ -228,7 +229,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
                               [(s.on, build.names(i)) for i, s in enumerate(scene.planting)]), lambda: _cover(build)),
         beyond=rings, water=water,
         shares={m.id: round(float(w.mean(dtype=np.float64)), 5) for m, w in zip(scene.ground, shares)}, sown=sown,
-        pieces=[PieceLine(id=p["id"], up_m=p["up_m"], kind=p["kind"] + ("" if p["look"] == "summer" else "~" + p["look"])) for p in build.pieces()], pictures={} if draft else _pictures(build), lacking=[Lacking(path=r.path, message=text) for r, text in missing(scene)],
+        pieces=[PieceLine(id=p["id"], up_m=p["up_m"], kind=p["kind"] + ("" if p["look"] == "summer" else "~" + p["look"])) for p in build.pieces()], pictures={} if draft else _pictures(build), lacking=[Lacking(path=r.path, message=text) for r, text in missing(scene)] + [Lacking(path=path, message=text) for path, text in gone_kinds(scene)],
         slope_bins=bins(build.slope(), 0, 70), height_bins=bins(heights, low, max(high, low + 1e-3)), cost=cost,
         seconds={k: round(v, 4) for k, v in build.seconds.items()})
 
@@ -270,6 +271,12 @@ def hand_over_seconds(document: Scene, order: HandOver) -> tuple[float, float]:
 
 def _counts(build: Build) -> list[list[int]]:
     return [np.bincount(build.plants(i).kind, minlength=len(s.mix)).tolist() for i, s in enumerate(build.scene.planting) if s.on]
+
+
+def gone_kinds(scene: Scene) -> list[tuple[str, str]]:
+    """Where a scene names a model that is not in the store, and what to say of it."""
+    named = [(f"planting.{i}.mix.{k}.kind", s.name, p.kind) for i, s in enumerate(scene.planting) for k, p in enumerate(s.mix)] + [(f"pieces.{i}.kind", p.name, p.kind) for i, p in enumerate(scene.pieces)]
+    return [(path, f"The model of a kind of “{owner}” is not here; a bare stake stands for it. Bring its file in again, or choose another kind.") for path, owner, kind in named if kind.startswith("own-") and kind_of(kind).tags == GONE]
 
 
 def draw_up(document: Scene, draft: bool = False) -> Build:

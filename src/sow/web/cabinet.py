@@ -16,7 +16,7 @@ from ..core.formats.glb import as_raster, from_raster, kind_glb, kind_of_glb
 from ..core.formats.model import read_model
 from ..core.formats.ownkind import OwnKind, facts_of, made, model_glb
 from ..core.formats.raster import png_bytes
-from ..core.planting.nearness import kind_nearness
+from ..core.planting.nearness import KindNear, kind_nearness
 from ..core.scene import read_scene
 from ..core.shots.sketch import from_above
 from ..store import parts as kept_parts
@@ -24,7 +24,7 @@ from ..store import rasters, scenes
 from . import builds
 from .api import route
 from .ground import NearOrder
-from .shapes import Shape
+from .shapes import Shape, shape_of
 
 FRAMES, FRAME_PX = 16, 150
 
@@ -87,17 +87,7 @@ class FavouriteOrder(Shape):
     on: bool
 
 
-class KindNearLine(Shape):
-    kind: str
-    number: int
-    nearest_m: float | None
-    shot: str
-    pixels: int
-    level: int
-    triangles: int
-    most: int
-    drawn: int
-    verdict: str
+KindNearLine = shape_of(KindNear, "KindNearLine")
 
 
 def fixed(data: bytes, kind: str) -> Response:

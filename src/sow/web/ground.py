@@ -8,14 +8,14 @@ from ..core.errors import SceneError
 from ..core.formats.texture import read_picture, read_texture, role_of
 from ..core.scene import read_scene
 from ..core.surface.match import matched
-from ..core.surface.nearness import nearness
+from ..core.surface.nearness import Near, nearness
 from ..core.surface.presets import clothes, presets
 from ..core.where import Absent, answered, joined, settled
-from ..core.why import reasons
+from ..core.why import Verdict, reasons
 from ..store import rasters, scenes
 from . import builds
 from .api import IMMUTABLE, route
-from .shapes import GridShape, IsolineOrder, Shape
+from .shapes import GridShape, IsolineOrder, Shape, shape_of
 
 
 class PresetLine(Shape):
@@ -54,15 +54,7 @@ class WhereAnswer(Shape):
     conditions: list[ConditionLine]
 
 
-class VerdictLine(Shape):
-    kind: str
-    index: int
-    value: float | None
-    unit: str
-    low: float | None
-    high: float | None
-    answer: float
-    absent: str
+VerdictLine = shape_of(Verdict, "VerdictLine")
 
 
 class ReasonLine(Shape):
@@ -102,15 +94,7 @@ class NearOrder(DocumentOrder):
     wide_px: int = Field(1920, ge=64, le=16384)
 
 
-class NearnessLine(Shape):
-    id: str
-    nearest_m: float | None
-    shot: str
-    element_mm: float
-    texel_mm: float
-    needs: int
-    megabytes: float
-    verdict: str
+NearnessLine = shape_of(Near, "NearnessLine")
 
 
 def _document(scene: int, body):

@@ -12,7 +12,7 @@ from ..core.cabinet.kind import srgb_bytes
 from ..core.errors import SceneError
 from ..core.formats.plan import counts, plan_pdf, plan_svg, schedule_csv
 from ..core.formats.positions import read_positions
-from ..core.planting.faults import faults
+from ..core.planting.faults import Fault, faults
 from ..core.planting.presets import mixed, mixes
 from ..core.planting.tone import toned
 from ..core.scene import read_scene
@@ -20,7 +20,7 @@ from ..store import parts as kept_parts
 from ..store import rasters, scenes, shared
 from . import builds
 from .api import route
-from .shapes import Shape
+from .shapes import Shape, shape_of
 
 
 class MixLine(Shape):
@@ -40,14 +40,7 @@ class MixAnswer(Shape):
     plants: list[int] = Field(description="Forecast for each sowing.")
 
 
-class FaultLine(Shape):
-    what: str = Field(description="floats, deep, cross or twin")
-    id: str
-    name: str
-    east: float
-    north: float
-    told: str
-    mend_cm: float | None = Field(description="The sink that mends a piece.")
+FaultLine = shape_of(Fault, "FaultLine")
 
 
 class FaultAnswer(Shape):

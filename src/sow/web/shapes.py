@@ -1,7 +1,8 @@
 """What travels as JSON: the bodies and answers of the API."""
-from typing import Literal
+from dataclasses import MISSING, fields
+from typing import Literal, get_type_hints
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, create_model
 
 from ..core.formats.groundfiles import GroundFiles
 from ..core.formats.plantfiles import PlantFiles
@@ -11,6 +12,12 @@ from ..core.scene import Scene
 
 class Shape(BaseModel):
     model_config = ConfigDict(extra="forbid")
+
+
+def shape_of(record: type, name: str) -> type[Shape]:
+    """A shape with the fields of one of the core's records (a dataclass), so that they are told once; `name` is how the page knows it."""
+    known = get_type_hints(record)
+    return create_model(name, __base__=Shape, __doc__=record.__doc__, **{f.name: (known[f.name], ... if f.default is MISSING else f.default) for f in fields(record)})
 
 
 class Problem(Shape):

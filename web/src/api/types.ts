@@ -2695,12 +2695,13 @@ export interface components {
                 [key: string]: number;
             };
         };
-        /** FaultLine */
+        /**
+         * FaultLine
+         * @description One fault: what it is ("floats", "deep", "cross", "twin"), whose (the sowing's or the piece's id and name), where (m), how much in words,
+         *     and for pieces the sink in cm that mends it.
+         */
         FaultLine: {
-            /**
-             * What
-             * @description floats, deep, cross or twin
-             */
+            /** What */
             what: string;
             /** Id */
             id: string;
@@ -2714,7 +2715,7 @@ export interface components {
             told: string;
             /**
              * Mend Cm
-             * @description The sink that mends a piece.
+             * @default null
              */
             mend_cm: number | null;
         };
@@ -3652,7 +3653,11 @@ export interface components {
              */
             gone: boolean;
         };
-        /** KindNearLine */
+        /**
+         * KindNearLine
+         * @description One kind: how many stand; the nearest that a shot comes to one that it sees (m) and which; its height there in pixels of a still `wide_px`
+         *     wide; the level that is drawn there, its triangles, the most that it has; and the triangles of all that a shot sees, each at its level (the most of any shot).
+         */
         KindNearLine: {
             /** Kind */
             kind: string;
@@ -4585,7 +4590,11 @@ export interface components {
              */
             soft: number;
         };
-        /** NearnessLine */
+        /**
+         * NearnessLine
+         * @description One material: the nearest that a shot comes to it (m) and which; the finest picture element there (mm); the texel that it has (mm);
+         *     the texels a side that it would need, what those cost (MB, five channels of a set with its smaller copies), and the verdict.
+         */
         NearnessLine: {
             /** Id */
             id: string;
@@ -7057,7 +7066,10 @@ export interface components {
              */
             where: string[];
         };
-        /** VerdictLine */
+        /**
+         * VerdictLine
+         * @description One condition at one place: its value in its unit (None where it has no measure), the band it asks for, its answer 0..1.
+         */
         VerdictLine: {
             /** Kind */
             kind: string;
@@ -7073,7 +7085,10 @@ export interface components {
             high: number | null;
             /** Answer */
             answer: number;
-            /** Absent */
+            /**
+             * Absent
+             * @default
+             */
             absent: string;
         };
         /** Water */

@@ -48,6 +48,7 @@ export function Mix({ path, entry }: { path: Path; entry: any }) {
         return <div key={i} className="mt-1 border-t border-rule/60 pt-[2px]" data-part={p.kind}>
           <div className="flex items-center gap-2"><div className="grow"><Drawer drawer="kind" value={p.kind} label="Kind" onKeep={(v) => void edit(`${entry.name}: kind`, (d) => put(d, [...own, "kind"], v))} /></div>
             {entry.mix.length > 1 && <button className="icon" aria-label={`Remove ${p.kind}`} onClick={() => void edit(`${entry.name}: one kind less`, (d) => at(d, path).mix.splice(i, 1))}><Trash2 size={13} /></button>}</div>
+          <Lacking path={`${own.join(".")}.kind`} />
           {entry.mix.length > 1 && <Range label={`Parts · ${(line?.counts[i] ?? Math.round(((line?.count ?? 0) * p.share) / total)).toLocaleString("en")} of ${(line?.count ?? 0).toLocaleString("en")}`} value={p.share} unit={`of ${shown(total)}`} min={0} max={100} low={0} high={100} log={false} step={1} onDrag={(v) => drag((d) => put(d, [...own, "share"], v))} onKeep={(v) => void edit(`${entry.name}: share`, (d) => put(d, [...own, "share"], v))} />}
           <Fold title={`${label} in this mix`} note={[p.size !== 100 ? `${shown(p.size)} %` : "", p.apart_m ? `${shown(p.apart_m)} m apart` : "", wears, p.where?.length ? `${p.where.length} rule${p.where.length > 1 ? "s" : ""}` : ""].filter(Boolean).join(", ") || "as the sowing"}>
             <Settings path={own} model={modelOf(schema, "mix")} owner={`${entry.name}: ${label}`} skip={["share"]} /><Where path={own} stage="planting" owner={`${entry.name}: ${label}`} /></Fold>
@@ -55,6 +56,12 @@ export function Mix({ path, entry }: { path: Path; entry: any }) {
       <div className="mt-1"><AddMenu label="kind to the mix" items={cabinet.kinds.filter((k) => k.family !== "figure").map((k) => ({ key: k.name, label: k.label, note: k.family }))} onPick={add} /></div>
     </div>
   );
+}
+
+/** What the last build missed at a place of the document. */
+function Lacking({ path }: { path: string }) {
+  const message = usePage((s) => s.manifest?.lacking.find((l) => l.path === path)?.message);
+  return message ? <p className="text-[12px] text-rust" data-lacking>{message}</p> : null;
 }
 
 /** Whether a part of a mix is meant by what is sought: by name, family or tag of its kind. */
@@ -227,6 +234,7 @@ export function Pieces() {
       {(open || index >= 0) && pieces.map((p, i) => (open || i === index) && (
         <div key={p.id} data-entry={p.id} className={p.id === chosen ? "my-[3px] border-l-[3px] border-gold bg-paper2 px-2 py-1" : several.has(p.id) ? "border-l-[3px] border-gold py-[1px] pl-2" : "py-[1px]"}>
           <button className="flex w-full justify-between text-left" aria-expanded={p.id === chosen} aria-pressed={several.has(p.id)} onClick={(e) => pick(p.id, e.shiftKey)}><span>{p.name}{p.group ? <small className="text-soft"> {p.group}</small> : ""}</span><small className="text-soft">E {Math.round(p.east_m!)} N {Math.round(p.north_m!)}</small></button>
+          <Lacking path={`pieces.${i}.kind`} />
           {p.id === chosen && <PieceTools index={i} entry={p} />}
           {p.id === chosen && <Settings path={["pieces", i]} model={schema.scene.$defs.Piece} owner={p.name} />}
         </div>))}

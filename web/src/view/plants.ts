@@ -44,13 +44,18 @@ void main() {
   gl_Position = projectionMatrix * viewMatrix * vec4(vPlace, 1.0);
 }`;
 
-const FRAGMENT = /* glsl */ `${COMMON}
+/** Smaller copies of a picture of leaves are greyer and would be cut away: their cover is kept (after Golus 2017). */
+const KEPT = /* glsl */ `
+float kept(vec2 uv) { vec2 a = dFdx(uv) * vec2(1024.0, 512.0), b = dFdy(uv) * vec2(1024.0, 512.0); return 1.0 + 0.3 * max(0.0, 0.5 * log2(max(max(dot(a, a), dot(b, b)), 1e-6))); }`;
+
+const FRAGMENT = /* glsl */ `${COMMON}${KEPT}
 in vec3 vPlace, vNormal, vTone; in vec2 vUv; in float vFoot, vTint, vLeaf, vBlend; out vec4 outColour;
 uniform sampler2D uSheet, uGroundTone; uniform float uStone, uChosen, uCard; uniform vec3 uWorn;
 void main() {
   vec3 albedo = vTone * uWorn;
   if (vUv.x >= 0.0) {
     vec4 c = texture(uSheet, vUv);
+    c.a *= kept(vUv);
     if (c.a < (uCard > 0.5 ? 0.3 : 0.42)) discard;
     albedo *= c.rgb * (uCard > 0.5 ? 0.8 : 1.0);
   }
@@ -84,8 +89,8 @@ void main() {
   outColour = vec4(hazed(colour, vPlace), 1.0);
 }`;
 
-const DEPTH = /* glsl */ `precision highp float; in vec2 vUv; uniform sampler2D uSheet; out vec4 outColour;
-void main() { if (vUv.x >= 0.0 && texture(uSheet, vUv).a < 0.4) discard; outColour = vec4(1.0); }`;
+const DEPTH = /* glsl */ `precision highp float; in vec2 vUv; uniform sampler2D uSheet; out vec4 outColour;${KEPT}
+void main() { if (vUv.x >= 0.0 && texture(uSheet, vUv).a * kept(vUv) < 0.4) discard; outColour = vec4(1.0); }`;
 
 interface Batch { mesh: THREE.Mesh; spots: Float32Array; stances: Float32Array; count: number; level: number; shape: Shape }
 

@@ -9,52 +9,64 @@ LEAF_BOX = (0.0, 0.0, 0.375, 0.75)  # u0, v0, u1, v1 of the sprig (384 px square
 BARK_BOX = (0.376, 0.0, 0.4995, 0.75)  # bark, 64 px wide, beside it
 
 
-def _leaf(canvas, base, angle, length, breadth, colour, rng, vein=True):
-    """One leaf as a filled outline with a lighter vein."""
-    t = np.linspace(0, np.pi, 12)
-    along = (1 - np.cos(t)) / 2 * length
-    side = np.sin(t) ** 0.8 * breadth / 2
+def _leaf(canvas, base, angle, length, breadth, colour, lobes=0):
+    """One leaf, pointed, widest below its middle, its two halves folded along the vein: one in a little more light than the other."""
+    x = np.linspace(0, 1, 14 if not lobes else 30)
+    half = breadth / 2 * 1.75 * x**0.62 * (1 - x) ** 0.82
+    if lobes:
+        half *= 0.76 + 0.3 * np.cos(2 * np.pi * (lobes * x - 0.15))
     c, s = np.cos(angle), np.sin(angle)
-    left = np.c_[base[0] + along * c - side * s, base[1] + along * s + side * c]
-    right = np.c_[base[0] + along * c + side * s, base[1] + along * s - side * c]
-    cv2.fillPoly(canvas, [np.round(np.r_[left, right[::-1]] * 8).astype(np.int32)], tuple(map(float, colour)) + (1.0,),
-                 cv2.LINE_8, 3)
-    if vein:
-        tip = (base[0] + length * c, base[1] + length * s)
-        cv2.line(canvas, tuple(np.int32(np.array(base) * 8)), tuple(np.int32(np.array(tip) * 8)),
-                 tuple(float(v) * 1.35 for v in colour) + (1.0,), 1, cv2.LINE_8, 3)
+    spine = np.c_[base[0] + x * length * c, base[1] + x * length * s]
+    for side, light in ((1, 1.12), (-1, 0.88)):
+        rim = np.c_[spine[:, 0] - side * half * s, spine[:, 1] + side * half * c]
+        cv2.fillPoly(canvas, [np.round(np.r_[spine, rim[::-1]] * 8).astype(np.int32)], tuple(float(v) * light for v in colour) + (1.0,), cv2.LINE_8, 3)
+    cv2.line(canvas, tuple(np.int32(spine[0] * 8)), tuple(np.int32(spine[-2] * 8)), tuple(float(v) * 1.3 for v in colour) + (1.0,), 1, cv2.LINE_8, 3)
 
 
-def sprig(colour, seed, leaves=26, length=64, breadth=44, pairs=False, berries=None, kept=1.0, stem=(0.07, 0.05, 0.03)) -> np.ndarray:
-    """A leafy twig, uint8 sRGB (384, 384, 4). `colour` is linear; `pairs` sets leaflets in opposite pairs; where a leaf is not `kept`, its
-    twig is drawn, so that a bare crown stays a crown."""
+def sprig(colour, seed, leaves=16, length=30, breadth=22, pairs=False, lobes=0, twigs=9, berries=None, kept=1.0, stem=(0.07, 0.05, 0.03)) -> np.ndarray:
+    """A leafy branch end, uint8 sRGB (384, 384, 4): a stem with side twigs, each with its `leaves`. `colour` is linear; `pairs` sets leaflets
+    in opposite pairs, as of a rowan, whose twigs are then whole leaves; `lobes` notches each; where a leaf is not `kept`, its twig is drawn, so
+    that a bare crown stays a crown. Sizes in px."""
     rng = np.random.default_rng(seed)
     over = 2
-    canvas = np.zeros((384 * over, 384 * over, 4), np.float32)
-    stem = tuple(stem) + (1.0,)
     n = 384 * over
-    for k in range(3 if not pairs else 5):
-        a = -np.pi / 2 + (k - (1 if not pairs else 2)) * (0.55 if not pairs else 0.5) + rng.normal(0, 0.08)
-        reach = n * (0.86 if k % 2 else 0.78) * rng.uniform(0.85, 1.05)
-        base = np.array([n / 2, n * 0.98])
-        tip = base + reach * np.array([np.cos(a), np.sin(a)])
-        cv2.line(canvas, tuple(np.int32(base)), tuple(np.int32(tip)), stem, 5)
+    canvas = np.zeros((n, n, 4), np.float32)
+    stem = tuple(stem) + (1.0,)
+    spine = np.array([[n / 2 + n * 0.05 * np.sin(2.2 * t + 0.4), n * (0.985 - 0.74 * t)] for t in np.linspace(0, 1, 24)])
+    cv2.polylines(canvas, [np.int32(spine)], False, stem, 6)
+    shoots = [(spine[-1], -np.pi / 2 + 0.1, 0.16 * n)]
+    for k in range(twigs):
+        t = 0.08 + 0.86 * (k + rng.uniform(0, 0.5)) / twigs
+        at = spine[int(t * 23)]
+        side = 1 if k % 2 else -1
+        shoots.append((at, -np.pi / 2 + side * rng.uniform(0.62, 1.05) * (1.15 - 0.45 * t), n * (0.46 - 0.2 * t) * rng.uniform(0.85, 1.1)))
+    drawn = []
+    for k, (at, a, reach) in enumerate(shoots):
+        sag = rng.normal(0, 0.12)
+        path = [np.array(at, float)]
+        for j in range(8):
+            path.append(path[-1] + reach / 8 * np.array([np.cos(a + sag * j / 8), np.sin(a + sag * j / 8)]))
+        path = np.array(path)
+        cv2.polylines(canvas, [np.int32(path)], False, stem, 3)
         for j in range(leaves):
-            t = 0.16 + 0.84 * (j // 2 * 2 if pairs else j) / leaves
-            p = base + (tip - base) * t
-            side = 1 if j % 2 else -1
-            bend = a + side * (rng.uniform(0.6, 1.2) if not pairs else 1.05)
-            size = over * rng.uniform(0.75, 1.15)
-            tone = np.array(colour) * rng.uniform(0.6, 1.3) * np.array([rng.uniform(0.85, 1.2), 1, rng.uniform(0.8, 1.1)])
+            f = (0.14 + 0.84 * (j // 2 * 2 + 1 if pairs else j + 0.5) / leaves) * 8
+            i = min(int(f), 7)
+            p = path[i] + (path[i + 1] - path[i]) * (f - i)
+            bend = a + (1 if j % 2 else -1) * (rng.uniform(0.5, 1.15) if not pairs else 1.02) if j < leaves - 1 else a
+            size = over * rng.uniform(0.78, 1.12) * (1.0 if not pairs else 1.06 - 0.3 * abs(f / 8 - 0.45))
+            tone = np.array(colour) * rng.uniform(0.66, 1.28) * np.array([rng.uniform(0.86, 1.18), 1, rng.uniform(0.8, 1.1)])
             if hash01(k, j, seed) < kept:
-                _leaf(canvas, p, bend, length * size, breadth * size, tone, rng)
+                drawn.append((rng.random(), p, bend, length * size, breadth * size, tone))
             elif kept < 0.5:
-                reach_ = (0.9 if pairs else 1.6) * length * size
-                cv2.line(canvas, tuple(np.int32(p)), tuple(np.int32(p + reach_ * np.array([np.cos(bend), np.sin(bend)]))), stem, 4)
-        if berries is not None and k % 2 == 0:
-            for _ in range(22):
-                p = tip + rng.normal(0, 16 * over, 2) * (1, 0.7)
-                cv2.circle(canvas, tuple(np.int32(p)), 5 * over, tuple(berries) + (1.0,), -1)
+                cv2.line(canvas, tuple(np.int32(p)), tuple(np.int32(p + 1.5 * length * size * np.array([np.cos(bend), np.sin(bend)]))), stem, 2)
+    for _, p, bend, long_, wide, tone in sorted(drawn, key=lambda d: d[0]):
+        _leaf(canvas, p, bend, long_, wide, tone, lobes)
+    if berries is not None:
+        for at, a, reach in shoots[:6:2]:
+            tip = np.array(at) + reach * 0.72 * np.array([np.cos(a), np.sin(a)])
+            for _ in range(26):
+                p = tip + rng.normal(0, 13 * over, 2) * (1.1, 0.8)
+                cv2.circle(canvas, tuple(np.int32(p)), 4 * over, tuple(v * rng.uniform(0.7, 1.15) for v in berries) + (1.0,), -1)
     return finish(canvas, over)
 
 

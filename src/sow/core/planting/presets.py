@@ -122,9 +122,9 @@ def reed_shore(m):
 @mix_preset("boulder-field", "Boulder field", "Fallen blocks below the steep ground, boulders between them, small stones in the gaps.")
 def boulder_field(m):
     steep, near = m.steep(0.28, 14), m.patches(45, 0.09, 3)
-    return [m.sow("Blocks", {"block": 70, "boulder": (30, {"size": 190})}, 1.3, 2.6, steep, near, stance={**STONES, "sink_cm": 35, "smallest": 60, "largest": 170}),
-            m.sow("Boulders", {"boulder": 70, "slab": 30}, 9, 0.9, steep, near, stance={**STONES, "edge": 45}),
-            m.sow("Cobbles", {"cobble": 80, "pebble": 20}, 40, 0.22, m.near(1, 0, 9, 3), stance={**STONES, "sink_cm": 4, "edge": 50}),
+    return [m.sow("Blocks", {"block": 70, "boulder": (30, {"size": 190})}, 2.6, 2.2, steep, near, stance={**STONES, "sink_cm": 35, "smallest": 60, "largest": 170}),
+            m.sow("Boulders", {"boulder": 70, "slab": 30}, 16, 0.85, steep, near, stance={**STONES, "edge": 45}),
+            m.sow("Cobbles", {"cobble": 80, "pebble": 20}, 70, 0.22, m.near(1, 0, 7, 3), stance={**STONES, "sink_cm": 4, "edge": 50}),
             m.sow("Between the stones", {"fescue": 60, "bracken": 12, "bilberry": 28}, 45, 0.3, m.near(1, 1.5, 14, 4), m.patches(50, 0.02, 7), filler=True)]
 
 
