@@ -11,6 +11,7 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+import psycopg2
 
 from tests.served import ask, server
 
@@ -55,6 +56,13 @@ class History(unittest.TestCase):
         with concurrent.futures.ThreadPoolExecutor(6) as pool:
             answers = list(pool.map(lambda k: edit(s, f"tab {k}", name=f"tab {k}")[0], range(6)))
         self.assertEqual(sorted(answers), [200] + [409] * 5)
+
+    def test_documents_of_an_older_sow_get_what_has_come_since(self):
+        s = new(planting=[{"id": "p", "name": "p", "mix": [{"kind": "heather"}]}])
+        with psycopg2.connect(server().cluster.start()) as link, link.cursor() as run:
+            run.execute("UPDATE revision SET document = document - 'budget' - 'season' #- '{planting,0,mix,0,bright}' WHERE id = %s", (s["revision"],))
+        back = ask("GET", f"/api/scenes/{s['id']}")[1]["document"]
+        self.assertEqual(back, s["document"])
 
     def test_rasters_come_back_bit_for_bit_and_are_kept_once(self):
         rng = np.random.default_rng(1)

@@ -11,10 +11,10 @@ from pathlib import Path
 import cv2
 import numpy as np
 from selenium.webdriver.common.actions.action_builder import ActionBuilder
-from scipy.spatial import cKDTree
 from selenium.webdriver.support.ui import Select
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
+from sow.core.survey.sight import hidden_by  # noqa: E402
 from tests.page import Keys, Page  # noqa: E402
 from tests.served import ask, server  # noqa: E402
 
@@ -227,6 +227,24 @@ PLANTED = [("wood from inside", ["birch-wood"], "summer", {"sun_bearing": 200, "
            ("pine wood in winter", ["pine-wood"], "snow", {"sun_bearing": 150, "sun_height": 16}, (0, -1, 1.7, 1, 26))]
 
 
+def best_view(b, wanted, rest, eye, band):
+    """A place and a bearing from which many of what is wanted are seen within `band` (from, to, in m), and nothing stands nearer than its third."""
+    best, rng = (-1e9, 0, 0, 0), np.random.default_rng(5)
+    nearest, furthest, clear = band
+    for e, n in rng.uniform(35, 125, (260, 2)):
+        hidden = hidden_by(b.heights, b.grid, e, n, eye)
+        r, c = (np.rint(v).astype(int) for v in (b.grid.rows_of(wanted[:, 1]), b.grid.cols_of(wanted[:, 0])))
+        seen = wanted[hidden[r, c] < 0.5] - (e, n)
+        close = rest[(np.abs(rest - (e, n)) < clear * 1.3).all(1)] - (e, n)
+        for w in range(0, 360, 20):
+            aside = lambda v: np.abs((np.degrees(np.arctan2(v[:, 0], v[:, 1])) - w + 180) % 360 - 180)
+            far = np.hypot(*seen.T)
+            score = ((aside(seen) < 27) & (far > nearest) & (far < furthest)).sum() - 60 * ((aside(close) < 38) & (np.hypot(*close.T) < clear)).sum()
+            if score > best[0]:
+                best = (score, float(e), float(n), w)
+    return best[1:]
+
+
 def plantings():
     """Ready mixes as stills at eye height, and the planting plan with its key."""
     import tempfile
@@ -256,24 +274,13 @@ def plantings():
         even = b.slope()[np.rint(b.grid.rows_of(y.ravel())).astype(int), np.rint(b.grid.cols_of(x.ravel())).astype(int)].reshape(x.shape) < (14 if steep else 30)
         r, c = np.unravel_index(np.where((nearest > (5.2 if "inside" in label else 2.2)) & even, count if "edge" not in label else -np.abs((far < 14).sum(-1) - 3) + 0.1 * count, -99).argmax(), x.shape)
         e, n = float(x[r, c]), float(y[r, c])
-        if "meadow" in label:  # among the flowers, no stalk before the eye
-            every = np.concatenate([np.c_[b.plants(i).east, b.plants(i).north] for i, s in enumerate(scene.planting)])
-            flowers = np.concatenate([np.c_[b.plants(i).east, b.plants(i).north] for i in range(3)])
-            spots = np.random.default_rng(5).uniform(45, 115, (4000, 2))
-            room = cKDTree(every).query(spots)[0]
-            many = np.array([len(v) for v in cKDTree(flowers).query_ball_point(spots, 5.0)])
-            e, n = map(float, spots[np.where(room > np.quantile(room, 0.97), many, -1).argmax()])
         ahead = [(((np.degrees(np.arctan2(big.east - e, big.north - n)) - w + 180) % 360 - 180), w) for w in range(0, 360, 15)]
         away = np.hypot(big.east - e, big.north - n)
-        if "meadow" in label:
-            to = np.degrees(np.arctan2(every[:, 0] - e, every[:, 1] - n))
-            off = np.hypot(every[:, 0] - e, every[:, 1] - n)
-            pretty = np.degrees(np.arctan2(flowers[:, 0] - e, flowers[:, 1] - n))
-            near = np.hypot(flowers[:, 0] - e, flowers[:, 1] - n)
-            aside = lambda v, w: np.abs((v - w + 180) % 360 - 180)
-            ahead = [(np.empty(0), max(range(0, 360, 10), key=lambda w: ((aside(pretty, w) < 25) & (near < 6)).sum() - 40 * ((aside(to, w) < 33) & (off < 0.75)).sum()))]
-            away = np.empty(0)
         bearing = max(ahead, key=lambda t: ((np.abs(t[0]) < 32) & (away < 40) & (away > 5)).sum() - 50 * ((np.abs(t[0]) < 40) & (away < (7.5 if "inside" in label else 3))).sum())[1]
+        if "meadow" in label or steep:
+            rest = np.concatenate([np.c_[b.plants(k).east, b.plants(k).north] for k in range(len(scene.planting))])
+            wanted = np.concatenate([np.c_[b.plants(k).east, b.plants(k).north] for k in range(3 if "meadow" in label else 2)])
+            e, n, bearing = best_view(b, wanted, rest, eye, (0.8, 4, 0.55) if "meadow" in label else (4, 34, 1.5))
         document["light"]["sun_bearing"] = (bearing + (110 if season != "summer" else 60 if "inside" in label else 75)) % 360
         state = ask("POST", "/api/scenes", {"document": document})[1]
         page.go(f"/?scene={state['id']}&quality=soft")

@@ -314,8 +314,7 @@ def events(scene):
 @route("POST", "/api/scenes/<int:scene>/hand-overs", body=HandOver, answer=Job)
 def hand_over(scene, body):
     """Starts to grow the scene into files."""
-    document = read_scene(scenes.state(scene).document)
-    return jobs.start(scene, document, body, builds.hand_over_seconds(document, body))
+    return jobs.start(scene, read_scene(scenes.state(scene).document), body)
 
 
 @route("POST", "/api/scenes/<int:scene>/hand-over-forecasts", body=HandOver, answer=HandOverForecast)

@@ -3,6 +3,7 @@ from dataclasses import asdict
 
 from flask import Response, request
 
+from ..core.errors import SceneError
 from ..core.scene import read_scene
 from ..store import disk, scenes
 from . import builds
@@ -11,6 +12,11 @@ from .shapes import CompareAnswer, CompareOrder, GoTo, Prune, SceneState, Snapsh
 
 
 def as_state(state) -> SceneState:
+    """The state as the page knows it; a document that an older Sow kept is given what has come since."""
+    try:
+        state.document = read_scene(state.document).model_dump(mode="json")
+    except SceneError:  # shown as it is; its first edit tells what is wrong
+        pass
     return SceneState.model_validate(asdict(state))
 
 

@@ -10,7 +10,7 @@ from ..core.errors import Cancelled, SceneError
 from ..core.grow import grow
 from ..core.scene import Scene
 from ..store.models import database
-from .builds import WORK, Stored, learn_land
+from .builds import WORK, Stored, hand_over_seconds, learn_land
 from .live import announce
 from .shapes import HandOver, Job, Problem
 
@@ -21,15 +21,14 @@ pace = {"rest": 0.8}  # how much slower this machine is than the one on which th
 KEEP = 4  # finished zips that stay for download
 
 
-def start(scene_id: int, scene: Scene, order: HandOver, expected: tuple[float, float]) -> Job:
-    """`expected` are the seconds of the land and of all the rest, at pace 1."""
+def start(scene_id: int, scene: Scene, order: HandOver) -> Job:
     job = _jobs[uuid.uuid4().hex] = Job(id="", state="running", step="", share=0)
     job.id = next(k for k, v in _jobs.items() if v is job)
-    threading.Thread(target=_run, args=(scene_id, job, scene, order, expected), daemon=True).start()
+    threading.Thread(target=_run, args=(scene_id, job, scene, order), daemon=True).start()
     return job
 
 
-def _run(scene_id: int, job: Job, scene: Scene, order: HandOver, expected: tuple[float, float]) -> None:
+def _run(scene_id: int, job: Job, scene: Scene, order: HandOver) -> None:
     def check():
         if job.id in _stopped:
             raise Cancelled
@@ -41,6 +40,7 @@ def _run(scene_id: int, job: Job, scene: Scene, order: HandOver, expected: tuple
     out = _folder / job.id
     try:
         with database.connection_context():
+            expected = hand_over_seconds(scene, order)
             job.report = grow(scene, Stored(), out, order.posts, order.ground_px, tell, check, WORK, order.ground, order.plants)
             learn(job.report, expected)
             if job.report["seconds"].get("land", 0) > 0.05:

@@ -44,19 +44,26 @@ void main() {
   gl_Position = projectionMatrix * viewMatrix * vec4(vPlace, 1.0);
 }`;
 
-/** Smaller copies of a picture of leaves are greyer and would be cut away: their cover is kept (after Golus 2017). */
-const KEPT = /* glsl */ `
-float kept(vec2 uv) { vec2 a = dFdx(uv) * vec2(1024.0, 512.0), b = dFdy(uv) * vec2(1024.0, 512.0); return 1.0 + 0.3 * max(0.0, 0.5 * log2(max(max(dot(a, a), dot(b, b)), 1e-6))); }`;
+/** Where a picture of leaves is larger than a texel a pixel its edge is sharp; where it is smaller, its mean cover decides by a hash of its own place,
+    so that a crown keeps its density and its grain (hashed alpha testing; Wyman & McGuire 2017). Summed frames take another hash each. */
+const CUT = /* glsl */ `
+uniform float uGrain;
+float cut(vec2 uv, float sharp) {
+  vec2 t = uv * vec2(1024.0, 512.0), a = dFdx(t), b = dFdy(t);
+  float size = sqrt(max(dot(a, a), dot(b, b))), cell = exp2(floor(log2(max(size, 1.0)) + 0.5));
+  vec3 q = fract(vec3(floor(t / cell), uGrain) * vec3(0.1031, 0.11369, 0.13787)); // after Hoskins 2014
+  q += dot(q, q.yzx + 19.19);
+  return mix(sharp, 0.06 + 0.88 * fract((q.x + q.y) * q.z), smoothstep(1.2, 2.6, size));
+}`;
 
-const FRAGMENT = /* glsl */ `${COMMON}${KEPT}
+const FRAGMENT = /* glsl */ `${COMMON}${CUT}
 in vec3 vPlace, vNormal, vTone; in vec2 vUv; in float vFoot, vTint, vLeaf, vBlend; out vec4 outColour;
 uniform sampler2D uSheet, uGroundTone; uniform float uStone, uChosen, uCard; uniform vec3 uWorn;
 void main() {
   vec3 albedo = vTone * uWorn;
   if (vUv.x >= 0.0) {
     vec4 c = texture(uSheet, vUv);
-    c.a *= kept(vUv);
-    if (c.a < (uCard > 0.5 ? 0.3 : 0.42)) discard;
+    if (c.a < cut(vUv, uCard > 0.5 ? 0.3 : 0.42)) discard;
     albedo *= c.rgb * (uCard > 0.5 ? 0.8 : 1.0);
   }
   vec3 n = normalize(vNormal), eye = normalize(uEye - vPlace);
@@ -89,8 +96,8 @@ void main() {
   outColour = vec4(hazed(colour, vPlace), 1.0);
 }`;
 
-const DEPTH = /* glsl */ `precision highp float; in vec2 vUv; uniform sampler2D uSheet; out vec4 outColour;${KEPT}
-void main() { if (vUv.x >= 0.0 && texture(uSheet, vUv).a * kept(vUv) < 0.4) discard; outColour = vec4(1.0); }`;
+const DEPTH = /* glsl */ `precision highp float; in vec2 vUv; uniform sampler2D uSheet; out vec4 outColour;${CUT}
+void main() { if (vUv.x >= 0.0 && texture(uSheet, vUv).a < cut(vUv, 0.4)) discard; outColour = vec4(1.0); }`;
 
 interface Batch { mesh: THREE.Mesh; spots: Float32Array; stances: Float32Array; count: number; level: number; shape: Shape }
 

@@ -95,7 +95,7 @@ export class View {
     this.shared = { ...this.air, uHeights: { value: zero }, uNormals: { value: none }, uSunLine: { value: zero }, uFarHeights: { value: zero },
       uGrid: { value: new THREE.Vector4(2, 2, 1, 0) }, uFarGrid: { value: new THREE.Vector4() }, uPlot: { value: new THREE.Vector2(1, 1) },
       uShadow0: { value: none }, uShadow1: { value: none }, uShadowAt0: { value: new THREE.Matrix4() }, uShadowAt1: { value: new THREE.Matrix4() },
-      uShadowOn: { value: new THREE.Vector4() }, uLook: this.air.uEye, uGroundTone: { value: none }, uWind: { value: new THREE.Vector4(1, 0, 0, 0) } };
+      uShadowOn: { value: new THREE.Vector4() }, uLook: this.air.uEye, uGroundTone: { value: none }, uGrain: { value: 0 }, uWind: { value: new THREE.Vector4(1, 0, 0, 0) } };
     const emptyArray = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
     emptyArray.needsUpdate = true;
     this.own = { uWeights: { value: emptyArray }, uColours: { value: emptyArray }, uDetails: { value: emptyArray }, uCover: { value: none },
@@ -472,6 +472,7 @@ export class View {
 
   private renderTo(t: THREE.WebGLRenderTarget, width: number, height: number, jitter: number, of: number) {
     const c = this.camera;
+    this.shared.uGrain.value = jitter;
     if (of > 1) {
       const x = halton(jitter + 1, 2) - 0.5, y = halton(jitter + 1, 3) - 0.5;
       c.setViewOffset(width, height, x, y, width, height);
@@ -657,6 +658,7 @@ export class View {
             if (stopped()) return null;
             this.aim(pose, width / height);
             this.camera.setViewOffset(width, height, tx * tw + halton(i + 1, 2) - 0.5, ty * th + halton(i + 1, 3) - 0.5, tw, th);
+            this.shared.uGrain.value = i;
             this.renderer.setRenderTarget(picture);
             this.renderer.clear();
             this.renderer.render(this.scene, this.camera);
