@@ -11,6 +11,7 @@ from ..survey.slope import normals
 from ..surface.bake import baked
 from ..water.standing import surface_of
 from .glb import Glb, y_up
+from .plants import called
 from .raster import png_bytes
 
 MOST_GROUND_POSTS = 513
@@ -74,7 +75,7 @@ def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]
                 pictured = {**look, "baseColorTexture": {"index": out.texture(png_bytes(base.shape(wears).sheet), kind)}} if (mesh.uv >= 0).any() else None
                 sheets[kind] = (out.material(name=kind, pbrMetallicRoughness=look, doubleSided=True),
                                 pictured and out.material(name=f"{kind} sheet", pbrMetallicRoughness=pictured, doubleSided=True, alphaMode="MASK", alphaCutoff=0.4))
-            shapes[kind, variant] = out.meshes(f"{kind} {variant}", out.dress(mesh, *sheets[kind]))
+            shapes[kind, variant] = out.meshes(f"{called(kind.split('~')[0])} {variant}", out.dress(mesh, *sheets[kind]))
         return shapes[kind, variant]
 
     instances = 0
@@ -90,7 +91,7 @@ def write_glb(path: Path, build: Build, sown: list[tuple[str, list[str], Plants]
                     attributes = {"TRANSLATION": out.array(y_up(spots)), "SCALE": out.array(scale),
                                   "ROTATION": out.array(stance_quaternions(p.turn[here], p.lean[here], p.bearing[here]))}
                     e, n = int(p.east[here[0]] // tile_m), int(p.north[here[0]] // tile_m)
-                    out.node(name=f"{name}: {kind} {variant}, tile {e} {n}", mesh=mesh_of(kind, variant),
+                    out.node(name=f"{name}: {called(kind.split('~')[0])} {variant}, tile {e} {n}", mesh=mesh_of(kind, variant),
                              extensions={"EXT_mesh_gpu_instancing": {"attributes": attributes}})
                     instances += len(here)
     for piece in build.pieces():

@@ -16,6 +16,7 @@ from ..cabinet import kind_of
 from ..cabinet.kind import srgb_bytes
 from ..marks.shapes import way
 from ..planting.sowing import seen_colour, wished
+from .plants import called
 from .raster import file_name, png_bytes
 
 rl_config.invariant = 1  # no time in the file: the same scene gives the same bytes
@@ -50,10 +51,10 @@ def schedule_csv(build: Build) -> str:
     w.writerow(["sowing", "kind", "name", "look", "number", "per_hectare", "least_height_m", "greatest_height_m"])
     lines = counts(build)
     for c in lines:
-        w.writerow([c["sowing"], c["kind"], c["label"], (c["look"].split("~") + ["summer"])[1] or "summer", c["number"], f"{c['per_ha']:.2f}", f"{c['least_m']:.2f}", f"{c['greatest_m']:.2f}"])
+        w.writerow([c["sowing"], called(c["kind"]), c["label"], (c["look"].split("~") + ["summer"])[1] or "summer", c["number"], f"{c['per_ha']:.2f}", f"{c['least_m']:.2f}", f"{c['greatest_m']:.2f}"])
     for kind in sorted({c["kind"] for c in lines}):
         mine = [c for c in lines if c["kind"] == kind]
-        w.writerow(["all", kind, mine[0]["label"], "", sum(c["number"] for c in mine), f"{sum(c['per_ha'] for c in mine):.2f}", f"{min(c['least_m'] for c in mine):.2f}", f"{max(c['greatest_m'] for c in mine):.2f}"])
+        w.writerow(["all", called(kind), mine[0]["label"], "", sum(c["number"] for c in mine), f"{sum(c['per_ha'] for c in mine):.2f}", f"{min(c['least_m'] for c in mine):.2f}", f"{max(c['greatest_m'] for c in mine):.2f}"])
     return file.getvalue()
 
 

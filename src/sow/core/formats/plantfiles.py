@@ -6,11 +6,11 @@ from typing import Callable, Iterable
 from pydantic import Field
 
 from ..build import Build
-from ..cabinet import kind_of, worn
+from ..cabinet import worn
 from ..entry import Strict
 from ..planting.sowing import Plants, Sowing
 from .glb import kind_glb
-from .plants import write_csv
+from .plants import called, write_csv
 from .raster import file_name
 
 CHUNK = 65536
@@ -35,9 +35,9 @@ def _lines(sowing: str, kinds: list[str], p: Plants, line: Callable[..., str]) -
 
 def _all(sown: list[tuple[Sowing, Plants]], pieces: list[dict], line: Callable[..., str]) -> Iterable[str]:
     for s, p in sown:
-        yield from _lines(s.name, [k.kind for k in s.mix], p, line)
+        yield from _lines(s.name, [called(k.kind) for k in s.mix], p, line)
     for q in pieces:
-        yield line("by hand", q["kind"], q["variant"], q["east_m"], q["north_m"], q["up_m"], q["turn"], q["lean"], q["bearing"], q["size"] / 100)
+        yield line("by hand", called(q["kind"]), q["variant"], q["east_m"], q["north_m"], q["up_m"], q["turn"], q["lean"], q["bearing"], q["size"] / 100)
 
 
 def _written(path: Path, head: str, lines: Iterable[str], tail: str) -> None:
@@ -77,5 +77,4 @@ def write_plants(out: Path, build: Build, sown: list[tuple[Sowing, Plants]], opt
         for kind, *look in sorted({(k[0], k[1] if len(k) > 1 else "summer") for k in looks}):
             (out / "kinds").mkdir(exist_ok=True)
             found, wears = worn(f"{kind}~{look[0]}")[:2]
-            label = kind_of(kind).label if kind.startswith("own-") else kind
-            (out / "kinds" / f"{file_name(label + ('' if wears == 'summer' else ' ' + wears), taken)}.glb").write_bytes(kind_glb(found, wears))
+            (out / "kinds" / f"{file_name(called(kind) + ('' if wears == 'summer' else ' ' + wears), taken)}.glb").write_bytes(kind_glb(found, wears))

@@ -2,9 +2,16 @@
 from pathlib import Path
 from typing import Iterable, Iterator
 
+from ..cabinet import kind_of
 from ..planting.sowing import Plants, Sowing
+from .raster import file_name
 
 HEAD = "sowing,kind,variant,east,north,up,turn_deg,lean_deg,lean_bearing_deg,size\n"
+
+
+def called(kind: str) -> str:
+    """How files call a kind: its name, or for one that was brought in its label and the beginning of its hash."""
+    return f"{file_name(kind_of(kind).label, set())}-{kind[4:10]}" if kind.startswith("own-") else kind
 
 
 def rows(sowing: str, kinds: list[str], plants: Plants) -> Iterator[str]:
@@ -21,7 +28,7 @@ def write_csv(path: Path, sown: Iterable[tuple[Sowing, Plants]], pieces: list[di
     with open(path, "w", encoding="utf-8", newline="") as file:
         file.write(HEAD)
         for sowing, plants in sown:
-            file.writelines(rows(sowing.name, [p.kind for p in sowing.mix], plants))
+            file.writelines(rows(sowing.name, [called(p.kind) for p in sowing.mix], plants))
         for p in pieces:
-            file.write(f'"by hand",{p["kind"]},{p["variant"]},{p["east_m"]:.3f},{p["north_m"]:.3f},{p["up_m"]:.3f},'
+            file.write(f'"by hand",{called(p["kind"])},{p["variant"]},{p["east_m"]:.3f},{p["north_m"]:.3f},{p["up_m"]:.3f},'
                        f'{p["turn"]:.2f},{p["lean"]:.2f},{p["bearing"]:.2f},{p["size"] / 100:.4f}\n')
