@@ -277,11 +277,14 @@ def plantings():
         ahead = [(((np.degrees(np.arctan2(big.east - e, big.north - n)) - w + 180) % 360 - 180), w) for w in range(0, 360, 15)]
         away = np.hypot(big.east - e, big.north - n)
         bearing = max(ahead, key=lambda t: ((np.abs(t[0]) < 32) & (away < 40) & (away > 5)).sum() - 50 * ((np.abs(t[0]) < 40) & (away < (7.5 if "inside" in label else 3))).sum())[1]
+        if "inside" in label:  # among the trunks, no crown before the eye
+            trees = np.concatenate([np.c_[b.plants(k).east, b.plants(k).north] for k in (0, 1)])
+            e, n, bearing = best_view(b, np.c_[big.east, big.north], trees, eye, (5, 30, 4.6))
         if "meadow" in label or steep:
             rest = np.concatenate([np.c_[b.plants(k).east, b.plants(k).north] for k in range(len(scene.planting))])
             wanted = np.concatenate([np.c_[b.plants(k).east, b.plants(k).north] for k in range(3 if "meadow" in label else 2)])
             e, n, bearing = best_view(b, wanted, rest, eye, (0.8, 4, 0.55) if "meadow" in label else (4, 34, 1.5))
-        document["light"]["sun_bearing"] = (bearing + (110 if season != "summer" else 60 if "inside" in label else 75)) % 360
+        document["light"]["sun_bearing"] = (bearing + (110 if season != "summer" else 62 if "inside" in label else 218 if steep else 75)) % 360
         state = ask("POST", "/api/scenes", {"document": document})[1]
         page.go(f"/?scene={state['id']}&quality=soft")
         page.settled(300)

@@ -62,7 +62,7 @@ uniform sampler2D uSheet, uGroundTone; uniform float uStone, uChosen, uCard; uni
 void main() {
   vec3 albedo = vTone * uWorn;
   if (vUv.x >= 0.0) {
-    vec4 c = texture(uSheet, vUv);
+    vec4 c = texture(uSheet, vUv, uCard > 0.5 ? 0.0 : -1.3); // leaves keep their grain; summed frames smooth it
     if (c.a < cut(vUv, uCard > 0.5 ? 0.3 : 0.42)) discard;
     albedo *= c.rgb * (uCard > 0.5 ? 0.8 : 1.0);
   }
@@ -91,7 +91,7 @@ void main() {
   float wrap = mix(max(d, 0.0), clamp(d * 0.72 + 0.28, 0.0, 1.0), vLeaf);
   float through = vLeaf * (pow(clamp(dot(-eye, uSun), 0.0, 1.0), 5.0) * 0.5 + 0.1 * max(-d, 0.0));
   float foot = mix(uStone > 0.5 ? 0.62 : 0.4, 1.0, smoothstep(0.0, uStone > 0.5 ? 0.25 : 0.55, vFoot));
-  vec3 colour = albedo * (uSunLight * (wrap + through) * sun + skyLight(n) * foot) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
+  vec3 colour = albedo * (uSunLight * ((wrap + through) * sun + 0.075 * vLeaf * max(uSun.z, 0.0)) + skyLight(n) * foot) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
   if (uChosen > 0.5) colour = mix(colour, vec3(0.7, 0.35, 0.04), 0.35);
   outColour = vec4(hazed(colour, vPlace), 1.0);
 }`;

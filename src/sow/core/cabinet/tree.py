@@ -67,7 +67,7 @@ def grow(seed, height, crown_from, spread, branches, twigs, wander, droop, leaf_
     p, d, side = (np.array([l[i] for l in leaves]) for i in range(3))
     size, tone = (np.array([l[i] for l in leaves])[:, None] for i in (3, 4))
     out = (p + d * size * 0.5 - centre) / reach
-    inner = 0.42 + 0.58 * np.clip(np.linalg.norm(out, axis=1, keepdims=True), 0, 1)  # leaves within the crown stand in shade
+    inner = 0.52 + 0.48 * np.clip(np.linalg.norm(out, axis=1, keepdims=True), 0, 1)  # leaves within the crown stand in shade
     normal = out + (0, 0, 0.35)
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-6)
     parts.append(cards(p + d * size * 0.45, side * size * 0.5, d * size * 0.5, LEAF_BOX, np.repeat(tone * inner * light, 3, 1), normal))
@@ -101,23 +101,23 @@ def tree(name, label, height, colour, bark_colours, rings=False, leaf=dict(), va
 
 
 tree("birch", "Downy birch", 8.5, (0.056, 0.08, 0.02), ((0.62, 0.58, 0.52), (0.07, 0.06, 0.055)), rings=True,
-     leaf=dict(leaves=16, length=33, breadth=28, twigs=11), crown_from=0.2, spread=0.3, branches=30, twigs=24, wander=0.13,
-     droop=-0.3, leaf_m=0.86, autumn=(0.34, 0.2, 0.02), tags="broadleaf wood light")
+     leaf=dict(leaves=16, length=33, breadth=28, twigs=11), crown_from=0.2, spread=0.3, branches=30, twigs=36, wander=0.13,
+     droop=-0.3, leaf_m=0.69, autumn=(0.34, 0.2, 0.02), tags="broadleaf wood light")
 tree("rowan", "Rowan", 6.0, (0.042, 0.062, 0.02), ((0.2, 0.18, 0.155), (0.05, 0.045, 0.04)), stems=2,
      leaf=dict(leaves=17, length=42, breadth=19, pairs=True, twigs=13, berries=(0.45, 0.04, 0.01)), crown_from=0.22, spread=0.36,
-     branches=20, twigs=24, wander=0.16, droop=0.45, leaf_m=0.68, autumn=(0.3, 0.075, 0.012), tags="broadleaf berries upland")
+     branches=20, twigs=36, wander=0.16, droop=0.45, leaf_m=0.54, autumn=(0.3, 0.075, 0.012), tags="broadleaf berries upland")
 tree("thorn", "Hawthorn", 4.0, (0.036, 0.05, 0.017), ((0.16, 0.14, 0.12), (0.04, 0.035, 0.03)), stems=2,
-     leaf=dict(leaves=17, length=28, breadth=26, twigs=12, lobes=2), crown_from=0.18, spread=0.46, branches=18, twigs=26, wander=0.26,
-     droop=0.2, leaf_m=0.55, autumn=(0.2, 0.1, 0.02), tags="broadleaf hedge thorn")
+     leaf=dict(leaves=17, length=28, breadth=26, twigs=12, lobes=2), crown_from=0.18, spread=0.46, branches=18, twigs=39, wander=0.26,
+     droop=0.2, leaf_m=0.44, autumn=(0.2, 0.1, 0.02), tags="broadleaf hedge thorn")
 tree("oak", "Sessile oak", 13.0, (0.036, 0.056, 0.014), ((0.17, 0.15, 0.125), (0.045, 0.04, 0.035)),
-     leaf=dict(leaves=12, length=56, breadth=42, twigs=11, lobes=4), crown_from=0.16, spread=0.42, branches=26, twigs=30, wander=0.24,
-     droop=0.35, leaf_m=1.3, autumn=(0.24, 0.125, 0.03), tags="broadleaf wood large")
+     leaf=dict(leaves=12, length=56, breadth=42, twigs=11, lobes=4), crown_from=0.16, spread=0.42, branches=26, twigs=45, wander=0.24,
+     droop=0.35, leaf_m=1.04, autumn=(0.24, 0.125, 0.03), tags="broadleaf wood large")
 tree("alder", "Alder", 10.0, (0.03, 0.05, 0.017), ((0.13, 0.115, 0.1), (0.04, 0.035, 0.032)), stems=2,
-     leaf=dict(leaves=13, length=34, breadth=33, twigs=10), crown_from=0.14, spread=0.24, branches=30, twigs=20, wander=0.12,
-     droop=0.3, leaf_m=0.8, autumn=(0.08, 0.07, 0.02), tags="broadleaf wet wood stream")
+     leaf=dict(leaves=13, length=34, breadth=33, twigs=10), crown_from=0.14, spread=0.24, branches=30, twigs=30, wander=0.12,
+     droop=0.3, leaf_m=0.64, autumn=(0.08, 0.07, 0.02), tags="broadleaf wet wood stream")
 tree("willow", "Grey willow", 3.2, (0.062, 0.082, 0.038), ((0.19, 0.175, 0.14), (0.06, 0.055, 0.045)), stems=5,
-     leaf=dict(leaves=16, length=36, breadth=17, twigs=11), crown_from=0.1, spread=0.42, branches=12, twigs=16, wander=0.2,
-     droop=0.5, leaf_m=0.5, autumn=(0.28, 0.21, 0.04), tags="shrub wet stream")
+     leaf=dict(leaves=16, length=36, breadth=17, twigs=11), crown_from=0.1, spread=0.42, branches=12, twigs=24, wander=0.2,
+     droop=0.5, leaf_m=0.4, autumn=(0.28, 0.21, 0.04), tags="shrub wet stream")
 tree("snag", "Dead tree", 7.0, (0.1, 0.09, 0.07), ((0.36, 0.345, 0.315), (0.12, 0.11, 0.1)),
      leaf=dict(leaves=8, length=30, breadth=22, twigs=6), crown_from=0.3, spread=0.26, branches=13, twigs=7, wander=0.3,
      droop=0.1, leaf_m=0.8, bare=True, tags="dead bare standing")
