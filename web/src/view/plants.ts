@@ -69,9 +69,12 @@ void main() {
   vec3 n = normalize(vNormal), eye = normalize(uEye - vPlace);
   if (uStone > 0.5) {
     vec3 q = abs(n); vec2 p = q.z > 0.6 ? vPlace.xy : (q.x > q.y ? vPlace.yz : vPlace.xz);
-    vec4 a = texture(uNoise, p * 0.21), b = texture(uNoise, p * 1.7);
-    albedo *= 0.55 + 0.5 * a.r + 0.42 * b.g + 0.1 * (b.b - 0.5);
-    n = normalize(n + (vec3(b.r, b.a, a.g) - 0.46) * 0.5);
+    vec4 a = texture(uNoise, p * 0.21), b = texture(uNoise, p * 1.7), e = texture(uNoise, p * 7.3);
+    albedo *= 0.5 + 0.5 * a.r + 0.42 * b.g + 0.1 * (b.b - 0.5) + 0.32 * (e.r - 0.47);
+    float lichen = smoothstep(0.56, 0.62, 0.55 * b.a + 0.3 * a.b + 0.2 * e.g) * smoothstep(-0.1, 0.6, n.z); // pale crusts with a ragged rim
+    albedo = mix(albedo, vec3(0.33, 0.335, 0.27) * (0.6 + 0.7 * e.b), 0.6 * lichen);
+    albedo *= 1.0 - 0.5 * smoothstep(0.6, 0.66, texture(uNoise, p.yx * 0.6 + 0.3).r) * smoothstep(0.5, 0.6, e.a) * (1.0 - smoothstep(6.0, 22.0, distance(uEye, vPlace))); // dark grains and pits
+    n = normalize(n + (vec3(b.r, b.a, a.g) - 0.46) * 0.55 + (vec3(e.g, e.b, e.r) - 0.46) * 0.45);
   } else {
     if (vLeaf > 0.0 && dot(n, eye) < -0.25) n = -n * vec3(1.0, 1.0, -1.0);
     float t = vTint - 0.5;

@@ -23,7 +23,7 @@ def boulder(seed, detail, stretch, cuts, sharp, rough=0.05, centre=(0, 0, 0), tu
     far = rng.uniform(0.66, 1.0, cuts)
     lean = np.maximum(d @ planes.T, 0.05) / far
     radius = (lean**sharp).sum(1) ** (-1 / sharp)
-    radius *= 1 + rough * (_ripple(d, rng, 12, 3.2) + 0.5 * _ripple(d, rng, 16, 8) + 0.25 * _ripple(d, rng, 20, 17))
+    radius *= 1 + rough * (_ripple(d, rng, 12, 3.2) + 0.5 * _ripple(d, rng, 16, 8) + 0.25 * _ripple(d, rng, 20, 17) + (0.2 * _ripple(d, rng, 24, 38) if detail > 3 else 0))
     pos = d * radius[:, None]
     pos = pos / np.abs(pos).max(0) * np.asarray(stretch)
     if turn is not None:
@@ -43,12 +43,19 @@ def _darkened_foot(mesh: Mesh, height: float) -> Mesh:
     return mesh
 
 
-def _block(seed, detail, half, centre, turn) -> Mesh:
-    """A block with rounded edges, dented: what two sets of joints leave of granite."""
+def _block(seed, detail, half, centre, turn, breaks=3) -> Mesh:
+    """A block with rounded edges, dented, with `breaks` corners broken off along planes: what sets of joints leave of granite."""
     rng = np.random.default_rng(seed)
     d, faces = icosphere(detail)
     pos = d / ((np.abs(d) ** 5.5).sum(1) ** (1 / 5.5))[:, None]
     pos = pos * (1 + 0.055 * _ripple(pos, rng, 12, 2.0) + 0.028 * _ripple(pos, rng, 16, 6) + 0.012 * _ripple(pos, rng, 20, 15))[:, None]
+    own = np.random.default_rng(seed + 9001)
+    for n in own.normal(size=(breaks, 3)):
+        n /= np.linalg.norm(n)
+        over = pos @ n - float((pos @ n).max()) * own.uniform(0.72, 0.93)
+        pos = pos - 0.94 * np.maximum(over, 0)[:, None] * n
+    if detail > 3:
+        pos = pos * (1 + 0.008 * _ripple(d, own, 24, 22) + 0.005 * _ripple(d, own, 28, 44))[:, None]
     pos = pos * np.asarray(half) @ np.asarray(turn).T
     normals = smooth_normals(pos.astype(np.float32), faces)
     pale = 0.86 + 0.1 * _ripple(d, rng, 10, 4)
@@ -78,11 +85,11 @@ def _tor(seed, detail):
     return Mesh.joined(parts)
 
 
-def stone(name, label, height, reach, levels, far, colour=(0.27, 0.26, 0.235), variants=4, tags=""):
+def stone(name, label, height, reach, levels, far, colour=(0.27, 0.26, 0.235), variants=4, tags="", details=(3, 2, 1)):
     """`levels(seed, detail)` gives one mesh; detail falls with distance."""
 
     def make(look):
-        meshes = [[_darkened_foot(levels(17 * v + 2, d), height) for d in (3, 2, 1)] for v in range(variants)]
+        meshes = [[_darkened_foot(levels(17 * v + 2, d), height) for d in details] for v in range(variants)]
         if look == "snow":
             meshes = [[snowed(m, 0.9) for m in row] for row in meshes]
         sheet = empty_sheet()
@@ -102,11 +109,11 @@ def _loose(stretch, cuts, sharp, lift):
     return levels
 
 
-stone("boulder", "Boulder", 1.0, 0.7, _loose((0.78, 0.64, 0.56), 18, 9, 0.72), (12, 35, 90))
-stone("slab", "Slab", 0.5, 0.9, _loose((1.05, 0.7, 0.3), 11, 16, 0.6), (12, 35, 90))
-stone("cobble", "Cobble", 0.2, 0.16, _loose((0.17, 0.14, 0.11), 20, 8, 0.6), (3, 7, 18))
-stone("standing-stone", "Standing stone", 2.3, 0.45, _loose((0.5, 0.3, 1.35), 15, 14, 0.62), (25, 60, 140))
+stone("boulder", "Boulder", 1.0, 0.7, _loose((0.78, 0.64, 0.56), 24, 30, 0.72), (10, 35, 90), details=(4, 3, 1))
+stone("slab", "Slab", 0.5, 0.9, _loose((1.05, 0.7, 0.3), 14, 34, 0.6), (10, 35, 90), details=(4, 3, 1))
+stone("cobble", "Cobble", 0.2, 0.16, _loose((0.17, 0.14, 0.11), 20, 14, 0.6), (3, 7, 18))
+stone("standing-stone", "Standing stone", 2.3, 0.45, _loose((0.5, 0.3, 1.35), 18, 26, 0.62), (20, 60, 140), details=(4, 3, 1))
 stone("tor", "Tor", 6.5, 3.2, _tor, (45, 110, 260), variants=3)
 stone("pebble", "Pebble", 0.06, 0.06, _loose((0.06, 0.05, 0.035), 14, 5, 0.55), (1.5, 3.5, 8), tags="shore stream small")
 stone("block", "Fallen block", 1.9, 1.5, lambda seed, detail: _block(seed, detail, np.array((1.5, 1.15, 1.0)) * np.random.default_rng(seed).uniform(0.8, 1.15, 3), (0, 0, 0.7),
-      np.linalg.qr(np.random.default_rng(seed + 3).normal(0, 0.25, (3, 3)) + np.eye(3))[0] * [[1], [1], [1]]), (22, 60, 150), tags="scree cliff large")
+      np.linalg.qr(np.random.default_rng(seed + 3).normal(0, 0.25, (3, 3)) + np.eye(3))[0] , 7), (18, 60, 150), tags="scree cliff large", details=(4, 3, 1))
