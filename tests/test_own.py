@@ -425,10 +425,32 @@ class Journey(unittest.TestCase):
             page.click(f"[data-star='{name}']")
             page.click("[data-drawer=favourite]")
             page.until(lambda: page.one("[data-found]").get_attribute("data-found") == "1", 10)
+            # a drawer of one's own, and the kind put into it
+            page.one("[aria-label='Name of a new drawer']").send_keys("Farm")
+            page.click("[data-new-drawer]")
+            page.until(lambda: page.one("[data-found]").get_attribute("data-found") == "0", 10)
+            page.click("[data-into-drawer=Farm]")
+            page.until(lambda: page.one("[data-found]").get_attribute("data-found") == "1", 10)
             page.click("[data-stand]")
             big = page.on_map()
             document = changed(lambda: page.mouse(page.at(big, 80, 70)))
             self.assertEqual(document["pieces"][-1]["kind"], name)
+            # its collar: moved on the map, turned and sized on the face
+            document = changed(lambda: page.mouse(page.at(big, 80, 70), page.at(big, 82, 66), page.at(big, 84, 62)))
+            self.assertAlmostEqual(document["pieces"][-1]["north_m"], 62, delta=0.6)
+            page.js("document.querySelector('[data-pad]').focus()")
+            page.keys("m")
+            page.js("sow.view.pose = {east: 84, north: 48, up: 6, bearing: 0, tilt: -16, focal: 28}; sow.view.changed(true); sow.set({pose: sow.view.pose})")
+            page.settled()
+
+            def pull(grip, dx, dy):
+                x, y = page.js("const r = document.querySelector(`[data-grip=${arguments[0]}]`).getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2]", grip)
+                return changed(lambda: page.mouse((x, y), (x + dx / 2, y + dy / 2), (x + dx, y + dy)))["pieces"][-1]
+            was = document["pieces"][-1]
+            self.assertNotAlmostEqual(pull("turn", 70, 12)["turn"], was["turn"], delta=5)
+            self.assertGreater(pull("sink", 0, 20)["sink_cm"], was["sink_cm"] + 5)
+            self.assertGreater(pull("lean", 60, 0)["lean"], 3)
+            self.assertNotAlmostEqual(pull("size", 30, 0)["size"], was["size"], delta=3)
             # the supplier breaks off once; the second try comes through
             page.js("document.querySelector('[data-pad]').focus()")
             page.keys("k")

@@ -118,6 +118,15 @@ export function drag(change: (d: Scene) => void) {
   build(doc, "draft");
 }
 
+/** A change of pieces that is not kept yet: they are drawn anew, nothing is built. */
+export function nudge(change: (d: Scene) => void) {
+  const { doc: before, products, hidden } = get();
+  if (!before || !products) return;
+  const doc = labelled(before, change);
+  set({ doc });
+  engine.view?.setScene(doc, products, hidden);
+}
+
 let queue: Promise<unknown> = Promise.resolve();
 
 /** One edit, kept as one revision. What was dragged before it belongs to it. */

@@ -8,7 +8,7 @@ def keep(part: str, name: str, document: dict) -> int:
 
 
 def of(part: str) -> list[Part]:
-    """All of one sort, oldest first: "kind", "favourite", "mix", or a part of a scene."""
+    """All of one sort, oldest first: "kind", "favourite", "mix", "drawer", or a part of a scene."""
     return list(Part.select().where(Part.part == part).order_by(Part.id))
 
 
@@ -29,7 +29,7 @@ def star(kind: str, on: bool) -> None:
 
 def listed() -> list[dict]:
     """Parts of scenes; kinds, favourites and mixes have drawers of their own."""
-    return [{"id": p.id, "part": p.part, "name": p.name, "made": p.made.isoformat() + "Z"} for p in Part.select(Part.id, Part.part, Part.name, Part.made).where(Part.part.not_in(("kind", "favourite", "mix"))).order_by(Part.part, Part.name)]
+    return [{"id": p.id, "part": p.part, "name": p.name, "made": p.made.isoformat() + "Z"} for p in Part.select(Part.id, Part.part, Part.name, Part.made).where(Part.part.not_in(("kind", "favourite", "mix", "drawer"))).order_by(Part.part, Part.name)]
 
 
 def get(part_id: int) -> Part:

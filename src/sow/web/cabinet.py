@@ -87,6 +87,18 @@ class FavouriteOrder(Shape):
     on: bool
 
 
+class DrawerOrder(Shape):
+    name: str = Field(min_length=1, max_length=40)
+    kinds: list[str] = Field(default_factory=list, max_length=500)
+    part: int | None = Field(None, description="The drawer that is changed; none: a new one.")
+
+
+class DrawerLine(Shape):
+    id: int
+    name: str
+    kinds: list[str]
+
+
 KindNearLine = shape_of(KindNear, "KindNearLine")
 
 
@@ -121,7 +133,8 @@ def cabinet():
     own = [(p.id, kind_named(p.document["kind"])) for p in kept_parts.of("kind")]
     return {"kinds": [line_of(k, None, starred).model_dump() for k in kinds.values()] + [line_of(k, i, starred).model_dump() for i, k in own],
             "grounds": [{"name": g.name, "label": g.label, "directed": g.directed, "family": g.family, "grown": g.grown} for g in grounds.values()],
-            "heightmaps": [{"name": name, "label": label} for name, label in heightmaps.LABELS.items()]}
+            "heightmaps": [{"name": name, "label": label} for name, label in heightmaps.LABELS.items()],
+            "drawers": [DrawerLine(id=p.id, name=p.name, kinds=p.document["kinds"]).model_dump() for p in kept_parts.of("drawer")]}
 
 
 @route("GET", "/api/cabinet/kinds/<name>", answer=KindFacts)
@@ -245,6 +258,14 @@ def favourite(body):
     """Marks a kind as a favourite, or no longer."""
     kept_parts.star(body.kind, body.on)
     return {"kind": body.kind, "on": body.on}
+
+
+@route("POST", "/api/drawers", body=DrawerOrder, answer=DrawerLine)
+def keep_drawer(body):
+    """A drawer of one's own with the kinds that lie in it; it is taken away as other parts are."""
+    kinds_ = list(dict.fromkeys(kind_named(k).name for k in body.kinds))
+    number = kept_parts.change(body.part, body.name, {"kinds": kinds_}) if body.part is not None else kept_parts.keep("drawer", body.name, {"kinds": kinds_})
+    return DrawerLine(id=number, name=body.name, kinds=kinds_)
 
 
 @route("POST", "/api/scenes/<int:scene>/kinds-near", body=NearOrder, answer=list[KindNearLine])

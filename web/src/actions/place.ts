@@ -1,17 +1,27 @@
 /** Placing on the map: handles of the chosen landform, and contours drawn point by point. */
 import { ask, type Scene } from "../api/client";
 import { complete } from "../panels/settings";
-import { drag, edit, freshId, get, set, tell } from "../state";
+import { drag, edit, freshId, get, nudge, set, tell } from "../state";
 
 /** A grip on the map; those with `outline` only draw the shape's edge. */
-export interface Handle { name: string; east: number; north: number; owner: string; index: number; outline?: boolean }
+export interface Handle { name: string; east: number; north: number; owner: string; index: number; outline?: boolean; piece?: boolean }
 
 interface Framed { east_m: number; north_m: number; turn?: number; length_m?: number; breadth_m?: number; width_m?: number; depth_m?: number; area?: string; kind: string; name: string }
 
 const SIZES: Record<string, [string, string]> = { form: ["breadth_m", "length_m"], heightmap: ["width_m", "depth_m"], borrowed: ["width_m", "depth_m"] };
 
-/** Grips of the chosen landform: its centre, its turn, its two sizes. */
+/** Grips of the chosen piece: where it stands, its turn. */
+function handlesOfPiece(doc: Scene, chosen: string | null): Handle[] {
+  const index = doc.pieces.findIndex((p) => p.id === chosen), p = doc.pieces[index], facts = get().cabinet?.kinds.find((k) => k.name === p?.kind);
+  if (!p || !facts) return [];
+  const r = Math.max(facts.reach_m * (p.size! / 100) * 1.12, Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.012), a = (p.turn! * Math.PI) / 180, one = (name: string, east: number, north: number, outline = false): Handle => ({ name, east, north, owner: p.name, index, piece: true, outline });
+  return [...Array.from({ length: 32 }, (_, k) => one("outline", p.east_m! + r * Math.sin((k / 32) * 2 * Math.PI), p.north_m! + r * Math.cos((k / 32) * 2 * Math.PI), true)), one("centre", p.east_m!, p.north_m!), one("turn", p.east_m! + r * Math.sin(a), p.north_m! + r * Math.cos(a))];
+}
+
+/** Grips of the chosen landform: its centre, its turn, its two sizes; or of the chosen piece. */
 export function handlesOf(doc: Scene, chosen: string | null): Handle[] {
+  const pieces = handlesOfPiece(doc, chosen);
+  if (pieces.length) return pieces;
   const index = doc.land.findIndex((l) => l.id === chosen), e = doc.land[index] as unknown as Framed | undefined;
   if (!e || !(e.kind in SIZES) || e.area === "plot") return [];
   const [across, along] = SIZES[e.kind].map((k) => (e as unknown as Record<string, number>)[k] / 2), a = ((e.turn ?? 0) * Math.PI) / 180;
@@ -23,6 +33,13 @@ export function handlesOf(doc: Scene, chosen: string | null): Handle[] {
 
 /** The grip follows the pointer; with `snap` a turn keeps to 15 degrees. */
 export function moveHandle(h: Handle, east: number, north: number, snap: boolean) {
+  if (h.piece) {
+    nudge((d) => {
+      const p = d.pieces[h.index], t = (Math.atan2(east - p.east_m!, north - p.north_m!) * 180) / Math.PI + 360;
+      if (h.name === "centre") { p.east_m = +east.toFixed(3); p.north_m = +north.toFixed(3); } else p.turn = +((snap ? Math.round(t / 15) * 15 : t) % 360).toFixed(1);
+    });
+    return;
+  }
   drag((d) => {
     const e = d.land[h.index] as unknown as Record<string, number> & { kind: string }, a = ((e.turn ?? 0) * Math.PI) / 180, dx = east - e.east_m, dy = north - e.north_m;
     const [across, along] = SIZES[e.kind];

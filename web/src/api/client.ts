@@ -33,6 +33,7 @@ export type ToneAnswer = Schemas["ToneAnswer"];
 export type KeptMix = Schemas["KeptMix"];
 export interface Cabinet {
   kinds: KindLine[];
+  drawers: Schemas["DrawerLine"][];
   grounds: { name: string; label: string; directed: boolean; family: string; grown: boolean }[];
   heightmaps: { name: string; label: string }[];
 }

@@ -327,6 +327,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drawers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A drawer of one's own with the kinds that lie in it; it is taken away as other parts are. */
+        post: operations["keep_drawer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene}/kinds-near": {
         parameters: {
             query?: never;
@@ -2386,6 +2403,28 @@ export interface components {
             document: {
                 [key: string]: unknown;
             } | null;
+        };
+        /** DrawerLine */
+        DrawerLine: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Kinds */
+            kinds: string[];
+        };
+        /** DrawerOrder */
+        DrawerOrder: {
+            /** Name */
+            name: string;
+            /** Kinds */
+            kinds?: string[];
+            /**
+             * Part
+             * @description The drawer that is changed; none: a new one.
+             * @default null
+             */
+            part: number | null;
         };
         /** Drawn */
         Drawn: {
@@ -4926,6 +4965,18 @@ export interface components {
              * @default 0
              */
             apart_m: number;
+            /**
+             * Size varies
+             * @description Of the sowing's range: 0 makes all of a kind alike, 200 twice as unlike.
+             * @default 100
+             */
+            spread: number;
+            /**
+             * Leans to slope
+             * @description -1: as the sowing; 0 stands upright, 100 square to the ground.
+             * @default -1
+             */
+            lean: number;
             /**
              * Sinks further
              * @default 0
@@ -7960,6 +8011,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_drawer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["DrawerOrder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawerLine"];
+                };
             };
             /** @description A problem */
             "4XX": {

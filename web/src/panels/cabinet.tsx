@@ -45,7 +45,7 @@ function useNumbers(): Map<string, number> {
 export function CabinetSheet() {
   const open = usePage((s) => s.cabinetAt), cabinet = usePage((s) => s.cabinet), [sought, setSought] = useState(""), [look, setLook] = useState("summer"), [lifted, setLifted] = useState(false), numbers = useNumbers();
   if (!open || !cabinet) return null;
-  const { drawer } = open, words = sought.toLowerCase().split(/\s+/).filter(Boolean), test = DRAWERS.find(([d]) => d === drawer)?.[2] ?? (() => true);
+  const { drawer } = open, words = sought.toLowerCase().split(/\s+/).filter(Boolean), own = cabinet.drawers.find((d) => `own:${d.id}` === drawer), test = DRAWERS.find(([d]) => d === drawer)?.[2] ?? ((k: KindLine) => !own || own.kinds.includes(k.name));
   const inDrawer = (t: (k: KindLine) => boolean) => cabinet.kinds.filter(t);
   const found = (drawer === "used" ? cabinet.kinds.filter((k) => numbers.has(k.name)) : words.length ? cabinet.kinds : inDrawer(test)).filter((k) => words.every((w) => `${k.label} ${k.name} ${k.family} ${k.tags}`.toLowerCase().includes(w)));
   const pull = (d: string) => { setSought(""); set({ cabinetAt: { drawer: d, kind: open.kind } }); };
@@ -56,23 +56,40 @@ export function CabinetSheet() {
       <div className="min-h-0 overflow-y-auto border-r border-ink bg-paper2 p-2">
         <div className="mb-2 flex items-baseline justify-between"><b className="font-show text-[16px] italic">The cabinet</b></div>
         {DRAWERS.map(([d, label, t]) => front(d, label, inDrawer(t).length))}
+        {cabinet.drawers.map((d) => <div key={d.id} onDragOver={(e) => { if (e.dataTransfer.types.includes("sow/kind")) { e.preventDefault(); e.stopPropagation(); } }} onDrop={(e) => { e.preventDefault(); e.stopPropagation(); putInto(d, e.dataTransfer.getData("sow/kind")); }}>{front(`own:${d.id}`, d.name, d.kinds.length)}</div>)}
         {front("used", "Used in this scene", numbers.size)}
         {front("supplier", "Supplier", 0)}
+        <NewDrawer />
         <BringIn />
       </div>
       <div className="flex min-h-0 flex-col">
         <div className="flex items-center gap-2 border-b border-rule px-3 py-2"><input className="text w-[230px]" autoFocus aria-label="Find a kind" placeholder="find: wet, evergreen, stone, white…" value={sought} onChange={(e) => setSought(e.target.value)} onKeyDown={(e) => { if (e.key !== "Escape") e.stopPropagation(); }} />
           <select className="text" aria-label="Look" value={look} onChange={(e) => setLook(e.target.value)}>{LOOKS.map((l) => <option key={l} value={l}>{l}</option>)}</select>
+          {own && <button className="btn" data-drop-drawer onClick={() => void ask("DELETE", `/api/parts/${own.id}`).then(() => { set({ cabinetAt: { drawer: "all", kind: open.kind } }); return refreshCabinet(); }).catch(tell)}>Take the drawer away</button>}
           <span className="grow text-right text-soft">{drawer === "supplier" ? "" : `${found.length} kinds`}</span><button className="btn" data-close-cabinet onClick={() => set({ cabinetAt: null })}>Close</button></div>
         {drawer === "supplier" ? <SupplierDrawer /> : drawer === "used" && !words.length ? <UsedDrawer numbers={numbers} /> :
           <div className="grid min-h-0 auto-rows-min grid-cols-[repeat(auto-fill,minmax(112px,1fr))] gap-2 overflow-y-auto p-3" data-found={found.length}>
             {found.map((k) => <Specimen key={k.name} kind={k} look={look} on={k.name === open.kind} number={numbers.get(k.name) ?? 0} onLift={setLifted} />)}
-            {!found.length && <p className="col-span-full text-soft">{drawer === "own" ? "Nothing was brought in yet: drop a .glb here, or an .obj with its .mtl and pictures." : drawer === "favourite" ? "No favourites yet: mark a kind with its star." : "Nothing of that name."}</p>}
+            {!found.length && <p className="col-span-full text-soft">{drawer === "own" ? "Nothing was brought in yet: drop a .glb here, or an .obj with its .mtl and pictures." : drawer === "favourite" ? "No favourites yet: mark a kind with its star." : own ? "An empty drawer: choose a kind and put it here, or draw its card onto the drawer." : "Nothing of that name."}</p>}
           </div>}
       </div>
       <div className="min-h-0 overflow-y-auto border-l border-ink px-3 py-2">{open.model ? <ModelForm key={open.model.source + (open.part ?? "")} model={open.model} part={open.part ?? null} /> : open.kind ? <KindSheet key={open.kind} name={open.kind} look={look} /> : <p className="mt-8 text-soft">Choose a kind to see what it is, where it is used, and to sow it or stand it on the ground. A card can be drawn onto the face.</p>}</div>
     </div>
   );
+}
+
+type OwnDrawer = Cabinet["drawers"][number];
+/** A kind into a drawer of one's own, or out of it again. */
+function putInto(d: OwnDrawer, kind: string) {
+  if (!kind) return;
+  void ask<OwnDrawer>("POST", "/api/drawers", { name: d.name, part: d.id, kinds: d.kinds.includes(kind) ? d.kinds.filter((k) => k !== kind) : [...d.kinds, kind] })
+    .then((now) => set((s) => ({ cabinet: { ...s.cabinet!, drawers: s.cabinet!.drawers.map((x) => (x.id === now.id ? now : x)) } }))).catch(tell);
+}
+
+function NewDrawer() {
+  const [name, setName] = useState("");
+  const make = () => { if (name.trim()) void ask<OwnDrawer>("POST", "/api/drawers", { name: name.trim(), kinds: [] }).then((d) => { setName(""); set((s) => ({ cabinet: { ...s.cabinet!, drawers: [...s.cabinet!.drawers, d] }, cabinetAt: { drawer: `own:${d.id}`, kind: s.cabinetAt?.kind ?? null } })); }).catch(tell); };
+  return <div className="mt-2 flex gap-1"><input className="text min-w-0 grow" aria-label="Name of a new drawer" placeholder="a drawer of your own" maxLength={40} value={name} onChange={(e) => setName(e.target.value)} onKeyDown={(e) => { if (e.key === "Enter") make(); if (e.key !== "Escape") e.stopPropagation(); }} /><button className="btn" data-new-drawer disabled={!name.trim()} onClick={make}>Add</button></div>;
 }
 
 /** One kind on its card; it turns while the pointer is over it, and can be drawn onto the ground. */
@@ -111,7 +128,7 @@ export function sowingOf(k: KindLine) {
 }
 
 function KindSheet({ name, look }: { name: string; look: string }) {
-  const line = usePage((s) => s.cabinet!.kinds.find((k) => k.name === name)), chosen = usePage((s) => s.doc?.planting.find((p) => p.id === s.chosen)), [facts, setFacts] = useState<KindFacts | null>(null), revision = usePage((s) => s.state?.revision);
+  const line = usePage((s) => s.cabinet!.kinds.find((k) => k.name === name)), chosen = usePage((s) => s.doc?.planting.find((p) => p.id === s.chosen)), [facts, setFacts] = useState<KindFacts | null>(null), revision = usePage((s) => s.state?.revision), drawers = usePage((s) => s.cabinet!.drawers);
   useEffect(() => { const halt = new AbortController(); ask<KindFacts>("GET", `/api/cabinet/kinds/${name}`, undefined, {}, halt.signal).then(setFacts).catch((e) => { if (!halt.signal.aborted) tell(e); }); return () => halt.abort(); }, [name, revision]);
   if (!line) return null;
   const wears = line.looks.includes(look) ? look : "summer", schema = get().schema;
@@ -130,6 +147,7 @@ function KindSheet({ name, look }: { name: string; look: string }) {
         <span className="text-soft">Looks</span><span>{line.looks.join(", ")}</span>{facts && <><span className="text-soft">Triangles</span><span data-triangles>{facts.triangles.map((t) => t.toLocaleString("en")).join(" · ")}{facts.far_m.length ? `, changing at ${facts.far_m.map((f) => shown(f)).join(" and ")} m` : ""}</span></>}
         {line.surfaces.length > 0 && <><span className="text-soft">Surfaces</span><span>{line.surfaces.length > 6 ? `${line.surfaces.length}, ${line.surfaces.slice(0, 3).join(", ")}…` : line.surfaces.join(", ")}</span></>}</div>
       <div className="mt-2 flex flex-wrap gap-1"><button className="btn do" data-sow-kind onClick={sowIt}>Sow it</button><button className="btn" data-stand onClick={() => set({ cabinetAt: null, tool: "figure", placing: line.name, open: "planting" })}>Stand one</button>{chosen && <button className="btn" data-add-to onClick={addTo}>Add to “{chosen.name.slice(0, 14)}”</button>}<a className="btn" href={`/api/cabinet/kinds/${name}/kind.glb?look=${wears}`} download title="With its variants and levels">GLB</a></div>
+      {drawers.length > 0 && <div className="mt-1 flex flex-wrap gap-1">{drawers.map((d) => <button key={d.id} className={`btn ${d.kinds.includes(name) ? "on" : ""}`} aria-pressed={d.kinds.includes(name)} data-into-drawer={d.name} onClick={() => putInto(d, name)}>{d.name}</button>)}</div>}
       {line.part !== null && facts?.settings && <div className="mt-1 flex gap-1"><button className="btn" data-change-kind onClick={() => set({ cabinetAt: { drawer: "own", kind: name, part: line.part!, model: { source: facts.source, name: line.label, triangles: facts.triangles[0], size: [], surfaces: line.surfaces, cut: [], told: facts.told ?? [], settings: facts.settings! } } })}>Change…</button><button className="btn" data-take-out onClick={takeOut}>Take out</button></div>}
       <div className="mt-2 border-t border-rule pt-1 text-[12px]" data-used>{!facts ? "…" : facts.used.length ? facts.used.map((u) => <div key={u.scene}><b>{u.name}</b> <span className="text-soft">{u.where.join(", ")}</span></div>) : <span className="text-soft">Used in no scene yet.</span>}</div>
     </div>

@@ -6,6 +6,7 @@ import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
 import { fillHollow } from "../actions/place";
 import { BrushTools } from "./hand";
 import { CabinetSheet, useForeignKinds } from "./cabinet";
+import { Collar } from "./collar";
 import { complete } from "./settings";
 import { drag, edit, engine, freshId, get, readPlace, set, usePage } from "../state";
 import { View } from "../view/view";
@@ -114,6 +115,7 @@ export function Face() {
         {tool && tool !== "brush" && <div className="absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 py-1">{tool === "figure" ? "Click the ground to stand a person of 1.75 m there" : ["contour", "line", "area"].includes(tool) ? (drawing ? `${drawing} points; Enter or a double click ends the line, near its beginning closes it` : "Click on the map, point by point") : "Click the hollow that the pool fills"} · <button className="underline" onClick={() => set({ tool: null })}>leave</button></div>}
         {!clean && <div className="pointer-events-none absolute top-3 left-3 flex max-w-[calc(100%-300px)] flex-col items-start gap-2 *:pointer-events-auto"><BrushTools /><SurveyKey /></div>}
         {!clean && <WhyHere />}
+        {!mapOnFace && !clean && <Collar width={faceSize.width} height={faceSize.height} />}
         <Wipe />
         <CabinetSheet />
         {told && <div role="status" className="absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink bg-paper px-3 py-1"><span>{told}</span><button className="text-soft underline" onClick={() => set({ told: null })}>put away</button></div>}

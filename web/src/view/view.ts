@@ -601,6 +601,16 @@ export class View {
 
   get plantsDrawn(): number { return this.plants.drawn; }
 
+  /** Where a place in the world comes to lie on the canvas (0..1, y down), or null behind the eye. */
+  project(east: number, north: number, up: number): { x: number; y: number } | null {
+    const size = this.renderer.getSize(new THREE.Vector2());
+    this.aim(this.pose, size.x / size.y);
+    const p = new THREE.Vector3(east, north, up), ahead = p.clone().sub(this.camera.position).dot(this.camera.getWorldDirection(new THREE.Vector3()));
+    if (ahead < 0.1) return null;
+    p.project(this.camera);
+    return { x: (p.x + 1) / 2, y: (1 - p.y) / 2 };
+  }
+
   /** The ray through a point of the canvas (0..1, y down), in the world. */
   ray(x: number, y: number): THREE.Ray {
     const size = this.renderer.getSize(new THREE.Vector2());

@@ -28,6 +28,8 @@ class Part(Strict):
     share: float = setting(50, "Parts", "%", lo=0, hi=100)
     size: float = setting(100, "Size", "%", lo=1, hi=2000, slider=(10, 300), scale="log", help="Of the kind, beside the sowing's sizes.")
     apart_m: float = setting(0, "Least distance", "m", lo=0, hi=500, slider=(0, 20), step=0.05, help="0: as the sowing. Two kinds keep the mean of theirs.")
+    spread: float = setting(100, "Size varies", "%", lo=0, hi=300, help="Of the sowing's range: 0 makes all of a kind alike, 200 twice as unlike.")
+    lean: float = setting(-1, "Leans to slope", "%", lo=-1, hi=100, help="-1: as the sowing; 0 stands upright, 100 square to the ground.")
     sink_cm: float = setting(0, "Sinks further", "cm", lo=-200, hi=1000, slider=(0, 100))
     variant: int = setting(0, "Variant", "", lo=0, hi=8, slider=(0, 4), step=1, help="0: all of them.")
     look: Literal["season", *LOOKS] = Field("season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}})
@@ -203,7 +205,7 @@ def refuse_too_many(total: float, sowing: Sowing, own: float, path: str) -> None
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _stand(x, y, seed, kind, sizes, variants, only, nx_, ny_, nz_, faces, way, turn_range, smallest, largest, edge, held, lean_share, sway, wind, wind_to,
+def _stand(x, y, seed, kind, sizes, variants, only, nx_, ny_, nz_, faces, way, turn_range, smallest, largest, spread, edge, held, lean_share, sway, wind, wind_to,
            turn, lean, bearing, size, tint, rank, variant):
     for i in prange(len(x)):
         a, b = np.int64(np.floor(x[i] * 1000)), np.int64(np.floor(y[i] * 1000))
@@ -214,12 +216,12 @@ def _stand(x, y, seed, kind, sizes, variants, only, nx_, ny_, nz_, faces, way, t
         u0 = unit(hash3(a, b, s)) * turn_range
         turn[i] = (face + (u0 if faces == 0 else u0 - turn_range / 2 if turn_range < 360 else u0)) % 360.0 if faces else u0
         u = unit(hash3(a, b, s + 1))
-        size[i] = smallest * (largest / smallest) ** u * sizes[k] * (edge + (1 - edge) * held[i])
+        size[i] = smallest * (largest / smallest) ** (0.5 + (u - 0.5) * spread[k]) * sizes[k] * (edge + (1 - edge) * held[i])
         tint[i] = unit(hash3(a, b, s + 2))
         rank[i] = unit(hash3(a, b, s + 3))
         variant[i] = only[k] if only[k] >= 0 else int(unit(hash3(a, b, s + 5)) * variants[k])
         # lean: towards the ground's normal by a share, off the wind, then a little at random
-        tilt = np.arccos(min(1.0, max(-1.0, nz_[i]))) * lean_share
+        tilt = np.arccos(min(1.0, max(-1.0, nz_[i]))) * lean_share[k]
         ex, ey = np.sin(tilt) * np.sin(steep_way), np.sin(tilt) * np.cos(steep_way)
         bent = np.sin(wind * (0.6 + 0.4 * unit(hash3(a, b, s + 8))))
         ex += bent * np.sin(wind_to)
@@ -322,9 +324,10 @@ def sow(sowing: Sowing, site: Site, normals: np.ndarray, path: str, held: np.nda
     variant = np.empty(n, np.uint8)
     across = [values_at(np.ascontiguousarray(normals[..., k]), site.grid, x, y).astype(np.float64) for k in range(3)]
     at = np.ones(n) if held is None or stance.edge == 100 else np.clip(values_at(held, site.grid, x, y).astype(np.float64), 0, 1)
+    leans = np.array([(stance.lean if p.lean < 0 else p.lean) / 100 for p in sowing.mix])
     way = {"bearing": stance.bearing, "light": air.light, "wind": air.wind + 180}.get(stance.faces, 0.0)
     _stand(x, y, seed, kind, scale, variants, only, *across, {"any": 0, "downhill": 2}.get(stance.faces, 1), way, stance.turn, stance.smallest / 100, stance.largest / 100,
-           stance.edge / 100, at, stance.lean / 100, np.deg2rad(stance.sway), np.deg2rad(stance.wind), np.deg2rad(air.wind + 180), *made.values(), variant)
+           np.array([p.spread / 100 for p in sowing.mix]), stance.edge / 100, at, leans, np.deg2rad(stance.sway), np.deg2rad(stance.wind), np.deg2rad(air.wind + 180), *made.values(), variant)
     if facing is not None and stance.faces == "any" and stance.turn < 360:
         made["turn"] = np.float32((made["turn"] + facing) % 360)
     if given is not None:  # a turn and a size that the file tells hold, beside what varies
@@ -333,7 +336,7 @@ def sow(sowing: Sowing, site: Site, normals: np.ndarray, path: str, held: np.nda
         made["size"][sized] *= np.float32(given[sized, 4])
     deep = np.array([stance.sink_cm + p.sink_cm for p in sowing.mix], np.float32)[kind] / np.float32(100) * made["size"]
     if stance.settle > 0:
-        steep = np.arccos(np.clip(across[2], 0, 1)) * (1 - stance.lean / 100)
+        steep = np.arccos(np.clip(across[2], 0, 1)) * (1 - leans[kind])
         foot = np.array([max((np.hypot(dx, dy) + r for dx, dy, r in kind_of(p.kind).footing()), default=0.0) for p in sowing.mix])[kind] * made["size"]
         deep = deep + np.float32(stance.settle / 100) * (foot * np.minimum(np.tan(steep), 1.2)).astype(np.float32)
     up = heights_at(site.heights, site.grid, x, y) - deep
@@ -355,7 +358,7 @@ def sown_on(sowing: Sowing, piece: dict | None, plot_seed: int, path: str) -> Pl
     u = rng.random((7, count))
     kind = _kinds_by_hash((u[0] * 4294967295).astype(np.uint32), np.cumsum(shares))
     scale = np.array([p.size / 100 for p in sowing.mix])
-    size = stance.smallest / 100 * (stance.largest / stance.smallest) ** u[1] * scale[kind]
+    size = stance.smallest / 100 * (stance.largest / stance.smallest) ** (0.5 + (u[1] - 0.5) * np.array([p.spread / 100 for p in sowing.mix])[kind]) * scale[kind]
     climbs = np.array([kind_of(p.kind).family == "climber" for p in sowing.mix])[kind]
     out = np.degrees(np.arctan2(n[:, 0], n[:, 1])) % 360
     turn = np.where(climbs, (out - 180) % 360, u[2] * stance.turn)
