@@ -10,8 +10,6 @@ import tifffile
 from rasterio.transform import from_origin
 
 from sow.core import noise
-from sow.core.build import Build, Rasters
-from sow.core.cache import Cache
 from sow.core.curve import along
 from sow.core.errors import SceneError
 from sow.core.formats.elevation import destep, fill_gaps, guess_raw, read_elevation
@@ -187,7 +185,7 @@ class Heightmaps(unittest.TestCase):
         out["png16"], out["png8"] = (cv2.imencode(".png", v)[1].tobytes() for v in (np.uint16(h * 500), np.uint8(h)))
         out["jpg"] = cv2.imencode(".jpg", np.dstack([np.uint8(h)] * 3), [cv2.IMWRITE_JPEG_QUALITY, 98])[1].tobytes()
         out["webp"] = cv2.imencode(".webp", np.dstack([np.uint8(h)] * 3), [cv2.IMWRITE_WEBP_QUALITY, 100])[1].tobytes()
-        out["asc"] = (f"ncols 65\nnrows 65\nxllcorner 0\nyllcorner 0\ncellsize 12.5\nNODATA_value -9999\n" + "\n".join(" ".join(f"{v:.3f}" for v in r) for r in h)).encode()
+        out["asc"] = ("ncols 65\nnrows 65\nxllcorner 0\nyllcorner 0\ncellsize 12.5\nNODATA_value -9999\n" + "\n".join(" ".join(f"{v:.3f}" for v in r) for r in h)).encode()
         scale = lambda v: (v - v.min()) / np.ptp(v)
         for name, data in out.items():
             got = read_elevation(data, f"x.{name}")

@@ -124,7 +124,6 @@ class Wear(unittest.TestCase):
         # with even rise U and no creep, K sqrt(A) S = U in the channels: slope falls as area to the power -0.5
         rng = np.random.default_rng(3)
         h = (rng.random((97, 97)) * 0.5 + 1).astype(np.float32)
-        p = wearing.Wear(id="w", name="w", creep_m=0, fill=0, rest_angle=80)
         rising, push, steps = np.full(h.shape, 0.5, np.float32), 1.0, 260
         rising[0], rising[-1], rising[:, 0], rising[:, -1] = 0, 0, 0, 0
         base = h.copy()

@@ -2,7 +2,6 @@
 import unittest
 
 import numpy as np
-from PIL import Image
 
 from sow.core.build import Build
 from sow.core.cache import Cache

@@ -13,7 +13,7 @@ from .formats.gltf import write_glb
 from .formats.groundfiles import GroundFiles, write_ground
 from .formats.plan import write_planting
 from .formats.plantfiles import PlantFiles, write_plants
-from .formats.raster import file_name, height_png, png_bytes, write_tiff
+from .formats.raster import file_name, height_png, write_tiff
 from .planting.sowing import name_of
 from .scene import Scene
 

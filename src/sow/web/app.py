@@ -1,5 +1,4 @@
 """The Flask application: every route of Sow's API, and the page."""
-import json
 import math
 import os
 from pathlib import Path
@@ -12,13 +11,11 @@ from ..core.cabinet import lands
 from ..core.errors import SceneError
 from ..core.formats.elevation import guess_raw, read_elevation
 from ..core.formats.lines import read_contours
-from ..core.formats.raster import png_bytes
 from ..core.marks.zones import zones
 from ..core.formats.section import section_csv, section_svg
 from ..core.planting.sowing import ASK
 from ..core.scene import read_scene
 from ..core.scene import schema as scene_schema
-from ..core.shots.sketch import from_above
 from ..core.survey.isoline import isoline_at
 from ..core.water.hollow import hollow_at
 from ..core.survey.reality import reality

@@ -359,7 +359,7 @@ def mask_picture(document: Scene, mark: str) -> MaskPicture:
 
 def _tone(build: Build) -> np.ndarray:
     """Colour of the clothed ground, 0..255 float (ny, nx, 3); paper where there are no materials."""
-    shares, scene = build.ground(), build.scene
+    shares = build.ground()
     if not len(shares):
         return np.broadcast_to(PAPER.astype(np.float32) * 0.85, build.grid.shape + (3,))
     means = np.array(build.means())

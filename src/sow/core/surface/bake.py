@@ -15,7 +15,7 @@ def ground_picture(build: Build, px: int) -> np.ndarray:
 
     Each texture repeats at its size in metres and is shrunk to the picture's own scale first.
     """
-    grid, plot = build.grid, build.scene.plot
+    plot = build.scene.plot
     w, h = (max(2, round(px * s / plot.longer_m)) for s in (plot.width_m, plot.depth_m))
     east = (np.arange(w) + 0.5) * plot.width_m / w
     north = plot.depth_m - (np.arange(h) + 0.5) * plot.depth_m / h

@@ -7,7 +7,7 @@ from .. import noise
 from ..cabinet import known
 from ..cabinet.kind import linear
 from ..entry import Entry
-from ..fields import file_setting, setting
+from ..fields import setting
 from ..where import Absent, Conditions, Site, mask
 from .tiling import laid, shrunk
 
