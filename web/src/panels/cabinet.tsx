@@ -113,9 +113,18 @@ function FavouriteStar({ kind }: { kind: KindLine }) {
 
 /** The sixteen pictures of a whole turn, one after the other. */
 function Turning({ name, look, px }: { name: string; look: string; px: number }) {
-  const [frame, setFrame] = useState(0);
-  useEffect(() => { const t = setInterval(() => setFrame((f) => (f + 1) % 16), 140); return () => clearInterval(t); }, []);
-  return <i className="mx-auto block" data-turning={frame} style={{ width: px, height: px, background: `url(/api/cabinet/kinds/${name}/turning.png?look=${look}) ${-frame * px}px 0 / ${16 * px}px ${px}px no-repeat` }} />;
+  const [frame, setFrame] = useState(0), [ready, setReady] = useState(false), url = `/api/cabinet/kinds/${name}/turning.png?look=${look}`;
+  useEffect(() => {
+    let over = false;
+    const all = new Image();
+    setReady(false);
+    all.onload = () => { if (!over) setReady(true); };
+    all.src = url;
+    const t = setInterval(() => setFrame((f) => (f + 1) % 16), 140);
+    return () => { over = true; clearInterval(t); };
+  }, [url]);
+  if (!ready) return <img src={`/api/cabinet/kinds/${name}.png?look=${look}`} alt="" className="mx-auto block object-contain object-bottom" style={{ width: px, height: px }} />;
+  return <i className="mx-auto block" data-turning={frame} style={{ width: px, height: px, background: `url(${url}) ${-frame * px}px 0 / ${16 * px}px ${px}px no-repeat` }} />;
 }
 
 /** First values for a sowing of one kind. */
