@@ -77,6 +77,7 @@ def scenes(page):
     yield "shots"
     page.js("sow.set({insetShot: null, chosen: null})")
     choose(page, "handover")
+    page.until(lambda: page.all("[data-forecast]"), 60)
     yield "hand-over"
     page.js("sow.set({open: null, chosen: null})")
     page.js("document.querySelector('[data-pad]').focus()")
