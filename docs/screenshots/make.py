@@ -2,6 +2,7 @@
 
 It starts a server of its own on a folder of its own, as the tests do.
 """
+import base64
 import json
 import os
 import sys
@@ -352,8 +353,10 @@ def still():
     _, state = ask("POST", "/api/scenes", {"document": document})
     page = Page(server().address, "soft", f"/?scene={state['id']}")
     page.settled(400)
-    picture = page.still(page.js("return sow.view.poseOf(sow.get().doc.shots[0])"), 1600, 900, int(os.environ.get("FRAMES", "12")))
-    cv2.imwrite(str(HERE / "still.png"), np.uint8(picture)[..., ::-1])
+    page.js("""const s = sow.get(), v = sow.view; window.made = null; // asked for until it is there: it takes longer than a driver waits
+        v.still(v.poseOf(s.doc.shots[0]), 1600, 900, Number(%s), () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => { window.made = r.result; }; r.readAsDataURL(b); })""" % os.environ.get("FRAMES", "12"))
+    page.until(lambda: page.js("return !!window.made"), 900)
+    (HERE / "still.png").write_bytes(base64.b64decode(page.js("return window.made").split(",")[1]))
     page.close()
 
 
