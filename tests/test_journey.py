@@ -129,6 +129,7 @@ class Journey(unittest.TestCase):
         state = self.kept(before)
         person = state["document"]["pieces"][0]
         self.assertEqual(person["kind"], "person")
+        page.js("sow.set({chosen: null})")  # its collar would be taken hold of
         page.click("[data-pad]")
         page.until(lambda: "slope" in page.text("[data-place]"), 20)
         self.assertIn(f"E {person['east_m']:.0f}"[:4], page.text("[data-place]"))

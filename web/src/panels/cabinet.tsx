@@ -89,7 +89,7 @@ function putInto(d: OwnDrawer, kind: string) {
 function NewDrawer() {
   const [name, setName] = useState("");
   const make = () => { if (name.trim()) void ask<OwnDrawer>("POST", "/api/drawers", { name: name.trim(), kinds: [] }).then((d) => { setName(""); set((s) => ({ cabinet: { ...s.cabinet!, drawers: [...s.cabinet!.drawers, d] }, cabinetAt: { drawer: `own:${d.id}`, kind: s.cabinetAt?.kind ?? null } })); }).catch(tell); };
-  return <div className="mt-2 flex gap-1"><input className="text min-w-0 grow" aria-label="Name of a new drawer" placeholder="a drawer of your own" maxLength={40} value={name} onChange={(e) => setName(e.target.value)} onKeyDown={(e) => { if (e.key === "Enter") make(); if (e.key !== "Escape") e.stopPropagation(); }} /><button className="btn" data-new-drawer disabled={!name.trim()} onClick={make}>Add</button></div>;
+  return <div className="mt-2 flex gap-1"><input className="text min-w-0 grow" aria-label="Name of a new drawer" placeholder="new drawer" maxLength={40} value={name} onChange={(e) => setName(e.target.value)} onKeyDown={(e) => { if (e.key === "Enter") make(); if (e.key !== "Escape") e.stopPropagation(); }} /><button className="btn" data-new-drawer disabled={!name.trim()} onClick={make}>Add</button></div>;
 }
 
 /** One kind on its card; it turns while the pointer is over it, and can be drawn onto the ground. */

@@ -22,6 +22,7 @@ export function Collar({ width, height }: { width: number; height: number }) {
   if (!centre || ring.some((p) => !p)) return null;
   const foot = at(piece.east_m, piece.north_m, base)!, lean = { e: Math.sin(piece.lean * RAD) * Math.sin(piece.bearing * RAD) * tall * 1.12, n: Math.sin(piece.lean * RAD) * Math.cos(piece.bearing * RAD) * tall * 1.12 }, top = at(piece.east_m + lean.e, piece.north_m + lean.n, base + tall * 1.12 * Math.cos(piece.lean * RAD)), middle = at(piece.east_m, piece.north_m, base + tall * 0.6), front = onRing(piece.turn), side = onRing(piece.turn + 90), one = at(piece.east_m, piece.north_m, base + 1);
   if (!top || !middle || !front || !side || !one) return null;
+  const wide = Math.max(...ring.map((p) => p!.x)) - Math.min(...ring.map((p) => p!.x)), near = wide > 26 && Math.abs(top.y - foot.y) > 22; // from afar the grips would lie on one another: only its place is left
   const perMetre = Math.max(4, Math.abs(one.y - foot.y)); // px that a metre is tall there
 
   const begin = (grip: Grip) => (e: React.PointerEvent) => { e.preventDefault(); e.stopPropagation(); (e.currentTarget as Element).setPointerCapture(e.pointerId); held.current = { grip, y: e.clientY, was: structuredClone(piece), perMetre }; setNow(grip); };
@@ -54,10 +55,10 @@ export function Collar({ width, height }: { width: number; height: number }) {
       <polyline points={ring.map((p) => `${p!.x.toFixed(1)},${p!.y.toFixed(1)}`).join(" ")} fill="none" stroke="#b9812a" strokeWidth={1.8} opacity={0.9} />
       <path d={`M${foot.x} ${foot.y}L${front.x} ${front.y}M${foot.x} ${foot.y}L${top.x} ${top.y}`} stroke="#b9812a" strokeWidth={1.2} strokeDasharray="4 3" />
       <circle cx={centre.x} cy={centre.y} r={6} {...hold("place")}><title>Move it over the ground</title></circle>
-      <path d={`M${front.x} ${front.y - 7}l7 7l-7 7l-7 -7z`} {...hold("turn")}><title>Turn it; Shift keeps to 15°</title></path>
+      {near && <><path d={`M${front.x} ${front.y - 7}l7 7l-7 7l-7 -7z`} {...hold("turn")}><title>Turn it; Shift keeps to 15°</title></path>
       <rect x={side.x - 5} y={side.y - 5} width={10} height={10} {...hold("size")}><title>Size</title></rect>
       <path d={`M${middle.x - 6} ${middle.y - 4}h12l-6 9z`} {...hold("sink")}><title>Sink it, or lift it</title></path>
-      <circle cx={top.x} cy={top.y} r={5} {...hold("lean")}><title>Lean it</title></circle>
+      <circle cx={top.x} cy={top.y} r={5} {...hold("lean")}><title>Lean it</title></circle></>}
       {now && <text x={centre.x + 12} y={centre.y + 18} fontSize="12.5" fontWeight={600} fill="#23302b" stroke="#f4efe4" strokeWidth={3} paintOrder="stroke" data-collar-told>{TOLD[now](piece)}</text>}
     </svg>
   );
