@@ -224,7 +224,7 @@ def ground_sets():
 
 
 PLANTED = [("wood from inside", ["birch-wood"], "summer", {"sun_bearing": 200, "sun_height": 52, "exposure": 0.45}, (0, -1, 1.65, 1, 22)), ("wood's edge in autumn", ["birch-wood"], "autumn", {"sun_bearing": 130, "sun_height": 24}, (0, -1, 1.7, 0, 26)),
-           ("hay meadow at knee height", ["hay-meadow"], "summer", {"sun_bearing": 240, "sun_height": 34}, (0, -1, 0.78, -7, 30)), ("boulder field", ["boulder-field"], "summer", {"sun_bearing": 115, "sun_height": 34}, (0, -1, 2.2, -2, 24)),
+           ("hay meadow at knee height", ["hay-meadow"], "summer", {"sun_bearing": 240, "sun_height": 34}, (0, -1, 0.78, -7, 30)), ("boulder field", ["boulder-field"], "summer", {"sun_bearing": 115, "sun_height": 38}, (0, -1, 1.8, -3, 26)),
            ("pine wood in winter", ["pine-wood"], "snow", {"sun_bearing": 150, "sun_height": 16}, (0, -1, 1.7, 1, 26))]
 
 
@@ -232,7 +232,10 @@ def best_view(b, wanted, rest, eye, band):
     """A place and a bearing from which many of what is wanted are seen within `band` (from, to, in m), and nothing stands nearer than its third."""
     best, rng = (-1e9, 0, 0, 0), np.random.default_rng(5)
     nearest, furthest, clear = band
-    for e, n in rng.uniform(35, 125, (260, 2)):
+    lie = b.slope()
+    for e, n in rng.uniform(35, 125, (400, 2)):
+        if lie[int(round(float(b.grid.rows_of(n)))), int(round(float(b.grid.cols_of(e))))] > 21:  # where one can stand
+            continue
         hidden = hidden_by(b.heights, b.grid, e, n, eye)
         r, c = (np.rint(v).astype(int) for v in (b.grid.rows_of(wanted[:, 1]), b.grid.cols_of(wanted[:, 0])))
         seen = wanted[hidden[r, c] < 0.5] - (e, n)
@@ -284,8 +287,8 @@ def plantings():
         if "meadow" in label or steep:
             rest = np.concatenate([np.c_[b.plants(k).east, b.plants(k).north] for k in range(len(scene.planting))])
             wanted = np.concatenate([np.c_[b.plants(k).east, b.plants(k).north] for k in range(3 if "meadow" in label else 2)])
-            e, n, bearing = best_view(b, wanted, rest, eye, (0.8, 4, 0.55) if "meadow" in label else (4, 34, 1.5))
-        document["light"]["sun_bearing"] = (bearing + (110 if season != "summer" else 62 if "inside" in label else 218 if steep else 75)) % 360
+            e, n, bearing = best_view(b, wanted, rest, eye, (0.8, 4, 0.55) if "meadow" in label else (3, 26, 1.5))
+        document["light"]["sun_bearing"] = (bearing + (110 if season != "summer" else 62 if "inside" in label else 128 if steep else 75)) % 360
         state = ask("POST", "/api/scenes", {"document": document})[1]
         page.go(f"/?scene={state['id']}&quality=soft")
         page.settled(300)
