@@ -59,7 +59,7 @@ class Page:
         return self.one(css).text
 
     def click(self, css: str) -> None:
-        self.until(lambda: self.one(css).is_displayed(), 20, f"no {css}")
+        self.until(lambda: self.one(css).is_displayed(), 60, f"no {css}")
         self._press(self.one(css))
 
     def _press(self, element) -> None:
@@ -77,7 +77,7 @@ class Page:
     def click_text(self, words: str, within: str = "body") -> None:
         def find():
             return next((e for e in self.all(f"{within} button, {within} a, {within} [role=menuitem]") if e.text.strip().startswith(words) and e.is_displayed()), None)
-        self.until(lambda: find() is not None, 20, f"no “{words}”")
+        self.until(lambda: find() is not None, 60, f"no “{words}”")
         self._press(find())
 
     def keys(self, *keys: str) -> None:

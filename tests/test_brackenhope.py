@@ -116,7 +116,7 @@ class Brackenhope(unittest.TestCase):
         big = page.on_map()
         page.js("const b = sow.get().brush; sow.set({brush: {...(b ?? {}), size_m: 60, soft: 40, firm: 80}})")
         document = self.changed(lambda: page.mouse(*[page.at(big, 300 + 20 * k, 1200) for k in range(9)]))
-        page.until(lambda: page.js("return sow.get().mask && sow.get().mask.share") > 0.004, 30)
+        page.until(lambda: page.js("return sow.get().mask && sow.get().mask.share") > 0.004, 60)
         self.assertIn("lies where it is hatched", page.text("[data-mask-key]"))
         self.assertTrue(next(m["raster"] for m in document["marks"] if m["id"] == mask))
         before = page.js("return sow.get().mask.share")
@@ -124,11 +124,11 @@ class Brackenhope(unittest.TestCase):
         page.click(f"[data-entry={mask}] [aria-label='Add rule']")
         self.changed(lambda: page.click("[data-add=slope]"))
         self.changed(lambda: page.click("[data-fill=where]"))
-        page.until(lambda: abs(page.js("return sow.get().mask.share") - before) > 0.02, 30)  # filled from the rule
+        page.until(lambda: abs(page.js("return sow.get().mask.share") - before) > 0.02, 60)  # filled from the rule
         # an earlier step is compared with now, and its water brought back
         page.keys("m")
         page.keys("h")
-        page.until(lambda: page.all(f"[data-step='{self.first['revision']}']"), 30)
+        page.until(lambda: page.all(f"[data-step='{self.first['revision']}']"), 60)
         page.click(f"[data-step='{self.first['revision']}']")
         page.click("[data-compare]")
         page.until(lambda: page.all("[data-wipe]"), 120)
@@ -136,11 +136,11 @@ class Brackenhope(unittest.TestCase):
         left, right = (cv2.imdecode(np.frombuffer(base64.b64decode(page.js(f"return sow.get().compared.{k}.picture").split(",")[1]), np.uint8), 1) for k in "ab")
         self.assertEqual(left.shape, right.shape)
         page.click("[data-difference]")
-        page.until(lambda: page.all("[data-survey-key]"), 20)
+        page.until(lambda: page.all("[data-survey-key]"), 60)
         self.assertIn("Difference", page.text("[data-survey-key]"))
         page.click_text("put away", "[data-survey-key]")
         page.keys("h")
-        page.until(lambda: page.all(f"[data-step='{self.first['revision']}']"), 30)
+        page.until(lambda: page.all(f"[data-step='{self.first['revision']}']"), 60)
         page.click(f"[data-step='{self.first['revision']}']")
         Select(page.one("[aria-label='Part to bring into now']")).select_by_value("water")
         now = page.state()["document"]
@@ -169,7 +169,7 @@ class Brackenhope(unittest.TestCase):
         low = page.js("return sow.get().doc.ground[1].where[0].low")
         changed(lambda: page.one("[aria-label='slope from']").send_keys(Keys.ARROW_LEFT))
         self.assertLess(page.js("return sow.get().doc.ground[1].where[0].low"), low)
-        page.until(lambda: page.all("[data-holds]"), 20)
+        page.until(lambda: page.all("[data-holds]"), 60)
         self.assertIn("ha", page.text("[data-holds]"))
         snow = added("snow")[-1]["id"]  # what lies on the heights
         changed(lambda: (page.click(f"[data-entry={snow}] [aria-label='Add rule']"), page.click("[data-add=height]")))
@@ -194,11 +194,11 @@ class Brackenhope(unittest.TestCase):
         page.js("sow.set({place: {east: 430, north: 575, up: 0, slope: 0, facing: 0, ground: ''}, pinned: true})")
         page.js("document.querySelector('[data-pad]').focus()")
         page.keys("y")
-        page.until(lambda: page.all("[data-reason]"), 30)
+        page.until(lambda: page.all("[data-reason]"), 60)
         rock = document["ground"][1]["id"]
         self.assertIn("asks from", page.text(f"[data-reason={rock}]"))
         page.click(f"[data-reason={rock}] [data-verdict=slope]")
-        page.until(lambda: page.js("return document.activeElement.getAttribute('aria-label')") == "slope from", 10)
+        page.until(lambda: page.js("return document.activeElement.getAttribute('aria-label')") == "slope from", 60)
         page.click_text("put away", "[data-why]")
         # the mask is deleted: the rule says so, asks nothing, and undo mends it
         page.unfold("marks")
@@ -206,10 +206,10 @@ class Brackenhope(unittest.TestCase):
         self.assertEqual(len(page.js("return sow.get().manifest.lacking")), 1)
         page.unfold("ground")
         page.click(f"[data-entry={lichen}] button")
-        page.until(lambda: "asks nothing" in page.text("[data-absent]"), 20)
+        page.until(lambda: "asks nothing" in page.text("[data-absent]"), 60)
         page.js("document.querySelector('[data-pad]').focus()")
         page.chord(Keys.CONTROL, "z")
-        page.until(lambda: page.js("return sow.get().manifest.lacking") == [], 30)
+        page.until(lambda: page.js("return sow.get().manifest.lacking") == [], 60)
         page.settled()
         # a texture set is brought in; saved again outside, it is read again in place
         page.js("""const paint = (hue) => { const c = document.createElement('canvas'); c.width = c.height = 64; const g = c.getContext('2d'); for (let i = 0; i < 64; i++) for (let k = 0; k < 64; k++) { g.fillStyle = `hsl(${hue} 40% ${20 + ((i * 7 + k * 13) % 50)}%)`; g.fillRect(i, k, 1, 1); }
@@ -299,7 +299,7 @@ class Brackenhope(unittest.TestCase):
             page.js("sow.set({chosen: null})")
             page.click("[aria-label='Add piece']")
             page.click(f"[data-add={kind}]")
-            page.until(lambda: page.one(f"[data-placing={kind}]"), 10)
+            page.until(lambda: page.one(f"[data-placing={kind}]"), 60)
             return self.changed(lambda: page.mouse(page.at(big, *spot)))["pieces"][-1]
         fold = at + (30, -60)
         wall = place("wall", fold)

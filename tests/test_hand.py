@@ -195,7 +195,7 @@ class Page_(unittest.TestCase):
         page.settled()
         page.click("[aria-label='Add landform or process']")
         page.click("[data-add=hand]")
-        page.until(lambda: page.all("[data-brushes]"), 30)
+        page.until(lambda: page.all("[data-brushes]"), 60)
         page.settled()
         page.click("[data-brush=raise]")
         pad = page.one("[data-pad]").rect
@@ -222,7 +222,7 @@ class Page_(unittest.TestCase):
         np.testing.assert_allclose(highest(), Build(scene, scene.plot.view_grid(), Cache()).heights.max(), atol=1e-3)
         once = total()
         page.click("[data-repeat]")
-        page.until(lambda: len(page.js("return sow.get().doc.land[1].strokes")) == 2, 30)
+        page.until(lambda: len(page.js("return sow.get().doc.land[1].strokes")) == 2, 60)
         page.settled()
         self.assertAlmostEqual((total() - before) / (once - before), 2, delta=0.02)  # the same again
         self.assertEqual(page.errors(), [])

@@ -49,13 +49,13 @@ class Journey(unittest.TestCase):
         page.until(lambda: page.all("[data-make]") or page.all("[data-section]"), 60)
         if not page.all("[data-make]"):
             page.chord(Keys.CONTROL, Keys.ALT, "n")
-        name = page.until(lambda: page.one(".sheetbox input.text"), 20)
+        name = page.until(lambda: page.one(".sheetbox input.text"), 60)
         name.send_keys(Keys.CONTROL, "a")
         name.send_keys("Journey")
         self.assertEqual(name.get_attribute("value"), "Journey")
         page.js("document.querySelector('.sheetbox input[type=checkbox]').click()")  # begin with flat ground
         page.click("[data-make]")
-        page.until(lambda: self.scene() and self.scene()["name"] == "Journey", 30)
+        page.until(lambda: self.scene() and self.scene()["name"] == "Journey", 60)
         page.settled()
         self.assertIn("Flat ground", page.text("[data-pad]") + page.text("body"))
 
@@ -90,7 +90,7 @@ class Journey(unittest.TestCase):
         self.assertEqual(rule["kind"], "slope")
         share = page.js("const m = sow.get().manifest; return m.shares[sow.get().doc.ground[1].id]")
         page.one("[aria-label='slope from']").send_keys(Keys.ARROW_LEFT * 4)
-        page.until(lambda: self.scene()["document"]["ground"][1]["where"][0]["low"] <= rule["low"] - 3.9, 30)
+        page.until(lambda: self.scene()["document"]["ground"][1]["where"][0]["low"] <= rule["low"] - 3.9, 60)
         page.settled()
         self.assertGreater(page.js("const m = sow.get().manifest; return m.shares[sow.get().doc.ground[1].id]"), share)
 
@@ -105,10 +105,10 @@ class Journey(unittest.TestCase):
         self.assertIn(f"{count:,}", page.text("[data-section=planting]"))
         page.js("document.activeElement.blur()")
         page.chord(Keys.CONTROL, "z")
-        page.until(lambda: not self.scene()["document"]["planting"], 30)
+        page.until(lambda: not self.scene()["document"]["planting"], 60)
         page.settled()
         page.chord(Keys.CONTROL, Keys.SHIFT, "z")
-        page.until(lambda: len(self.scene()["document"]["planting"]) == 1, 30)
+        page.until(lambda: len(self.scene()["document"]["planting"]) == 1, 60)
         page.settled()
         self.assertEqual(page.js("return sow.get().manifest.sown[0].count"), count)
 
@@ -131,7 +131,7 @@ class Journey(unittest.TestCase):
         self.assertEqual(person["kind"], "person")
         page.js("sow.set({chosen: null})")  # its collar would be taken hold of
         page.click("[data-pad]")
-        page.until(lambda: "slope" in page.text("[data-place]"), 20)
+        page.until(lambda: "slope" in page.text("[data-place]"), 60)
         self.assertIn(f"E {person['east_m']:.0f}"[:4], page.text("[data-place]"))
 
         # a still: sky above, ground below
@@ -184,7 +184,7 @@ class Journey(unittest.TestCase):
         bad = self.folder / "words.png"
         bad.write_text("just words")
         page.drop(bad)
-        page.until(lambda: "whatever its name says" in page.text("[role=alert]"), 30)
+        page.until(lambda: "whatever its name says" in page.text("[role=alert]"), 60)
         self.assertEqual(self.scene()["revision"], state["revision"])
         page.click_text("put away", "[role=alert]")
 
@@ -223,9 +223,9 @@ class Journey(unittest.TestCase):
         page.settled()
         page.js("document.querySelector('[data-pad]').focus()")
         page.keys("m")
-        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 20)
+        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 60)
         big.click()
-        page.until(lambda: page.js("return sow.get().pinned"), 10)
+        page.until(lambda: page.js("return sow.get().pinned"), 60)
         place = page.js("return sow.get().place")
         self.assertAlmostEqual(place["east"], 150, delta=1)
         self.assertAlmostEqual(place["north"], 100, delta=1)
@@ -234,15 +234,15 @@ class Journey(unittest.TestCase):
         before = page.js("return sow.view.pose")
         page.js("document.querySelector('[data-pad]').focus()")
         page.keys(Keys.ARROW_UP)
-        page.until(lambda: page.js("return sow.view.pose")["north"] > before["north"], 20)
+        page.until(lambda: page.js("return sow.view.pose")["north"] > before["north"], 60)
         page.keys("f")
-        page.until(lambda: len(self.scene()["document"]["shots"]) == 1, 20)
+        page.until(lambda: len(self.scene()["document"]["shots"]) == 1, 60)
         page.keys("?")
-        page.until(lambda: "Keys and moves" in page.text(".sheetbox"), 10)
+        page.until(lambda: "Keys and moves" in page.text(".sheetbox"), 60)
         page.keys(Keys.ESCAPE)
         page.chord(Keys.CONTROL, "k")
         page.keys("history", Keys.ENTER)
-        page.until(lambda: "Shot 1" in page.text(".sheetbox"), 10)
+        page.until(lambda: "Shot 1" in page.text(".sheetbox"), 60)
         page.keys(Keys.ESCAPE)
 
 

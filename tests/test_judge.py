@@ -56,14 +56,14 @@ class Judge(unittest.TestCase):
         wheel = ActionBuilder(page.driver, duration=30)
         wheel.wheel_action.scroll(int(x), int(y), 0, -600)
         wheel.perform()
-        page.until(lambda: page.js("return sow.get().mapAt"), 10)
+        page.until(lambda: page.js("return sow.get().mapAt"), 60)
         self.assertAlmostEqual(self.page.at(big, 60, 150)[0], x, delta=2)
         east = page.js("return sow.get().mapAt.east")
         self.page.mouse((x, y), (x + 60, y), (x + 120, y))
         scale = page.js("return sow.get().mapAt.scale")
         self.assertAlmostEqual(page.js("return sow.get().mapAt.east"), east - 120 / scale, delta=1)
         page.keys(Keys.HOME)
-        page.until(lambda: page.js("return sow.get().mapAt === null"), 10)
+        page.until(lambda: page.js("return sow.get().mapAt === null"), 60)
         page.keys("m")
         page.settled()
 
@@ -72,17 +72,17 @@ class Judge(unittest.TestCase):
         self.open(land=[])
         page.click("[aria-label='Add landform or process']")
         page.click("[data-add=contours]")
-        page.until(lambda: self.page.state()["document"]["land"], 30)
-        page.until(lambda: "no contours yet" in page.text("[role=alert]"), 30)
+        page.until(lambda: self.page.state()["document"]["land"], 60)
+        page.until(lambda: "no contours yet" in page.text("[role=alert]"), 60)
         page.click_text("put away", "[role=alert]")
         page.click("[data-draw-contour]")
-        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 20)
+        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 60)
         for k, north in enumerate((40, 150)):
             before = self.page.state()["revision"]
             for east in (30, 150, 270):
                 self.page.mouse(self.page.at(big, east, north))
             page.keys(Keys.ENTER)
-            self.page.until(lambda: self.page.state()["revision"] > before, 30)
+            self.page.until(lambda: self.page.state()["revision"] > before, 60)
         page.settled()
         lines = self.page.state()["document"]["land"][0]["lines"]
         self.assertEqual([len(l["points"]) for l in lines], [3, 3])
@@ -99,7 +99,7 @@ class Judge(unittest.TestCase):
         count = page.js("return sow.get().manifest.sown[0].count")
         page.unfold("marks")
         page.click("[data-draw=line]")
-        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 20)
+        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 60)
         for east, north in ((40, 60), (150, 140), (260, 70)):
             self.page.mouse(self.page.at(big, east, north))
         before = self.page.state()["revision"]
@@ -144,16 +144,16 @@ class Judge(unittest.TestCase):
         r = strip.rect
         point.pointer_action.move_to_location(int(r["x"] + r["width"] / 2), int(r["y"] + 60))
         point.perform()
-        page.until(lambda: page.js("return sow.get().pinned"), 10)
+        page.until(lambda: page.js("return sow.get().pinned"), 60)
         self.assertAlmostEqual(page.js("return sow.get().place.east"), 150, delta=6)
         # dragged across the land on the map
         big = self.page.on_map()
-        page.until(lambda: page.js("return sow.get().transect"), 10)
+        page.until(lambda: page.js("return sow.get().transect"), 60)
         line = cut["line"]
         middle = ((line[0] + line[2]) / 2, (line[1] + line[3]) / 2)
         self.page.mouse(self.page.at(big, *middle), self.page.at(big, middle[0], middle[1] - 20), self.page.at(big, middle[0], middle[1] - 40))
-        page.until(lambda: page.js("return sow.get().transect.line[1]") < line[1] - 30, 10)
-        page.until(lambda: abs(page.js("return sow.get().transect.answer.north[0]") - page.js("return sow.get().transect.line[1]")) < 0.1, 30)
+        page.until(lambda: page.js("return sow.get().transect.line[1]") < line[1] - 30, 60)
+        page.until(lambda: abs(page.js("return sow.get().transect.answer.north[0]") - page.js("return sow.get().transect.line[1]")) < 0.1, 60)
         page.click("[data-csv]")
         rows = list(csv.reader(page.downloaded(".csv").open()))
         self.assertEqual(rows[0][:4], ["along_m", "east_m", "north_m", "height_m"])
@@ -177,7 +177,7 @@ class Judge(unittest.TestCase):
         page.until(lambda: filled() == 12, 90)
         page.js("""[...document.querySelectorAll('[data-proofs] button')].filter((b) => b.textContent === 'vary around')[7].click();
             setTimeout(() => document.querySelector('[data-stop-proof]').click(), 60)""")
-        page.until(lambda: filled() < 12 and not page.all("[data-stop-proof]"), 20)
+        page.until(lambda: filled() < 12 and not page.all("[data-stop-proof]"), 60)
         time.sleep(0.5)
         self.assertLess(filled(), 12)  # it stays stopped
         page.click("[aria-label='Setting to vary']")
@@ -209,11 +209,11 @@ class Judge(unittest.TestCase):
         press = ActionBuilder(page.driver, duration=30)
         press.pointer_action.move_to(held).pointer_down()
         press.perform()
-        page.until(lambda: page.js("return sow.get().manifest.heights") != whole, 30)
+        page.until(lambda: page.js("return sow.get().manifest.heights") != whole, 60)
         release = ActionBuilder(page.driver, duration=30)
         release.pointer_action.pointer_up()
         release.perform()
-        page.until(lambda: page.js("return sow.get().manifest.heights") == whole, 30)
+        page.until(lambda: page.js("return sow.get().manifest.heights") == whole, 60)
         self.assertEqual(self.page.state()["steps"], 1)
 
     def test_ready_made_lands_raw_posts_and_order(self):
@@ -230,7 +230,7 @@ class Judge(unittest.TestCase):
         file = self.folder / "posts.raw"
         file.write_bytes(h.tobytes())
         page.drop(file)
-        page.until(lambda: "fits no square" in page.text(".sheetbox"), 20)
+        page.until(lambda: "fits no square" in page.text(".sheetbox"), 60)
         for name, value in (("columns", 50), ("rows", 40)):
             field = page.one(f".sheetbox [aria-label={name}]")
             field.send_keys(Keys.CONTROL, "a")
@@ -241,9 +241,9 @@ class Judge(unittest.TestCase):
         self.assertEqual((land[-1]["kind"], land[-1]["name"]), ("heightmap", "posts"))
         # a ready-made land begins a scene
         page.click("[data-action=lands]")
-        page.until(lambda: len(page.all("[data-land]")) >= 10, 30)
+        page.until(lambda: len(page.all("[data-land]")) >= 10, 60)
         page.click("[data-land=sand-sea]")
-        page.until(lambda: self.page.state()["name"] == "Sand sea", 30)
+        page.until(lambda: self.page.state()["name"] == "Sand sea", 60)
         page.settled()
         self.assertGreater(page.js("return sow.get().manifest.highest - sow.get().manifest.lowest"), 60)
         self.assertEqual([e for e in page.errors() if "Failed to load resource" not in e], [])  # refusals that other tests asked for are no faults of the page
