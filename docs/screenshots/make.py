@@ -364,18 +364,9 @@ def still():
 
 
 def main(wanted):
-    if wanted == ["lands"]:
-        return lands()
-    if wanted == ["ground-sets"]:
-        return ground_sets()
-    if wanted == ["tools"]:
-        return tools()
-    if wanted == ["plantings"]:
-        return plantings()
-    if wanted == ["history"]:
-        return history()
-    if wanted == ["still"]:
-        return still()
+    alone = {"lands": lands, "ground-sets": ground_sets, "tools": tools, "plantings": plantings, "history": history, "still": still}
+    if len(wanted) == 1 and wanted[0] in alone:
+        return alone[wanted[0]]()
     if wanted == ["by-hand"]:
         return by_hand(json.loads(Path("samples/brackenhope.json").read_text()))
     document = json.loads(Path("samples/brackenhope.json").read_text())
@@ -392,13 +383,9 @@ def main(wanted):
     finally:
         page.close()
     if not wanted:
-        lands()
         by_hand(document)
-        tools()
-        history()
-        still()
-        ground_sets()
-        plantings()
+        for make in alone.values():
+            make()
 
 
 if __name__ == "__main__":

@@ -53,11 +53,6 @@ def schema():
     return {"scene": scene_schema(), "stages": stage_of, "sheets": [{"kind": x.kind, "label": x.label, "unit": x.unit, "help": x.help} for x in sheets.values()]}
 
 
-def _document(scene: int, body):
-    """The document of an order, or the scene's head."""
-    return read_scene(body.document if body.document is not None else scenes.state(scene).document)
-
-
 @route("GET", "/api/lands", answer=list[LandLine])
 def list_lands():
     """The ready-made lands."""
@@ -136,14 +131,14 @@ def stroke_end(scene, session, body):
 @route("POST", "/api/scenes/<int:scene>/masks", body=MaskOrder, answer=RasterInfo)
 def fill_mask(scene, body):
     """A mask filled by a where-rule or joined with another, kept as a raster for the document to name."""
-    row = strokes.filled(_document(scene, body), body)
+    row = strokes.filled(builds.document_of(scene, body), body)
     return RasterInfo(raster=row.hash, name=row.name, rows=row.rows, columns=row.columns, dtype="uint8", lowest=0, highest=255)
 
 
 @route("POST", "/api/scenes/<int:scene>/mask-pictures/<mark>", body=BuildOrder, answer=MaskPicture)
 def mask_picture(scene, mark, body):
     """A mask as conditions see it, on the view grid."""
-    return builds.mask_picture(_document(scene, body), mark)
+    return builds.mask_picture(builds.document_of(scene, body), mark)
 
 
 @route("POST", "/api/zones", answer=list[ZoneLine])
@@ -160,7 +155,7 @@ def read_zones():
 @route("POST", "/api/scenes/<int:scene>/isolines", body=IsolineOrder, answer=IsolineAnswer)
 def isoline_here(scene, body):
     """The contour through a place of the finished land, as points in m."""
-    build = builds.draw_up(_document(scene, body))
+    build = builds.draw_up(builds.document_of(scene, body))
     with builds.COMPUTING:
         heights = build.heights
     level, points = isoline_at(heights, build.grid, body.east, body.north)
@@ -170,7 +165,7 @@ def isoline_here(scene, body):
 @route("POST", "/api/scenes/<int:scene>/hollow", body=HollowOrder, answer=HollowAnswer)
 def hollow_here(scene, body):
     """The hollow that holds a place of the finished land: its floor and the rim where it runs over."""
-    build = builds.draw_up(_document(scene, body))
+    build = builds.draw_up(builds.document_of(scene, body))
     with builds.COMPUTING:
         floor, rim = hollow_at(build.heights, build.grid, body.east, body.north, -math.inf if body.above is None else body.above)
     return HollowAnswer(floor_m=floor, rim_m=rim)
@@ -206,14 +201,14 @@ def guess_raw_layout():
 def read_contour_file(scene):
     """Contours of a GeoJSON or SVG, in metres on this scene's plot; the body is the file."""
     name = unquote(request.headers.get("X-Name", "contours"))[:200]
-    return read_contours(request.get_data(cache=False), name, read_scene(scenes.state(scene).document).plot)
+    return read_contours(request.get_data(cache=False), name, builds.document_of(scene).plot)
 
 
 @route("POST", "/api/scenes/<int:scene>/lines", answer=list[ContourLine])
 def read_line_file(scene):
     """Lines of a GeoJSON or SVG, in metres on this scene's plot, with or without heights; the body is the file."""
     name = unquote(request.headers.get("X-Name", "lines"))[:200]
-    return read_contours(request.get_data(cache=False), name, read_scene(scenes.state(scene).document).plot, heights=False)
+    return read_contours(request.get_data(cache=False), name, builds.document_of(scene).plot, heights=False)
 
 
 @route("POST", "/api/scenes/<int:scene>/borrowed", body=Borrow, answer=BorrowedLand)
@@ -232,13 +227,13 @@ def borrow_land(scene, body):
 @route("POST", "/api/scenes/<int:scene>/surveys", body=SurveyOrder, answer=SurveyAnswer)
 def survey_scene(scene, body):
     """One sheet of the survey over the scene, or over a document that is not kept yet."""
-    return builds.survey(_document(scene, body), body)
+    return builds.survey(builds.document_of(scene, body), body)
 
 
 @route("POST", "/api/scenes/<int:scene>/reality", body=BuildOrder, answer=list[MeasureLine])
 def check_reality(scene, body):
     """How like real land this land is, measure by measure."""
-    build = builds.draw_up(_document(scene, body))
+    build = builds.draw_up(builds.document_of(scene, body))
     found = reality(build.heights, build.grid.spacing)
     return [MeasureLine(**{**vars(m), "value": m.value if np.isfinite(m.value) else None}, fits=m.fits) for m in found]
 
@@ -250,7 +245,7 @@ def draw_proof(scene, body):
 
 
 def _section(scene, body):
-    return transect(builds.draw_up(_document(scene, body)), tuple(body.line[:2]), tuple(body.line[2:]), body.samples, body.reach_m)
+    return transect(builds.draw_up(builds.document_of(scene, body)), tuple(body.line[:2]), tuple(body.line[2:]), body.samples, body.reach_m)
 
 
 @route("POST", "/api/scenes/<int:scene>/transects", body=TransectOrder, answer=TransectAnswer)
@@ -273,14 +268,14 @@ def transect_csv(scene, body):
 @route("POST", "/api/scenes/<int:scene>/transects.svg", body=TransectOrder)
 def transect_svg(scene, body):
     """A cross-section as a drawing to scale."""
-    document = _document(scene, body)
+    document = builds.document_of(scene, body)
     return Response(section_svg(_section(scene, body), builds.draw_up(document).means(), body.times, f"{document.name}: transect"), content_type="image/svg+xml")
 
 
 @route("POST", "/api/scenes/<int:scene>/builds", body=BuildOrder, answer=Manifest)
 def build_scene(scene, body):
     """Builds the head, or a document that is not kept yet, and tells where its products are."""
-    return builds.order(scene, body.client, _document(scene, body), body.grid == "draft")
+    return builds.order(scene, body.client, builds.document_of(scene, body), body.grid == "draft")
 
 
 @route("DELETE", "/api/scenes/<int:scene>/builds/<client>")
@@ -311,13 +306,13 @@ def events(scene):
 @route("POST", "/api/scenes/<int:scene>/hand-overs", body=HandOver, answer=Job)
 def hand_over(scene, body):
     """Starts to grow the scene into files."""
-    return jobs.start(scene, read_scene(scenes.state(scene).document), body)
+    return jobs.start(scene, builds.document_of(scene), body)
 
 
 @route("POST", "/api/scenes/<int:scene>/hand-over-forecasts", body=HandOver, answer=HandOverForecast)
 def forecast_hand_over(scene, body):
     """What a hand-over will make: megabytes and seconds, before it is made."""
-    document = read_scene(scenes.state(scene).document)
+    document = builds.document_of(scene)
     land, rest = builds.hand_over_seconds(document, body)
     grid = document.plot.grid(body.posts)
     megabytes, stand = builds.hand_over_megabytes(document, body)

@@ -22,13 +22,14 @@ from ..core.planting.place import densest
 from ..core.planting.sowing import Plants, aparts, seen_colour, wished
 from ..core.refers import missing
 from ..core.sample import heights_at
-from ..core.scene import Scene
+from ..core.scene import Scene, read_scene
 from ..core.shots.standing import stand_before, sown_from_above
 from ..core.shots.sketch import from_above, from_shot
 from ..core.surface.relief import PAPER, contribution, washed
 from ..core.survey.sheets import sheets
 from ..core.water.standing import surface_of
 from ..store import rasters as kept_rasters
+from ..store import scenes
 from .live import announce
 from .shapes import CompareAnswer, Cost, FarLine, GridShape, HandOver, Lacking, Manifest, MaskPicture, PartDifference, PieceLine, ProofOrder, SownLine, SurveyAnswer, SurveyOrder, WaterLine
 
@@ -277,6 +278,12 @@ def gone_kinds(scene: Scene) -> list[tuple[str, str]]:
     """Where a scene names a model that is not in the store, and what to say of it."""
     named = [(f"planting.{i}.mix.{k}.kind", s.name, p.kind) for i, s in enumerate(scene.planting) for k, p in enumerate(s.mix)] + [(f"pieces.{i}.kind", p.name, p.kind) for i, p in enumerate(scene.pieces)]
     return [(path, f"The model of a kind of “{owner}” is not here; a bare stake stands for it. Bring its file in again, or choose another kind.") for path, owner, kind in named if kind.startswith("own-") and kind_of(kind).tags == GONE]
+
+
+def document_of(scene_id: int, order=None) -> Scene:
+    """The document that an order brings with it, or the scene's head."""
+    given = getattr(order, "document", None)
+    return read_scene(given if given is not None else scenes.state(scene_id).document)
 
 
 def draw_up(document: Scene, draft: bool = False) -> Build:

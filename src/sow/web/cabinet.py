@@ -17,7 +17,6 @@ from ..core.formats.model import read_model
 from ..core.formats.ownkind import OwnKind, facts_of, made, model_glb
 from ..core.formats.raster import png_bytes
 from ..core.planting.nearness import KindNear, kind_nearness
-from ..core.scene import read_scene
 from ..core.shots.sketch import from_above
 from ..store import parts as kept_parts
 from ..store import rasters, scenes
@@ -271,7 +270,7 @@ def keep_drawer(body):
 @route("POST", "/api/scenes/<int:scene>/kinds-near", body=NearOrder, answer=list[KindNearLine])
 def kinds_near(scene, body):
     """For each kind of the scene how near the shots come, which level that calls for, and what it costs."""
-    build = builds.draw_up(read_scene(body.document if body.document is not None else scenes.state(scene).document))
+    build = builds.draw_up(builds.document_of(scene, body))
     with COMPUTING:
         return [KindNearLine(**vars(n)) for n in kind_nearness(build, body.wide_px)]
 

@@ -6,7 +6,6 @@ from pydantic import Field
 from ..core.build import COMPUTING
 from ..core.errors import SceneError
 from ..core.formats.texture import read_picture, read_texture, role_of
-from ..core.scene import read_scene
 from ..core.surface.match import matched
 from ..core.surface.nearness import Near, nearness
 from ..core.surface.presets import clothes, presets
@@ -97,10 +96,6 @@ class NearOrder(DocumentOrder):
 NearnessLine = shape_of(Near, "NearnessLine")
 
 
-def _document(scene: int, body):
-    return read_scene(body.document if body.document is not None else scenes.state(scene).document)
-
-
 @route("GET", "/api/ground-presets", answer=list[PresetLine])
 def ground_presets():
     """Ready sets of materials."""
@@ -112,7 +107,7 @@ def ground_preset(scene, name, body):
     """A set of materials with its bands set from this land."""
     if name not in presets:
         raise scenes.Missing(f"“{name}” among the ground presets")
-    build = builds.draw_up(_document(scene, body))
+    build = builds.draw_up(builds.document_of(scene, body))
     with COMPUTING:
         materials, told = clothes(name, build.site("water"))
     return PresetAnswer(materials=materials, told=told)
@@ -121,7 +116,7 @@ def ground_preset(scene, name, body):
 @route("POST", "/api/scenes/<int:scene>/where", body=WhereOrder, answer=WhereAnswer)
 def where_holds(scene, body):
     """Where the conditions of one entry hold on the view grid, as bytes 0 to 255, their share, and each one's own."""
-    document = _document(scene, body)
+    document = builds.document_of(scene, body)
     entries = getattr(document, body.list)
     if body.index >= len(entries):
         raise SceneError("There is no such entry.", body.list, "Choose one of the key.")
@@ -154,7 +149,7 @@ def where_holds(scene, body):
 @route("POST", "/api/scenes/<int:scene>/why", body=IsolineOrder, answer=list[ReasonLine])
 def why_here(scene, body):
     """What each material and each sowing finds at a place."""
-    build = builds.draw_up(_document(scene, body))
+    build = builds.draw_up(builds.document_of(scene, body))
     with COMPUTING:
         found = reasons(build, body.east, body.north)
     return [ReasonLine(**{**vars(r), "verdicts": [VerdictLine(**vars(v)) for v in r.verdicts]}) for r in found]
@@ -205,7 +200,7 @@ def kept_ground_picture(name):
 @route("POST", "/api/scenes/<int:scene>/match", body=MatchOrder, answer=MatchAnswer)
 def match_colour(scene, body):
     """Hue, saturation and lightness that pull a material towards the plants, another material or the ground of a place."""
-    document = _document(scene, body)
+    document = builds.document_of(scene, body)
     m = next((m for m in document.ground if m.id == body.material), None)
     if m is None:
         raise SceneError("There is no such material.", "material", "Choose one of the ground.")
@@ -234,6 +229,6 @@ def match_colour(scene, body):
 @route("POST", "/api/scenes/<int:scene>/nearness", body=NearOrder, answer=list[NearnessLine])
 def texture_nearness(scene, body):
     """For each material how near the shots come, what that needs and costs."""
-    build = builds.draw_up(_document(scene, body))
+    build = builds.draw_up(builds.document_of(scene, body))
     with COMPUTING:
         return [NearnessLine(**vars(n)) for n in nearness(build, body.wide_px)]

@@ -20,17 +20,8 @@ from ..store import parts as kept_parts
 from ..store import rasters, scenes, shared
 from . import builds
 from .api import route
+from .ground import DocumentOrder, PresetLine
 from .shapes import Shape, shape_of
-
-
-class MixLine(Shape):
-    name: str
-    label: str
-    help: str
-
-
-class PlantingOrder(Shape):
-    document: dict | None = None
 
 
 class MixAnswer(Shape):
@@ -68,7 +59,7 @@ class PlacesAnswer(Shape):
     told: list[str]
 
 
-class ToneOrder(PlantingOrder):
+class ToneOrder(DocumentOrder):
     sowing: str
     towards: str = Field(description="Another sowing, or “ground”: what lies under it.")
     amount: float = Field(100, ge=0, le=100)
@@ -102,22 +93,18 @@ class NewMix(Shape):
     marks: list[dict] = []
 
 
-def _document(scene: int, body=None):
-    return read_scene(body.document if body is not None and body.document is not None else scenes.state(scene).document)
-
-
-@route("GET", "/api/mixes", answer=list[MixLine])
+@route("GET", "/api/mixes", answer=list[PresetLine])
 def planting_mixes():
     """Ready planting mixes."""
-    return [MixLine(name=p.name, label=p.label, help=p.help) for p in mixes.values()]
+    return [PresetLine(name=p.name, label=p.label, help=p.help) for p in mixes.values()]
 
 
-@route("POST", "/api/scenes/<int:scene>/mixes/<name>", body=PlantingOrder, answer=MixAnswer)
+@route("POST", "/api/scenes/<int:scene>/mixes/<name>", body=DocumentOrder, answer=MixAnswer)
 def planting_mix(scene, name, body):
     """A planting mix with its bands set from this land."""
     if name not in mixes:
         raise scenes.Missing(f"“{name}” among the planting mixes")
-    document = _document(scene, body)
+    document = builds.document_of(scene, body)
     build = builds.draw_up(document)
     with COMPUTING:
         sowings, marks, told = mixed(name, build.site("planting"))
@@ -126,10 +113,10 @@ def planting_mix(scene, name, body):
     return MixAnswer(sowings=sowings, marks=marks, told=told, plants=[round(p) for p in plants])
 
 
-@route("POST", "/api/scenes/<int:scene>/faults", body=PlantingOrder, answer=FaultAnswer)
+@route("POST", "/api/scenes/<int:scene>/faults", body=DocumentOrder, answer=FaultAnswer)
 def planting_faults(scene, body):
     """What floats, sinks too deep, stands in one another, or repeats side by side in a shot."""
-    build = builds.draw_up(_document(scene, body))
+    build = builds.draw_up(builds.document_of(scene, body))
     with COMPUTING:
         found, count = faults(build)
     return FaultAnswer(faults=[FaultLine(**vars(f)) for f in found], count=count)
@@ -139,7 +126,7 @@ def planting_faults(scene, body):
 def schedule(scene):
     """How many of each kind, per sowing."""
     with COMPUTING:
-        return [ScheduleLine(**c) for c in counts(builds.draw_up(_document(scene)))]
+        return [ScheduleLine(**c) for c in counts(builds.draw_up(builds.document_of(scene)))]
 
 
 def _sent(data, kind: str, name: str) -> Response:
@@ -150,28 +137,28 @@ def _sent(data, kind: str, name: str) -> Response:
 def schedule_file(scene):
     """The schedule of kinds as CSV."""
     with COMPUTING:
-        return _sent(schedule_csv(builds.draw_up(_document(scene))), "text/csv; charset=utf-8", "schedule.csv")
+        return _sent(schedule_csv(builds.draw_up(builds.document_of(scene))), "text/csv; charset=utf-8", "schedule.csv")
 
 
 @route("GET", "/api/scenes/<int:scene>/plan.svg")
 def plan_as_svg(scene):
     """The planting plan as SVG."""
     with COMPUTING:
-        return _sent(plan_svg(builds.draw_up(_document(scene))), "image/svg+xml", "planting-plan.svg")
+        return _sent(plan_svg(builds.draw_up(builds.document_of(scene))), "image/svg+xml", "planting-plan.svg")
 
 
 @route("GET", "/api/scenes/<int:scene>/plan.pdf")
 def plan_as_pdf(scene):
     """The planting plan as PDF."""
     with COMPUTING:
-        return _sent(plan_pdf(builds.draw_up(_document(scene))), "application/pdf", "planting-plan.pdf")
+        return _sent(plan_pdf(builds.draw_up(builds.document_of(scene))), "application/pdf", "planting-plan.pdf")
 
 
 @route("POST", "/api/scenes/<int:scene>/places", answer=PlacesAnswer)
 def read_places(scene):
     """Places from a CSV, GeoJSON points or the named nodes of a GLB, kept for a sowing to stand at; the body is the file."""
     name = unquote(request.headers.get("X-Name", "places"))[:120]
-    found = read_positions(request.get_data(cache=False), name, _document(scene).plot)
+    found = read_positions(request.get_data(cache=False), name, builds.document_of(scene).plot)
     return PlacesAnswer(places=rasters.keep(found.table, f"places: {name}").hash, name=name, names=found.names, counts=found.counts(), likely=[likely(n) for n in found.names], told=found.told)
 
 
@@ -185,7 +172,7 @@ def likely(name: str) -> str:
 @route("POST", "/api/scenes/<int:scene>/tones", body=ToneOrder, answer=ToneAnswer)
 def pull_tones(scene, body):
     """Two sowings compared in colour, or one with the ground that it stands on, and the tints that pull the first towards the other."""
-    document = _document(scene, body)
+    document = builds.document_of(scene, body)
     index = next((i for i, s in enumerate(document.planting) if s.id == body.sowing), None)
     if index is None:
         raise SceneError("There is no such sowing.", "sowing", "Choose one of the planting.")

@@ -4379,15 +4379,6 @@ export interface components {
              */
             plants: number[];
         };
-        /** MixLine */
-        MixLine: {
-            /** Name */
-            name: string;
-            /** Label */
-            label: string;
-            /** Help */
-            help: string;
-        };
         /** ModelAnswer */
         ModelAnswer: {
             /** Source */
@@ -5301,16 +5292,6 @@ export interface components {
              * @default 256
              */
             tile_m: number;
-        };
-        /** PlantingOrder */
-        PlantingOrder: {
-            /**
-             * Document
-             * @default null
-             */
-            document: {
-                [key: string]: unknown;
-            } | null;
         };
         /** Plot */
         Plot: {
@@ -8755,7 +8736,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MixLine"][];
+                    "application/json": components["schemas"]["PresetLine"][];
                 };
             };
             /** @description A problem */
@@ -8781,7 +8762,7 @@ export interface operations {
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["PlantingOrder"];
+                "application/json": components["schemas"]["DocumentOrder"];
             };
         };
         responses: {
@@ -8816,7 +8797,7 @@ export interface operations {
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["PlantingOrder"];
+                "application/json": components["schemas"]["DocumentOrder"];
             };
         };
         responses: {

@@ -7,6 +7,7 @@ from scipy.spatial import cKDTree
 from ..build import Build
 from ..cabinet import kind_of
 from ..sample import heights_at
+from ..shots.shot import aside
 from ..survey.sight import hidden_by
 
 MOST = 400
@@ -112,6 +113,6 @@ def _in_shot(build, shot, hidden, east, north, tall) -> bool:
     away = np.hypot(dx, dy)
     if away > 120 * max(tall, 0.3) or away < 0.5:
         return False
-    off = abs((np.degrees(np.arctan2(dx, dy)) - shot.bearing + 180) % 360 - 180)
+    off, half = aside(shot, dx, dy)
     r, c = int(round(float(build.grid.rows_of(north)))), int(round(float(build.grid.cols_of(east))))
-    return bool(off < np.degrees(np.arctan(18 / shot.focal_mm)) and hidden[min(max(r, 0), build.grid.ny - 1), min(max(c, 0), build.grid.nx - 1)] < tall)
+    return bool(off < half and hidden[min(max(r, 0), build.grid.ny - 1), min(max(c, 0), build.grid.nx - 1)] < tall)

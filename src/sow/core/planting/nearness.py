@@ -6,6 +6,7 @@ import numpy as np
 from ..build import Build
 from ..cabinet import kind_of
 from ..sample import heights_at
+from ..shots.shot import aside
 from ..survey.sight import hidden_by
 
 
@@ -49,9 +50,9 @@ def kind_nearness(build: Build, wide_px: int = 1920) -> list[KindNear]:
             up = heights_at(build.heights, grid, np.clip(at[:, 0], 0, grid.width_m), np.clip(at[:, 1], 0, grid.depth_m))
             eye = float(heights_at(build.heights, grid, np.array([np.clip(s.east_m, 0, grid.width_m)]), np.array([np.clip(s.north_m, 0, grid.depth_m)]))[0]) + s.eye_m
             away = np.sqrt(dx * dx + dy * dy + (up + kind.height_m * at[:, 2] / 2 - eye) ** 2)
-            turn = np.abs((np.degrees(np.arctan2(dx, dy)) - s.bearing + 180) % 360 - 180)
+            turn, half = aside(s, dx, dy)
             rows, cols = (np.clip(np.rint(v).astype(int), 0, n - 1) for v, n in ((grid.rows_of(at[:, 1]), grid.ny), (grid.cols_of(at[:, 0]), grid.nx)))
-            seen = (turn < np.degrees(np.arctan(18 / s.focal_mm)) + np.degrees(np.arctan(kind.reach_m / np.maximum(away, 0.5)))) & (hidden[rows, cols] < kind.height_m * at[:, 2])
+            seen = (turn < half + np.degrees(np.arctan(kind.reach_m / np.maximum(away, 0.5)))) & (hidden[rows, cols] < kind.height_m * at[:, 2])
             if not seen.any():
                 continue
             near = wide_px / 36 * s.focal_mm / 900  # the view's own measure of nearness, at this width

@@ -22,3 +22,8 @@ def field_of_view(shot: Shot) -> tuple[float, float]:
     across = 2 * np.arctan(18 / shot.focal_mm)
     up = 2 * np.arctan(np.tan(across / 2) * shot.height_px / shot.width_px)
     return float(np.rad2deg(across)), float(np.rad2deg(up))
+
+
+def aside(shot: Shot, dx, dy) -> tuple[np.ndarray, float]:
+    """Degrees by which places `dx` east and `dy` north of a shot lie beside its axis, and half of what its frame spans."""
+    return np.abs((np.degrees(np.arctan2(dx, dy)) - shot.bearing + 180) % 360 - 180), float(np.degrees(np.arctan(18 / shot.focal_mm)))

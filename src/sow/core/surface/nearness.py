@@ -4,6 +4,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..build import Build
+from ..shots.shot import aside
 from ..survey.sight import hidden_by
 
 TEXELS = 512
@@ -31,8 +32,8 @@ def nearness(build: Build, wide_px: int = 1920) -> list[Near]:
     for s in (s for s in build.scene.shots if s.on):
         dx, dy = x - s.east_m, y - s.north_m
         away = np.maximum(np.hypot(dx, dy), 0.0)
-        turn = np.abs((np.degrees(np.arctan2(dx, dy)) - s.bearing + 180) % 360 - 180)
-        frame = (turn < np.degrees(np.arctan(18 / s.focal_mm)) + 3) | (away < grid.spacing)
+        turn, half = aside(s, dx, dy)
+        frame = (turn < half + 3) | (away < grid.spacing)
         far = np.hypot(away, s.eye_m)
         seen.append((s, np.where(frame & (hidden_by(build.heights, grid, s.east_m, s.north_m, s.eye_m) < 0.3), far, np.inf)))
     shares = build.ground()
