@@ -1,4 +1,5 @@
 """`python -m tests [NAME ...]`."""
+
 import sys
 
 from tests.runner import main

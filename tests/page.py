@@ -1,4 +1,5 @@
 """Drives the real page in headless Chromium."""
+
 import base64
 import io
 import tempfile
@@ -13,9 +14,11 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
 
-FLAGS = ("--headless=new --no-sandbox --enable-unsafe-swiftshader --use-angle=swiftshader --disable-background-networking "
-         "--disable-component-update --disable-sync --no-first-run --no-default-browser-check --disable-quic --hide-scrollbars "
-         "--force-device-scale-factor=1 --window-size=1280,943 --disable-gpu-compositing --disable-gpu-rasterization").split()
+FLAGS = (
+    "--headless=new --no-sandbox --enable-unsafe-swiftshader --use-angle=swiftshader --disable-background-networking "
+    "--disable-component-update --disable-sync --no-first-run --no-default-browser-check --disable-quic --hide-scrollbars "
+    "--force-device-scale-factor=1 --window-size=1280,943 --disable-gpu-compositing --disable-gpu-rasterization"
+).split()
 
 STILL = """const [pose, width, height, frames] = arguments, done = arguments[arguments.length - 1];
     sow.view.still(pose, width, height, frames, () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => done(r.result); r.readAsDataURL(b); });"""
@@ -32,7 +35,9 @@ class Page:
         options.binary_location = "/usr/bin/chromium"
         for flag in [*FLAGS, f"--user-data-dir={self.home.name}/profile"]:
             options.add_argument(flag)
-        options.add_experimental_option("prefs", {"download.default_directory": str(self.downloads)})
+        options.add_experimental_option(
+            "prefs", {"download.default_directory": str(self.downloads)}
+        )
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
         self.driver = webdriver.Chrome(options, webdriver.ChromeService("/usr/bin/chromedriver"))
         self.driver.set_script_timeout(300)
@@ -47,7 +52,9 @@ class Page:
         self.home.cleanup()
 
     def until(self, truth, seconds: float = 120, what: str = ""):
-        return WebDriverWait(self.driver, seconds, 0.05, ignored_exceptions=[Exception]).until(lambda d: truth(), what)
+        return WebDriverWait(self.driver, seconds, 0.05, ignored_exceptions=[Exception]).until(
+            lambda d: truth(), what
+        )
 
     def one(self, css: str):
         return self.driver.find_element(By.CSS_SELECTOR, css)
@@ -67,7 +74,9 @@ class Page:
         self.js("arguments[0].scrollIntoView({block: 'center'})", element)
         place = None
         for _ in range(20):
-            now = self.js("const r = arguments[0].getBoundingClientRect(); return [r.left, r.top]", element)
+            now = self.js(
+                "const r = arguments[0].getBoundingClientRect(); return [r.left, r.top]", element
+            )
             if now == place:
                 break
             place = now
@@ -76,7 +85,15 @@ class Page:
 
     def click_text(self, words: str, within: str = "body") -> None:
         def find():
-            return next((e for e in self.all(f"{within} button, {within} a, {within} [role=menuitem]") if e.text.strip().startswith(words) and e.is_displayed()), None)
+            return next(
+                (
+                    e
+                    for e in self.all(f"{within} button, {within} a, {within} [role=menuitem]")
+                    if e.text.strip().startswith(words) and e.is_displayed()
+                ),
+                None,
+            )
+
         self.until(lambda: find() is not None, 60, f"no “{words}”")
         self._press(find())
 
@@ -95,7 +112,13 @@ class Page:
     def settled(self, seconds: float = 180, begun: float = 0.15) -> None:
         """No build pending, everything of the newest revision drawn. What was just done is given `begun` seconds to begin."""
         time.sleep(begun)
-        self.until(lambda: self.js("const s = window.sow; return !!(s && s.get().products && !s.get().building && !s.get().products.manifest.draft && s.view.settled)"), seconds, "not settled")
+        self.until(
+            lambda: self.js(
+                "const s = window.sow; return !!(s && s.get().products && !s.get().building && !s.get().products.manifest.draft && s.view.settled)"
+            ),
+            seconds,
+            "not settled",
+        )
         time.sleep(0.05)
 
     def state(self) -> dict:
@@ -103,7 +126,9 @@ class Page:
 
     def kept(self, before: int, seconds: float = 60) -> dict:
         """Waits until a revision after `before` is kept and everything is drawn; gives the state."""
-        self.until(lambda: self.js("return sow.get().state.revision") > before, seconds, "nothing was kept")
+        self.until(
+            lambda: self.js("return sow.get().state.revision") > before, seconds, "nothing was kept"
+        )
         self.settled(begun=0.02)
         return self.state()
 
@@ -112,13 +137,20 @@ class Page:
         if not self.js("return sow.get().mapOnFace"):
             self.js("document.querySelector('[data-pad]').focus()")
             self.keys("m")
-        return self.until(lambda: next(e for e in self.all("[data-map]") if e.size["width"] > 600), 20)
+        return self.until(
+            lambda: next(e for e in self.all("[data-map]") if e.size["width"] > 600), 20
+        )
 
     def at(self, big, east: float, north: float) -> tuple[float, float]:
         """A place in metres on the map as a point of the page."""
-        left, top, width, height, e0, n0, k, w, d = self.js("const r = arguments[0].getBoundingClientRect(), a = sow.get().mapAt, p = sow.get().doc.plot; return [r.left, r.top, r.width, r.height, a && a.east, a && a.north, a && a.scale, p.width_m, p.depth_m]", big)
+        left, top, width, height, e0, n0, k, w, d = self.js(
+            "const r = arguments[0].getBoundingClientRect(), a = sow.get().mapAt, p = sow.get().doc.plot; return [r.left, r.top, r.width, r.height, a && a.east, a && a.north, a && a.scale, p.width_m, p.depth_m]",
+            big,
+        )
         k = k or min((width - 52) / w, (height - 52) / d)
-        return left + width / 2 + (east - (w / 2 if e0 is None else e0)) * k, top + height / 2 - (north - (d / 2 if n0 is None else n0)) * k
+        return left + width / 2 + (east - (w / 2 if e0 is None else e0)) * k, top + height / 2 - (
+            north - (d / 2 if n0 is None else n0)
+        ) * k
 
     def mouse(self, *moves: tuple[float, float]) -> None:
         """Press at the first point, move through the rest, release."""
@@ -134,11 +166,16 @@ class Page:
 
     def drop(self, path: Path, css: str = "[data-pad]") -> None:
         """Drops a file from the disk on an element, as a person would."""
-        field = self.js("const i = document.createElement('input'); i.type = 'file'; i.style.display = 'none'; document.body.append(i); return i")
+        field = self.js(
+            "const i = document.createElement('input'); i.type = 'file'; i.style.display = 'none'; document.body.append(i); return i"
+        )
         field.send_keys(str(path))
-        self.js("""const t = new DataTransfer(); t.items.add(arguments[0].files[0]); arguments[0].remove();
+        self.js(
+            """const t = new DataTransfer(); t.items.add(arguments[0].files[0]); arguments[0].remove();
             for (const k of ['dragenter', 'dragover', 'drop']) arguments[1].dispatchEvent(new DragEvent(k, {dataTransfer: t, bubbles: true, cancelable: true}));""",
-                field, self.one(css))
+            field,
+            self.one(css),
+        )
 
     def unfold(self, section: str) -> None:
         head = f"[data-section={section}] > button"
@@ -148,18 +185,30 @@ class Page:
 
     def downloaded(self, ending: str, seconds: float = 180) -> Path:
         def ready():
-            return next((p for p in self.downloads.iterdir() if p.name.endswith(ending) and not p.name.endswith(".crdownload")), None)
+            return next(
+                (
+                    p
+                    for p in self.downloads.iterdir()
+                    if p.name.endswith(ending) and not p.name.endswith(".crdownload")
+                ),
+                None,
+            )
+
         self.until(ready, seconds, f"no download *{ending}")
         return ready()
 
     def still(self, pose: dict, width=400, height=300, frames=1) -> np.ndarray:
         """A still of the scene from a pose, float64 (height, width, 3), sRGB 0..255."""
         data = self.driver.execute_async_script(STILL, pose, width, height, frames)
-        return np.asarray(Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")).astype(float)
+        return np.asarray(
+            Image.open(io.BytesIO(base64.b64decode(data.split(",")[1]))).convert("RGB")
+        ).astype(float)
 
     def shot(self, path: Path) -> None:
         # the renderer's own queue is emptied first: a frame in software may take longer than a screenshot waits
-        self.js("const v = window.sow && sow.view; if (v) { const gl = v.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); }")
+        self.js(
+            "const v = window.sow && sow.view; if (v) { const gl = v.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); }"
+        )
         self.driver.save_screenshot(str(path))
 
     def shot_if_failed(self, test) -> None:

@@ -3,6 +3,7 @@
 Files that drive the page run in one process, one after the other, as each needs the whole machine to draw; the others run beside them in a
 second process with a server of its own. What a file prints is shown whole.
 """
+
 import io
 import multiprocessing
 import os
@@ -35,7 +36,11 @@ def one(name: str) -> tuple:
     suite = unittest.defaultTestLoader.loadTestsFromName(f"tests.test_{name}")
     r = unittest.TextTestRunner(told, resultclass=Told, verbosity=2).run(suite)
     failed = len(r.failures) + len(r.errors) + len(r.unexpectedSuccesses)
-    return told.getvalue(), r.seconds, (r.passed + len(r.expectedFailures), failed if r.testsRun else failed + 1, len(r.skipped))
+    return (
+        told.getvalue(),
+        r.seconds,
+        (r.passed + len(r.expectedFailures), failed if r.testsRun else failed + 1, len(r.skipped)),
+    )
 
 
 def work(queues, results) -> None:
@@ -44,10 +49,13 @@ def work(queues, results) -> None:
         while (name := names.get()) is not None:
             try:
                 results.put((name, *one(name)))
-            except BaseException as e:  # a file that cannot even be loaded fails, and the next is run
+            except (
+                BaseException
+            ) as e:  # a file that cannot even be loaded fails, and the next is run
                 results.put((name, f"{name}: {e!r}\n", {}, (0, 1, 0)))
         names.put(None)  # for the other process
     from tests import served
+
     served.end()
     results.put(None)
 
@@ -55,14 +63,30 @@ def work(queues, results) -> None:
 def main(names: list[str]) -> int:
     here = Path(__file__).parent
     names = names or sorted(p.stem.removeprefix("test_") for p in here.glob("test_*.py"))
-    drives = {n for n in names if (here / f"test_{n}.py").exists() and "Page(" in (here / f"test_{n}.py").read_text()}
-    os.environ.setdefault("OMP_WAIT_POLICY", "PASSIVE")  # threads that wait leave the processor to the other process
+    drives = {
+        n
+        for n in names
+        if (here / f"test_{n}.py").exists() and "Page(" in (here / f"test_{n}.py").read_text()
+    }
+    os.environ.setdefault(
+        "OMP_WAIT_POLICY", "PASSIVE"
+    )  # threads that wait leave the processor to the other process
     spawn = multiprocessing.get_context("spawn")
-    paged, plain, results, count, seconds = spawn.Queue(), spawn.Queue(), spawn.Queue(), [0, 0, 0], {}
+    paged, plain, results, count, seconds = (
+        spawn.Queue(),
+        spawn.Queue(),
+        spawn.Queue(),
+        [0, 0, 0],
+        {},
+    )
     for queue, mine in ((paged, drives), (plain, set(names) - drives)):
         for item in [*(n for n in names if n in mine), None]:
             queue.put(item)
-    workers = [spawn.Process(target=work, args=([paged, plain], results))] + ([spawn.Process(target=work, args=([plain], results))] if drives and len(names) > len(drives) else [])
+    workers = [spawn.Process(target=work, args=([paged, plain], results))] + (
+        [spawn.Process(target=work, args=([plain], results))]
+        if drives and len(names) > len(drives)
+        else []
+    )
     for w in workers:
         w.start()
     left, open_names = len(workers), set(names)

@@ -1,4 +1,5 @@
 """A server and a database cluster of the tests' own, in a folder of their own."""
+
 import atexit
 import json
 import os
@@ -20,7 +21,9 @@ def server() -> Server:
     if _server is None:
         folder = Path(tempfile.mkdtemp(prefix="sow-test-"))
         folder.chmod(0o755)
-        os.environ.setdefault("SOW_CACHE", str(Path(tempfile.gettempdir()) / f"sow-test-cabinet-{os.getuid()}"))
+        os.environ.setdefault(
+            "SOW_CACHE", str(Path(tempfile.gettempdir()) / f"sow-test-cabinet-{os.getuid()}")
+        )
         os.environ["SOW_PORT"] = str(free_port())  # two test processes must not wish for the same
         _server = Server(folder)
         atexit.register(end)

@@ -1,4 +1,5 @@
 """Water, light, shots and what the plants look like from afar."""
+
 import unittest
 
 import numpy as np
@@ -12,12 +13,36 @@ from sow.core.surface.bake import baked, ground_picture
 from sow.core.surface.relief import contribution, shaded, washed
 from sow.core.water.standing import Water, levels
 
-BOWLS = [{"id": "a", "name": "a", "kind": "form", "form": "basin", "height_m": 20, "length_m": 200, "breadth_m": 200, "east_m": 150, "north_m": 200},
-         {"id": "b", "name": "b", "kind": "form", "form": "basin", "height_m": 12, "length_m": 160, "breadth_m": 160, "east_m": 400, "north_m": 250}]
+BOWLS = [
+    {
+        "id": "a",
+        "name": "a",
+        "kind": "form",
+        "form": "basin",
+        "height_m": 20,
+        "length_m": 200,
+        "breadth_m": 200,
+        "east_m": 150,
+        "north_m": 200,
+    },
+    {
+        "id": "b",
+        "name": "b",
+        "kind": "form",
+        "form": "basin",
+        "height_m": 12,
+        "length_m": 160,
+        "breadth_m": 160,
+        "east_m": 400,
+        "north_m": 250,
+    },
+]
 
 
 def built(posts=201, **more):
-    scene = read_scene({"name": "t", "plot": {"width_m": 600, "depth_m": 400, "posts": 601}, "land": BOWLS, **more})
+    scene = read_scene(
+        {"name": "t", "plot": {"width_m": 600, "depth_m": 400, "posts": 601}, "land": BOWLS, **more}
+    )
     return Build(scene, scene.plot.grid(posts), Cache())
 
 
@@ -39,12 +64,19 @@ class Standing(unittest.TestCase):
         xs = b.grid.xs()
         self.assertTrue(wet.any())
         self.assertGreater(xs[np.nonzero(wet)[1]].min(), 300)
-        self.assertFalse(built(water=[water(reach="pool", east_m=550, north_m=50)]).water()[1][0].any())
-        self.assertFalse(built(water=[water(reach="pool", east_m=-900, north_m=50)]).water()[1][0].any())
+        self.assertFalse(
+            built(water=[water(reach="pool", east_m=550, north_m=50)]).water()[1][0].any()
+        )
+        self.assertFalse(
+            built(water=[water(reach="pool", east_m=-900, north_m=50)]).water()[1][0].any()
+        )
 
     def test_a_rising_level_never_uncovers_and_the_higher_water_wins(self):
         b = built()
-        areas = [levels([Water(id="w", name="w", level_m=l)], b.heights, b.grid)[1][0].sum() for l in (-19, -15, -10, -5, -1)]
+        areas = [
+            levels([Water(id="w", name="w", level_m=l)], b.heights, b.grid)[1][0].sum()
+            for l in (-19, -15, -10, -5, -1)
+        ]
         self.assertEqual(areas, sorted(areas))
         for order in ((-5, -9), (-9, -5)):
             both = [Water(id=f"w{k}", name="w", level_m=l) for k, l in enumerate(order)]
@@ -53,8 +85,15 @@ class Standing(unittest.TestCase):
         self.assertFalse(np.isfinite(levels(off, b.heights, b.grid)[0]).any())
 
     def test_the_shore_rule_follows_the_water(self):
-        ground = [{"id": "g", "name": "g", "ground": "turf"},
-                  {"id": "s", "name": "s", "ground": "gravel", "where": [{"kind": "shore", "low": 0, "high": 1, "soft": 0.1, "within_m": 60}]}]
+        ground = [
+            {"id": "g", "name": "g", "ground": "turf"},
+            {
+                "id": "s",
+                "name": "s",
+                "ground": "gravel",
+                "where": [{"kind": "shore", "low": 0, "high": 1, "soft": 0.1, "within_m": 60}],
+            },
+        ]
         for level in (-12, -5):
             b = built(water=[water(level_m=level)], ground=ground)
             there = b.ground()[1] > 0.5
@@ -66,9 +105,17 @@ class Standing(unittest.TestCase):
 
 class Air(unittest.TestCase):
     def test_the_sun_stands_where_it_is_said_to(self):
-        np.testing.assert_allclose(sun_direction(Light(sun_bearing=90, sun_height=0)), [1, 0, 0], atol=1e-9)
-        np.testing.assert_allclose(sun_direction(Light(sun_bearing=180, sun_height=30)), [0, -np.cos(np.pi / 6), 0.5], atol=1e-9)
-        np.testing.assert_allclose(sun_direction(Light(sun_bearing=17, sun_height=90)), [0, 0, 1], atol=1e-9)
+        np.testing.assert_allclose(
+            sun_direction(Light(sun_bearing=90, sun_height=0)), [1, 0, 0], atol=1e-9
+        )
+        np.testing.assert_allclose(
+            sun_direction(Light(sun_bearing=180, sun_height=30)),
+            [0, -np.cos(np.pi / 6), 0.5],
+            atol=1e-9,
+        )
+        np.testing.assert_allclose(
+            sun_direction(Light(sun_bearing=17, sun_height=90)), [0, 0, 1], atol=1e-9
+        )
 
     def test_haze_leaves_a_fiftieth_at_its_distance(self):
         light = Light(haze_m=3000)
@@ -76,10 +123,14 @@ class Air(unittest.TestCase):
         self.assertTrue((np.diff(haze_share(light, np.arange(0, 9000, 100))) > 0).all())
 
     def test_lenses(self):
-        across, up = field_of_view(Shot(id="s", name="s", focal_mm=18, width_px=1000, height_px=1000))
+        across, up = field_of_view(
+            Shot(id="s", name="s", focal_mm=18, width_px=1000, height_px=1000)
+        )
         self.assertAlmostEqual(across, 90, places=6)
         self.assertAlmostEqual(up, 90, places=6)
-        self.assertAlmostEqual(field_of_view(Shot(id="s", name="s", focal_mm=50))[0], 39.6, delta=0.05)
+        self.assertAlmostEqual(
+            field_of_view(Shot(id="s", name="s", focal_mm=50))[0], 39.6, delta=0.05
+        )
 
 
 class FromAfar(unittest.TestCase):
@@ -93,31 +144,57 @@ class FromAfar(unittest.TestCase):
         self.assertEqual(shares, sorted(shares))
         self.assertGreater(shares[-1], 0.5)
         from sow.core.cabinet import kind_of
+
         np.testing.assert_allclose(cover[5, 5, :3], kind_of("heather").colour, atol=0.01)
-        self.assertEqual(float(built(planting=[{**self.HEATHER, "on": False}]).plant_cover().max()), 0)
+        self.assertEqual(
+            float(built(planting=[{**self.HEATHER, "on": False}]).plant_cover().max()), 0
+        )
 
     def test_the_far_land_wears_the_same_clothes(self):
         ground = [{"id": "g", "name": "g", "ground": "snow"}]
-        pale, dark = (built(ground=ground if k else [{**ground[0], "ground": "peat"}]).beyond_colour() for k in (1, 0))
+        pale, dark = (
+            built(ground=ground if k else [{**ground[0], "ground": "peat"}]).beyond_colour()
+            for k in (1, 0)
+        )
         self.assertGreater(pale[..., :3].mean(), 3 * dark[..., :3].mean())
 
     def test_the_baked_ground_has_its_materials_colours_and_unit_normals(self):
         from sow.core.cabinet import grounds
-        ground = [{"id": "g", "name": "g", "ground": "turf", "size_m": 4}, {"id": "h", "name": "h", "ground": "sand", "size_m": 4, "where": [
-            {"kind": "height", "low": -100, "high": -6, "soft": 0.1}]}]
+
+        ground = [
+            {"id": "g", "name": "g", "ground": "turf", "size_m": 4},
+            {
+                "id": "h",
+                "name": "h",
+                "ground": "sand",
+                "size_m": 4,
+                "where": [{"kind": "height", "low": -100, "high": -6, "soft": 0.1}],
+            },
+        ]
         b = built(ground=ground)
         picture = ground_picture(b, 300)
         self.assertEqual(picture.shape, (200, 300, 3))
-        np.testing.assert_allclose(picture[:20, -20:].mean((0, 1)), grounds["turf"].mean(), rtol=0.15)
-        np.testing.assert_allclose(picture[98:103, 73:78].mean((0, 1)), grounds["sand"].mean(), rtol=0.2)
+        np.testing.assert_allclose(
+            picture[:20, -20:].mean((0, 1)), grounds["turf"].mean(), rtol=0.15
+        )
+        np.testing.assert_allclose(
+            picture[98:103, 73:78].mean((0, 1)), grounds["sand"].mean(), rtol=0.2
+        )
         _, normal = baked(b, 300, b.heights[::4, ::4])
         length = np.linalg.norm(normal / 255 * 2 - 1, axis=-1)
         np.testing.assert_allclose(length, 1, atol=0.02)
-        self.assertGreater((normal[..., 2] > 200).mean(), 0.95)  # what differs from the coarse mesh is slight
+        self.assertGreater(
+            (normal[..., 2] > 200).mean(), 0.95
+        )  # what differs from the coarse mesh is slight
 
     def test_tint_and_brightness(self):
         plain = ground_picture(built(ground=[{"id": "g", "name": "g", "ground": "sand"}]), 200)
-        red = ground_picture(built(ground=[{"id": "g", "name": "g", "ground": "sand", "tint": "#ff0000", "bright": 50}]), 200)
+        red = ground_picture(
+            built(
+                ground=[{"id": "g", "name": "g", "ground": "sand", "tint": "#ff0000", "bright": 50}]
+            ),
+            200,
+        )
         np.testing.assert_allclose(red[..., 0], plain[..., 0] / 2, rtol=1e-4)
         self.assertEqual(float(red[..., 1:].max()), 0)
 
@@ -128,7 +205,9 @@ class FromAfar(unittest.TestCase):
         self.assertEqual((shown.dtype, shown.ndim), (np.uint8, 3))
         self.assertGreater(shown.std(), 8)
         self.assertLess(contribution(first, first, b.grid.spacing).std(), 12)
-        east = shaded(np.tile(np.arange(60, dtype=np.float32), (40, 1)), 1.0)  # rises to the east, so it faces the light in the west
+        east = shaded(
+            np.tile(np.arange(60, dtype=np.float32), (40, 1)), 1.0
+        )  # rises to the east, so it faces the light in the west
         west = shaded(np.tile(-np.arange(60, dtype=np.float32), (40, 1)), 1.0)
         self.assertGreater(east.mean(), west.mean() + 60)
         half = washed(np.tile(np.linspace(0, 1, 80, dtype=np.float32), (60, 1)), (0.1, 0.1, 0.1))

@@ -1,4 +1,5 @@
 """Files: what grow writes is read by other libraries and is the same each time; bad files are refused in plain words."""
+
 import contextlib
 import csv
 import io
@@ -27,14 +28,43 @@ from sow.core.formats.folder import open_scene
 from sow.core.formats.raster import read_raster
 from sow.core.scene import read_scene
 
-SCENE = {"name": "Small heath", "plot": {"width_m": 200, "depth_m": 150, "posts": 201, "seed": 3},
-         "land": [{"id": "h", "name": "h", "kind": "heightmap", "raster": "maps/h.png", "lowest_m": 5, "highest_m": 45}],
-         "water": [{"id": "w", "name": "Lake", "level_m": 9}],
-         "ground": [{"id": "a", "name": "Turf", "ground": "turf"},
-                    {"id": "b", "name": "Rock, steep", "ground": "granite", "where": [{"kind": "slope", "low": 20, "high": 90}]}],
-         "planting": [{"id": "p", "name": "Mixed \"heath\", low", "mix": [{"kind": "heather", "share": 60}, {"kind": "boulder", "share": 40}],
-                       "density": 8, "apart_m": 0.6, "stance": {"lean": 60, "sway": 8}}],
-         "pieces": [{"id": "m", "name": "Person", "kind": "person", "east_m": 100, "north_m": 75, "turn": 90}]}
+SCENE = {
+    "name": "Small heath",
+    "plot": {"width_m": 200, "depth_m": 150, "posts": 201, "seed": 3},
+    "land": [
+        {
+            "id": "h",
+            "name": "h",
+            "kind": "heightmap",
+            "raster": "maps/h.png",
+            "lowest_m": 5,
+            "highest_m": 45,
+        }
+    ],
+    "water": [{"id": "w", "name": "Lake", "level_m": 9}],
+    "ground": [
+        {"id": "a", "name": "Turf", "ground": "turf"},
+        {
+            "id": "b",
+            "name": "Rock, steep",
+            "ground": "granite",
+            "where": [{"kind": "slope", "low": 20, "high": 90}],
+        },
+    ],
+    "planting": [
+        {
+            "id": "p",
+            "name": 'Mixed "heath", low',
+            "mix": [{"kind": "heather", "share": 60}, {"kind": "boulder", "share": 40}],
+            "density": 8,
+            "apart_m": 0.6,
+            "stance": {"lean": 60, "sway": 8},
+        }
+    ],
+    "pieces": [
+        {"id": "m", "name": "Person", "kind": "person", "east_m": 100, "north_m": 75, "turn": 90}
+    ],
+}
 
 
 def hill() -> np.ndarray:
@@ -65,7 +95,10 @@ class Grow(unittest.TestCase):
         told = json.loads((self.out / "height.json").read_text())
         png = np.asarray(Image.open(self.out / "height.png")).astype(float)
         self.assertEqual(tif.shape, (151, 201))
-        self.assertEqual((told["columns"], told["rows"], told["spacing_m"], told["width_m"], told["depth_m"]), (201, 151, 1, 200, 150))
+        self.assertEqual(
+            (told["columns"], told["rows"], told["spacing_m"], told["width_m"], told["depth_m"]),
+            (201, 151, 1, 200, 150),
+        )
         metres = told["lowest_m"] + png / 65535 * (told["highest_m"] - told["lowest_m"])
         np.testing.assert_allclose(metres, tif, atol=40 / 65535)
         self.assertAlmostEqual(float(tif.max()), 45, delta=0.05)
@@ -76,10 +109,15 @@ class Grow(unittest.TestCase):
             np.testing.assert_array_equal(f.read(1), tif)
 
     def test_masks_sum_to_white(self):
-        masks = {p.name: np.asarray(Image.open(p)).astype(int) for p in (self.out / "materials").glob("*.png")}
+        masks = {
+            p.name: np.asarray(Image.open(p)).astype(int)
+            for p in (self.out / "materials").glob("*.png")
+        }
         self.assertEqual(set(masks), {"turf.png", "rock-steep.png"})
         self.assertLessEqual(np.abs(sum(masks.values()) - 255).max(), 1)
-        self.assertAlmostEqual(masks["turf.png"].mean() / 255, self.report["materials"]["Turf"], delta=0.003)
+        self.assertAlmostEqual(
+            masks["turf.png"].mean() / 255, self.report["materials"]["Turf"], delta=0.003
+        )
 
     def test_plants_stand_where_the_csv_and_the_gltf_say(self):
         with open(self.out / "plants.csv") as f:
@@ -94,9 +132,13 @@ class Grow(unittest.TestCase):
             if spread:
                 a = doc.accessors[spread["attributes"]["TRANSLATION"]]
                 view = doc.bufferViews[a.bufferView]
-                places.append(np.frombuffer(blob, "<f4", a.count * 3, view.byteOffset).reshape(-1, 3))
+                places.append(
+                    np.frombuffer(blob, "<f4", a.count * 3, view.byteOffset).reshape(-1, 3)
+                )
                 q = doc.accessors[spread["attributes"]["ROTATION"]]
-                quaternions = np.frombuffer(blob, "<f4", q.count * 4, doc.bufferViews[q.bufferView].byteOffset).reshape(-1, 4)
+                quaternions = np.frombuffer(
+                    blob, "<f4", q.count * 4, doc.bufferViews[q.bufferView].byteOffset
+                ).reshape(-1, 4)
                 np.testing.assert_allclose(np.linalg.norm(quaternions, axis=1), 1, atol=1e-5)
                 turns += len(np.unique(quaternions.round(4), axis=0))
         places = np.concatenate(places)
@@ -124,11 +166,24 @@ class Grow(unittest.TestCase):
                 z.write(p, Path("inner") / p.relative_to(self.folder / "in"))
         for source in (self.folder / "in", pack):
             again = self.folder / "again"
-            with contextlib.redirect_stdout(io.StringIO()), contextlib.redirect_stderr(io.StringIO()):
+            with (
+                contextlib.redirect_stdout(io.StringIO()),
+                contextlib.redirect_stderr(io.StringIO()),
+            ):
                 self.assertEqual(main(["grow", str(source), str(again), "--ground-px", "256"]), 0)
-            for name in ("height.png", "height.json", "height.tif", "plants.csv", "scene.glb", "materials/turf.png"):
+            for name in (
+                "height.png",
+                "height.json",
+                "height.tif",
+                "plants.csv",
+                "scene.glb",
+                "materials/turf.png",
+            ):
                 self.assertEqual((self.out / name).read_bytes(), (again / name).read_bytes(), name)
-            self.assertEqual(json.loads((again / "report.json").read_text())["content_key"], self.report["content_key"])
+            self.assertEqual(
+                json.loads((again / "report.json").read_text())["content_key"],
+                self.report["content_key"],
+            )
 
     def test_own_heightmap_comes_back_the_same(self):
         told = json.loads((self.out / "height.json").read_text())
@@ -136,8 +191,19 @@ class Grow(unittest.TestCase):
         shutil.copy(self.out / "height.tif", self.folder / "in/maps/back.tif")
         tif = tifffile.imread(self.out / "height.tif")
         for name in ("back.png", "back.tif"):
-            document = {**SCENE, "land": [{"id": "h", "name": "h", "kind": "heightmap", "raster": f"maps/{name}", "lowest_m": told["lowest_m"],
-                                           "highest_m": told["highest_m"]}]}
+            document = {
+                **SCENE,
+                "land": [
+                    {
+                        "id": "h",
+                        "name": "h",
+                        "kind": "heightmap",
+                        "raster": f"maps/{name}",
+                        "lowest_m": told["lowest_m"],
+                        "highest_m": told["highest_m"],
+                    }
+                ],
+            }
             (self.folder / "in/back.json").write_text(json.dumps(document))
             scene, rasters = open_scene(self.folder / "in/back.json")
             heights = Build(scene, scene.plot.grid(), Cache(), rasters).heights
@@ -153,24 +219,60 @@ class Rasters(unittest.TestCase):
         Image.fromarray(values).save(folder / "b.png")
         tifffile.imwrite(folder / "c.tif", values)
         tifffile.imwrite(folder / "d.tif", values.astype(np.float32) / 7, compression="zlib")
-        with rasterio.open(folder / "e.tif", "w", driver="GTiff", width=81, height=61, count=1, dtype="float32", compress="deflate") as f:
+        with rasterio.open(
+            folder / "e.tif",
+            "w",
+            driver="GTiff",
+            width=81,
+            height=61,
+            count=1,
+            dtype="float32",
+            compress="deflate",
+        ) as f:
             f.write(values.astype(np.float32), 1)
-        for name, want in (("a.png", values >> 8), ("b.png", values), ("c.tif", values), ("d.tif", values.astype(np.float32) / 7), ("e.tif", values)):
-            np.testing.assert_allclose(read_raster((folder / name).read_bytes(), name), want, rtol=1e-6, err_msg=name)
+        for name, want in (
+            ("a.png", values >> 8),
+            ("b.png", values),
+            ("c.tif", values),
+            ("d.tif", values.astype(np.float32) / 7),
+            ("e.tif", values),
+        ):
+            np.testing.assert_allclose(
+                read_raster((folder / name).read_bytes(), name), want, rtol=1e-6, err_msg=name
+            )
 
     def test_bad_files_are_refused_in_plain_words(self):
         def tif(values, **more):
             out = io.BytesIO()
             tifffile.imwrite(out, values, **more)
             return out.getvalue()
-        chunk = lambda kind, data: struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
-        huge = b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", struct.pack(">IIBBBBB", 30000, 30000, 16, 0, 0, 0, 0)) + chunk(b"IDAT", zlib.compress(b"")) + chunk(b"IEND", b"")
+
+        chunk = lambda kind, data: (
+            struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+        )
+        huge = (
+            b"\x89PNG\r\n\x1a\n"
+            + chunk(b"IHDR", struct.pack(">IIBBBBB", 30000, 30000, 16, 0, 0, 0, 0))
+            + chunk(b"IDAT", zlib.compress(b""))
+            + chunk(b"IEND", b"")
+        )
         gaps = np.ones((9, 9), np.float32)
         gaps[2, 3] = np.nan
         cut = cv2.imencode(".png", hill())[1].tobytes()[:900]
-        for data, words in ((b"just words", "whatever its name says"), (huge, "30,000 × 30,000"), (tif(np.ones((9, 1), np.float32)), "rows and columns"),
-                            (tif(gaps), "without data"), (tif(np.full((5, 5), -9999, np.float32), extratags=[(42113, "s", 6, "-9999", False)]), "without data"),
-                            (cut, "damaged"), (b"II*\0zzzzzzzz", "can't be read")):
+        for data, words in (
+            (b"just words", "whatever its name says"),
+            (huge, "30,000 × 30,000"),
+            (tif(np.ones((9, 1), np.float32)), "rows and columns"),
+            (tif(gaps), "without data"),
+            (
+                tif(
+                    np.full((5, 5), -9999, np.float32), extratags=[(42113, "s", 6, "-9999", False)]
+                ),
+                "without data",
+            ),
+            (cut, "damaged"),
+            (b"II*\0zzzzzzzz", "can't be read"),
+        ):
             with self.assertRaises(SceneError) as e:
                 read_raster(data, "file.png")
             self.assertIn(words, e.exception.message)
@@ -180,12 +282,26 @@ class Rasters(unittest.TestCase):
 class Documents(unittest.TestCase):
     def test_bad_documents_name_the_field(self):
         base = {"name": "t", "planting": [{"id": "p", "name": "p", "mix": [{"kind": "heather"}]}]}
-        for change, path, words in (({"land": [{"id": "a", "name": "a", "kind": "volcano"}]}, "land.0.kind", "no kind 'volcano'"),
-                                    ({"plot": {"width_m": -5}}, "plot.width_m", "at least 2"),
-                                    ({"plot": {"width_m": float("nan")}}, "plot.width_m", "finite"),
-                                    ({"land": [{"id": "a", "name": "a", "kind": "noise", "octave": 3}]}, "land.0.octave", "not known"),
-                                    ({"planting": [{"id": "p", "name": "p", "mix": [{"kind": "baobab"}]}]}, "planting.0.mix.0.kind", "no kind called 'baobab'"),
-                                    ({"water": [{"id": "p", "name": "w"}]}, "", "used twice")):
+        for change, path, words in (
+            (
+                {"land": [{"id": "a", "name": "a", "kind": "volcano"}]},
+                "land.0.kind",
+                "no kind 'volcano'",
+            ),
+            ({"plot": {"width_m": -5}}, "plot.width_m", "at least 2"),
+            ({"plot": {"width_m": float("nan")}}, "plot.width_m", "finite"),
+            (
+                {"land": [{"id": "a", "name": "a", "kind": "noise", "octave": 3}]},
+                "land.0.octave",
+                "not known",
+            ),
+            (
+                {"planting": [{"id": "p", "name": "p", "mix": [{"kind": "baobab"}]}]},
+                "planting.0.mix.0.kind",
+                "no kind called 'baobab'",
+            ),
+            ({"water": [{"id": "p", "name": "w"}]}, "", "used twice"),
+        ):
             with self.assertRaises(SceneError) as e:
                 read_scene({**base, **change})
             self.assertEqual(e.exception.path, path)
@@ -193,11 +309,39 @@ class Documents(unittest.TestCase):
 
     def test_a_band_turned_round_and_a_rule_before_its_stage(self):
         with self.assertRaises(SceneError) as e:
-            read_scene({"name": "t", "land": [{"id": "n", "name": "n", "kind": "noise", "where": [{"kind": "slope", "low": 40, "high": 10}]}]})
-        self.assertEqual((e.exception.path, "backwards" in e.exception.message), ("land.0.where.0.high", True))
-        for land, path, words in (([{"id": "n", "name": "n", "kind": "noise", "where": [{"kind": "shore"}]}], "land.0.where.0", "made later"),
-                                  ([{"id": "n", "name": "n", "kind": "heightmap", "raster": "gone.png"}], "land.0.raster", "missing"),
-                                  ([{"id": "n", "name": "n", "kind": "heightmap", "raster": "../secret.png"}], "land.0.raster", "missing")):
+            read_scene(
+                {
+                    "name": "t",
+                    "land": [
+                        {
+                            "id": "n",
+                            "name": "n",
+                            "kind": "noise",
+                            "where": [{"kind": "slope", "low": 40, "high": 10}],
+                        }
+                    ],
+                }
+            )
+        self.assertEqual(
+            (e.exception.path, "backwards" in e.exception.message), ("land.0.where.0.high", True)
+        )
+        for land, path, words in (
+            (
+                [{"id": "n", "name": "n", "kind": "noise", "where": [{"kind": "shore"}]}],
+                "land.0.where.0",
+                "made later",
+            ),
+            (
+                [{"id": "n", "name": "n", "kind": "heightmap", "raster": "gone.png"}],
+                "land.0.raster",
+                "missing",
+            ),
+            (
+                [{"id": "n", "name": "n", "kind": "heightmap", "raster": "../secret.png"}],
+                "land.0.raster",
+                "missing",
+            ),
+        ):
             scene = read_scene({"name": "t", "land": land})
             with self.assertRaises(SceneError) as e:
                 Build(scene, scene.plot.grid(33), Cache()).heights
@@ -218,10 +362,17 @@ class Documents(unittest.TestCase):
         for file in Path("samples").glob("*.json"):
             scene, rasters = open_scene(file)
             self.assertLessEqual(scene.plot.longer_m, 2000)
-            self.assertGreater(sum(Build(scene, scene.plot.grid(129), Cache(), rasters).forecasts()), 950_000)
+            self.assertGreater(
+                sum(Build(scene, scene.plot.grid(129), Cache(), rasters).forecasts()), 950_000
+            )
 
     def test_the_core_knows_nothing_of_the_others(self):
-        allowed = {"core": set(), "supplier": set(), "store": {"core"}, "web": {"core", "store", "supplier"}}
+        allowed = {
+            "core": set(),
+            "supplier": set(),
+            "store": {"core"},
+            "web": {"core", "store", "supplier"},
+        }
         for room, may in allowed.items():
             for file in Path("src/sow", room).rglob("*.py"):
                 text = file.read_text()

@@ -1,4 +1,5 @@
 """History, packages and parts: nothing that was kept is lost, and nothing half-made is kept."""
+
 import hashlib
 import io
 import json
@@ -29,7 +30,11 @@ from tests.test_store import BASE, edit, new
 def worker() -> int:
     """The process that serves; its parent stays and starts another when it dies."""
     master = server()._state()["pid"]
-    return int(subprocess.run(["pgrep", "-P", str(master)], capture_output=True, text=True).stdout.split()[0])
+    return int(
+        subprocess.run(["pgrep", "-P", str(master)], capture_output=True, text=True).stdout.split()[
+            0
+        ]
+    )
 
 
 class History(unittest.TestCase):
@@ -42,18 +47,28 @@ class History(unittest.TestCase):
             ids.append(s["revision"])
         _, page = ask("GET", f"{at}/history")
         _, older = ask("GET", f"{at}/history?before={page[-1]['id']}")
-        self.assertEqual([x["id"] for x in page + older], ids[::-1])  # the list goes on to the first step
+        self.assertEqual(
+            [x["id"] for x in page + older], ids[::-1]
+        )  # the list goes on to the first step
         ask("POST", f"{at}/go-to", {"revision": ids[40]})
         _, s = edit(ask("GET", at)[1], "another course", name="other")
         _, page = ask("GET", f"{at}/history")
         self.assertEqual([x["current"] for x in page[:4]], [True, False, False, False])
-        ask("POST", f"{at}/snapshots", {"revision": ids[60], "name": "Before the snow", "note": "ask about the tors"})
+        ask(
+            "POST",
+            f"{at}/snapshots",
+            {"revision": ids[60], "name": "Before the snow", "note": "ask about the tors"},
+        )
         _, named = ask("GET", f"{at}/history?snapshots=1")
         self.assertEqual([(x["id"], x["note"]) for x in named], [(ids[60], "ask about the tors")])
         status, picture = ask("GET", f"{at}/revisions/{ids[3]}.png")
-        self.assertEqual((status, cv2.imdecode(np.frombuffer(picture, np.uint8), 1).shape[1]), (200, 96))
+        self.assertEqual(
+            (status, cv2.imdecode(np.frombuffer(picture, np.uint8), 1).shape[1]), (200, 96)
+        )
         self.assertEqual(ask("GET", f"{at}/revisions/{ids[3]}")[1]["name"], "v2")
-        self.assertEqual(ask("GET", f"/api/scenes/{new()['id']}/revisions/{ids[3]}")[0], 404)  # another scene's
+        self.assertEqual(
+            ask("GET", f"/api/scenes/{new()['id']}/revisions/{ids[3]}")[0], 404
+        )  # another scene's
         # pruned: the newest, the snapshot and the head stay, and undo leads through what is left
         _, before = ask("GET", f"{at}/usage")
         _, after = ask("POST", f"{at}/prunings", {"keep": 3})
@@ -63,15 +78,33 @@ class History(unittest.TestCase):
         self.assertEqual(ask("GET", at)[1]["revision"], s["revision"])
         self.assertIsNone(ask("GET", at)[1]["undo"])  # its own course was pruned down to it
         _, old = ask("POST", f"{at}/go-to", {"revision": ids[70]})
-        self.assertEqual([old["document"]["name"], *(ask("POST", f"{at}/undo")[1]["document"]["name"] for _ in range(3))], ["v69", "v68", "v59", "v59"])
+        self.assertEqual(
+            [
+                old["document"]["name"],
+                *(ask("POST", f"{at}/undo")[1]["document"]["name"] for _ in range(3)),
+            ],
+            ["v69", "v68", "v59", "v59"],
+        )
         self.assertNotEqual(first["revision"], ids[60])
 
     def test_rasters_that_nothing_needs_go_and_those_of_snapshots_stay(self):
         rng = np.random.default_rng(5)
-        hashes = [ask("POST", "/api/rasters", cv2.imencode(".png", rng.integers(0, 255, (300, 300)).astype(np.uint8))[1].tobytes(), {"X-Name": "m.png"})[1]["raster"] for _ in range(3)]
+        hashes = [
+            ask(
+                "POST",
+                "/api/rasters",
+                cv2.imencode(".png", rng.integers(0, 255, (300, 300)).astype(np.uint8))[
+                    1
+                ].tobytes(),
+                {"X-Name": "m.png"},
+            )[1]["raster"]
+            for _ in range(3)
+        ]
         mark = lambda h: [{"id": "m", "name": "m", "kind": "mask", "raster": h}]
         s = new(marks=mark(hashes[0]))
-        ask("POST", f"/api/scenes/{s['id']}/snapshots", {"revision": s["revision"], "name": "first"})
+        ask(
+            "POST", f"/api/scenes/{s['id']}/snapshots", {"revision": s["revision"], "name": "first"}
+        )
         for h in hashes[1:]:
             _, s = edit(s, "another mask", marks=mark(h))
         with psycopg2.connect(server().cluster.url) as c, c.cursor() as q:
@@ -79,7 +112,9 @@ class History(unittest.TestCase):
             q.execute("SELECT count(*) FROM tile")
             tiles = q.fetchone()[0]
         ask("POST", f"/api/scenes/{s['id']}/prunings", {"keep": 1})
-        self.assertEqual([ask("GET", f"/api/rasters/{h}")[0] for h in (hashes[0], hashes[2])], [200, 200])
+        self.assertEqual(
+            [ask("GET", f"/api/rasters/{h}")[0] for h in (hashes[0], hashes[2])], [200, 200]
+        )
         with psycopg2.connect(server().cluster.url) as c, c.cursor() as q:
             q.execute("SELECT hash FROM raster WHERE hash = ANY(%s)", (hashes,))
             self.assertEqual({r[0] for r in q.fetchall()}, {hashes[0], hashes[2]})
@@ -87,34 +122,78 @@ class History(unittest.TestCase):
             self.assertLess(q.fetchone()[0], tiles)
 
     def test_comparing(self):
-        s = first = new(planting=[{"id": "p", "name": "Birch", "mix": [{"kind": "birch"}], "density": 2, "apart_m": 2}])
-        lifted = [*s["document"]["land"], {"id": "d", "name": "Dome", "kind": "form", "form": "dome", "height_m": 12, "length_m": 100, "breadth_m": 100, "east_m": 150, "north_m": 150}]
-        _, s = edit(s, "dome", land=lifted, planting=[{**s["document"]["planting"][0], "density": 4}])
-        _, c = ask("POST", f"/api/scenes/{s['id']}/comparisons", {"a": first["revision"], "b": s["revision"]})
-        self.assertEqual([(d["part"], d["added"], d["changed"]) for d in c["differences"]], [("land", ["Dome"], []), ("planting", [], ["Birch"])])
+        s = first = new(
+            planting=[
+                {"id": "p", "name": "Birch", "mix": [{"kind": "birch"}], "density": 2, "apart_m": 2}
+            ]
+        )
+        lifted = [
+            *s["document"]["land"],
+            {
+                "id": "d",
+                "name": "Dome",
+                "kind": "form",
+                "form": "dome",
+                "height_m": 12,
+                "length_m": 100,
+                "breadth_m": 100,
+                "east_m": 150,
+                "north_m": 150,
+            },
+        ]
+        _, s = edit(
+            s, "dome", land=lifted, planting=[{**s["document"]["planting"][0], "density": 4}]
+        )
+        _, c = ask(
+            "POST",
+            f"/api/scenes/{s['id']}/comparisons",
+            {"a": first["revision"], "b": s["revision"]},
+        )
+        self.assertEqual(
+            [(d["part"], d["added"], d["changed"]) for d in c["differences"]],
+            [("land", ["Dome"], []), ("planting", [], ["Birch"])],
+        )
         self.assertAlmostEqual(c["heights"]["highest"], 12, delta=0.3)
         field = np.frombuffer(ask("GET", f"/api/products/{c['heights']['key']}")[1], "<f4")
-        self.assertAlmostEqual(c["raised_m3"] / (field.astype(float).sum() * (300 / 256) ** 2), 1, delta=1e-3)
+        self.assertAlmostEqual(
+            c["raised_m3"] / (field.astype(float).sum() * (300 / 256) ** 2), 1, delta=1e-3
+        )
         self.assertAlmostEqual(c["plants"][1] / c["plants"][0], 2, delta=0.02)
 
     def test_a_full_disk_is_told_and_leaves_no_half_revision(self):
         s = new()
         steps = len(ask("GET", f"/api/scenes/{s['id']}/history")[1])
-        with psycopg2.connect(server().cluster.url) as c, c.cursor() as q:  # the store answers as it does when its disk is full
-            q.execute("CREATE FUNCTION full_disk() RETURNS trigger AS $$ BEGIN RAISE EXCEPTION 'could not extend file: No space left on device' USING ERRCODE = '53100'; END $$ LANGUAGE plpgsql")
+        with (
+            psycopg2.connect(server().cluster.url) as c,
+            c.cursor() as q,
+        ):  # the store answers as it does when its disk is full
+            q.execute(
+                "CREATE FUNCTION full_disk() RETURNS trigger AS $$ BEGIN RAISE EXCEPTION 'could not extend file: No space left on device' USING ERRCODE = '53100'; END $$ LANGUAGE plpgsql"
+            )
             for table in ("revision", "tile"):
-                q.execute(f"CREATE TRIGGER no_room BEFORE INSERT ON {table} FOR EACH ROW EXECUTE FUNCTION full_disk()")
+                q.execute(
+                    f"CREATE TRIGGER no_room BEFORE INSERT ON {table} FOR EACH ROW EXECUTE FUNCTION full_disk()"
+                )
         try:
             status, told = edit(s, "too much", name="no room")
             self.assertEqual((status, told["title"]), (507, "No room on the disk"))
             self.assertIn("prune", told["advice"])
-            picture = cv2.imencode(".png", np.random.default_rng(9).integers(0, 255, (64, 64)).astype(np.uint8))[1].tobytes()
+            picture = cv2.imencode(
+                ".png", np.random.default_rng(9).integers(0, 255, (64, 64)).astype(np.uint8)
+            )[1].tobytes()
             self.assertEqual(ask("POST", "/api/rasters", picture, {"X-Name": "x.png"})[0], 507)
         finally:
             with psycopg2.connect(server().cluster.url) as c, c.cursor() as q:
                 q.execute("DROP FUNCTION full_disk CASCADE")
         now = ask("GET", f"/api/scenes/{s['id']}")[1]
-        self.assertEqual((now["revision"], now["document"]["name"], len(ask("GET", f"/api/scenes/{s['id']}/history")[1])), (s["revision"], "Kept", steps))
+        self.assertEqual(
+            (
+                now["revision"],
+                now["document"]["name"],
+                len(ask("GET", f"/api/scenes/{s['id']}/history")[1]),
+            ),
+            (s["revision"], "Kept", steps),
+        )
         self.assertEqual(ask("POST", "/api/rasters", picture, {"X-Name": "x.png"})[0], 200)
 
 
@@ -122,32 +201,60 @@ class Packages(unittest.TestCase):
     def packed(self):
         rng = np.random.default_rng(2)
         kept = []
-        for name, data in (("m.png", cv2.imencode(".png", rng.integers(0, 255, (90, 120)).astype(np.uint8))[1].tobytes()), ("h.png", cv2.imencode(".png", rng.integers(0, 65535, (129, 129)).astype(np.uint16))[1].tobytes())):
+        for name, data in (
+            (
+                "m.png",
+                cv2.imencode(".png", rng.integers(0, 255, (90, 120)).astype(np.uint8))[1].tobytes(),
+            ),
+            (
+                "h.png",
+                cv2.imencode(".png", rng.integers(0, 65535, (129, 129)).astype(np.uint16))[
+                    1
+                ].tobytes(),
+            ),
+        ):
             kept.append(ask("POST", "/api/rasters", data, {"X-Name": name})[1]["raster"])
         out = io.BytesIO()
         tifffile.imwrite(out, rng.normal(20, 5, (80, 80)).astype(np.float32))
         kept.append(ask("POST", "/api/rasters", out.getvalue(), {"X-Name": "f.tif"})[1]["raster"])
-        s = new(name="Packed", marks=[{"id": "m", "name": "m", "kind": "mask", "raster": kept[0], "blur_m": 3}],
-                land=[{"id": "h", "name": "h", "kind": "heightmap", "raster": kept[1], "highest_m": 40}, {"id": "b", "name": "b", "kind": "hand", "raster": kept[2]}])
+        s = new(
+            name="Packed",
+            marks=[{"id": "m", "name": "m", "kind": "mask", "raster": kept[0], "blur_m": 3}],
+            land=[
+                {"id": "h", "name": "h", "kind": "heightmap", "raster": kept[1], "highest_m": 40},
+                {"id": "b", "name": "b", "kind": "hand", "raster": kept[2]},
+            ],
+        )
         return s, ask("GET", f"/api/scenes/{s['id']}/scene.zip")[1]
 
     def test_written_and_read_back_the_same(self):
         s, data = self.packed()
         with zipfile.ZipFile(io.BytesIO(data)) as z:
             manifest = json.loads(z.read("manifest.json"))
-            self.assertEqual({f["path"] for f in manifest["files"]} | {"manifest.json"}, set(z.namelist()))
+            self.assertEqual(
+                {f["path"] for f in manifest["files"]} | {"manifest.json"}, set(z.namelist())
+            )
             for f in manifest["files"]:
                 self.assertEqual(hashlib.sha256(z.read(f["path"])).hexdigest(), f["sha256"])
-            self.assertEqual(sorted(n.rsplit(".")[-1] for n in z.namelist() if n.startswith("rasters/")), ["png", "png", "tif"])
+            self.assertEqual(
+                sorted(n.rsplit(".")[-1] for n in z.namelist() if n.startswith("rasters/")),
+                ["png", "png", "tif"],
+            )
         status, back = ask("POST", "/api/packages", data)
         self.assertEqual(status, 200)
         self.assertNotEqual(back["id"], s["id"])
         self.assertEqual(back["document"], s["document"])  # the same rasters under the same hashes
-        self.assertEqual(ask("POST", f"/api/scenes/{s['id']}/duplicates")[1]["document"], {**s["document"], "name": "Packed, copy"})
+        self.assertEqual(
+            ask("POST", f"/api/scenes/{s['id']}/duplicates")[1]["document"],
+            {**s["document"], "name": "Packed, copy"},
+        )
 
     def test_bad_packages_are_refused_whole(self):
         _, data = self.packed()
-        files = {n: zipfile.ZipFile(io.BytesIO(data)).read(n) for n in zipfile.ZipFile(io.BytesIO(data)).namelist()}
+        files = {
+            n: zipfile.ZipFile(io.BytesIO(data)).read(n)
+            for n in zipfile.ZipFile(io.BytesIO(data)).namelist()
+        }
         tif = next(n for n in files if n.endswith(".tif"))
 
         def zipped(change: dict, level=zipfile.ZIP_STORED) -> bytes:
@@ -157,12 +264,23 @@ class Packages(unittest.TestCase):
                     if content is not None:
                         z.writestr(name, content)
             return out.getvalue()
+
         newer = files["manifest.json"].replace(b"sow-package-1", b"sow-package-2")
         other = files["scene.json"].replace(b"sow-scene-1", b"sow-scene-7")
         count = len(ask("GET", "/api/scenes")[1])
-        for bad, words in ((b"no zip at all", "not a zip"), (data[:len(data) // 2], "not a zip"), (zipped({"../../etc/cron.d/x": b"x"}), "path outside"), (zipped({"/tmp/x": b"x"}), "path outside"),
-                           (zipped({"rasters/big.png": bytes(60 << 20)}, zipfile.ZIP_DEFLATED), "far more"), (zipped({tif: None}), "missing"), (zipped({tif: files[tif] + b"x"}), "manifest"),
-                           (zipped({"manifest.json": newer}), "newer Sow"), (zipped({"scene.json": other}), "newer Sow"), (zipped({"scene.json": None}), "no scene.json"), (zipped({"scene.json": b"{"}), "damaged")):
+        for bad, words in (
+            (b"no zip at all", "not a zip"),
+            (data[: len(data) // 2], "not a zip"),
+            (zipped({"../../etc/cron.d/x": b"x"}), "path outside"),
+            (zipped({"/tmp/x": b"x"}), "path outside"),
+            (zipped({"rasters/big.png": bytes(60 << 20)}, zipfile.ZIP_DEFLATED), "far more"),
+            (zipped({tif: None}), "missing"),
+            (zipped({tif: files[tif] + b"x"}), "manifest"),
+            (zipped({"manifest.json": newer}), "newer Sow"),
+            (zipped({"scene.json": other}), "newer Sow"),
+            (zipped({"scene.json": None}), "no scene.json"),
+            (zipped({"scene.json": b"{"}), "damaged"),
+        ):
             status, told = ask("POST", "/api/packages", bad)
             self.assertEqual(status, 422, words)
             self.assertIn(words, told["detail"])
@@ -171,45 +289,117 @@ class Packages(unittest.TestCase):
 
 class Parts(unittest.TestCase):
     def scene(self, **more):
-        return read_scene({**BASE, "marks": [{"id": "a", "name": "Wood", "kind": "area", "points": [[50, 50], [250, 60], [150, 240]]}],
-                           "ground": [{"id": "g", "name": "Turf", "ground": "turf"}, {"id": "h", "name": "Peat", "ground": "peat", "where": [{"kind": "in-area", "mark": "a"}]}], **more})
+        return read_scene(
+            {
+                **BASE,
+                "marks": [
+                    {
+                        "id": "a",
+                        "name": "Wood",
+                        "kind": "area",
+                        "points": [[50, 50], [250, 60], [150, 240]],
+                    }
+                ],
+                "ground": [
+                    {"id": "g", "name": "Turf", "ground": "turf"},
+                    {
+                        "id": "h",
+                        "name": "Peat",
+                        "ground": "peat",
+                        "where": [{"kind": "in-area", "mark": "a"}],
+                    },
+                ],
+                **more,
+            }
+        )
 
     def test_a_part_brings_its_marks_and_leaves_the_rest(self):
         source = self.scene()
-        target = read_scene({**BASE, "name": "Other", "marks": [{"id": "a", "name": "Road", "kind": "line", "points": [[0, 0], [9, 9]]}], "ground": [{"id": "g", "name": "Scree", "ground": "scree"}]})
+        target = read_scene(
+            {
+                **BASE,
+                "name": "Other",
+                "marks": [{"id": "a", "name": "Road", "kind": "line", "points": [[0, 0], [9, 9]]}],
+                "ground": [{"id": "g", "name": "Scree", "ground": "scree"}],
+            }
+        )
         got = taken(target, source, "ground")
         self.assertEqual([m.name for m in got.ground], ["Turf", "Peat"])
-        self.assertEqual([m.name for m in got.marks], ["Road", "Wood"])  # an id used for something else was changed, and the rule follows it
+        self.assertEqual(
+            [m.name for m in got.marks], ["Road", "Wood"]
+        )  # an id used for something else was changed, and the rule follows it
         self.assertEqual(got.ground[1].where[0].mark, got.marks[1].id)
         self.assertEqual((got.name, got.land), (target.name, target.land))
         more = taken(target, source, "ground", add=True)
         self.assertEqual([m.name for m in more.ground], ["Scree", "Turf", "Peat"])
         Build(more, more.plot.grid(65), Cache()).ground()
-        self.assertEqual(set(alone(source, "ground")["ground"][1]), set(source.model_dump()["ground"][1]))
+        self.assertEqual(
+            set(alone(source, "ground")["ground"][1]), set(source.model_dump()["ground"][1])
+        )
         self.assertEqual(alone(source, "ground")["land"], [])
         # an older version of the same scene: a mark that is still there stays as it is now
-        now = self.scene(ground=[], marks=[{"id": "a", "name": "Wood, bent", "kind": "area", "points": [[50, 50], [250, 60], [150, 200]]}])
-        self.assertEqual([m.name for m in taken(now, source, "ground", same=True).marks], ["Wood, bent"])
+        now = self.scene(
+            ground=[],
+            marks=[
+                {
+                    "id": "a",
+                    "name": "Wood, bent",
+                    "kind": "area",
+                    "points": [[50, 50], [250, 60], [150, 200]],
+                }
+            ],
+        )
+        self.assertEqual(
+            [m.name for m in taken(now, source, "ground", same=True).marks], ["Wood, bent"]
+        )
         with self.assertRaisesRegex(SceneError, "one light"):
             taken(now, source, "light", add=True)
-        self.assertEqual([(d["part"], d["removed"]) for d in differences(source, now)][0], ("ground", ["Turf", "Peat"]))
+        self.assertEqual(
+            [(d["part"], d["removed"]) for d in differences(source, now)][0],
+            ("ground", ["Turf", "Peat"]),
+        )
 
     def test_the_own_drawer(self):
         s, t = new(light={"sun_height": 7}), new()
-        status, made = ask("POST", "/api/parts", {"scene": s["id"], "part": "light", "name": "Low sun"})
+        status, made = ask(
+            "POST", "/api/parts", {"scene": s["id"], "part": "light", "name": "Low sun"}
+        )
         self.assertEqual(status, 200)
         self.assertIn("Low sun", [p["name"] for p in ask("GET", "/api/parts")[1]])
-        self.assertEqual(ask("POST", f"/api/scenes/{t['id']}/taken", {"drawer": made["id"]})[1]["light"]["sun_height"], 7)
-        self.assertEqual(ask("POST", f"/api/scenes/{t['id']}/taken", {"scene": s["id"], "part": "light"})[1]["light"]["sun_height"], 7)
+        self.assertEqual(
+            ask("POST", f"/api/scenes/{t['id']}/taken", {"drawer": made["id"]})[1]["light"][
+                "sun_height"
+            ],
+            7,
+        )
+        self.assertEqual(
+            ask("POST", f"/api/scenes/{t['id']}/taken", {"scene": s["id"], "part": "light"})[1][
+                "light"
+            ]["sun_height"],
+            7,
+        )
         self.assertEqual(ask("DELETE", f"/api/parts/{made['id']}")[0], 200)
-        self.assertEqual(ask("POST", f"/api/scenes/{t['id']}/taken", {"drawer": made["id"]})[0], 404)
-        self.assertEqual(ask("POST", "/api/parts", {"scene": s["id"], "part": "sky", "name": "x"})[0], 422)
+        self.assertEqual(
+            ask("POST", f"/api/scenes/{t['id']}/taken", {"drawer": made["id"]})[0], 404
+        )
+        self.assertEqual(
+            ask("POST", "/api/parts", {"scene": s["id"], "part": "sky", "name": "x"})[0], 422
+        )
 
 
 class Kills(unittest.TestCase):
     def stroked(self, kills: bool, least: int = 12) -> dict:
         """Twelve strokes of six chunks each, sent as the page sends them: a chunk is sent again until it is acknowledged."""
-        status, s = ask("POST", "/api/scenes", {"document": {**BASE, "land": [*BASE["land"], {"id": "h", "name": "h", "kind": "hand", "posts": 257}]}})
+        status, s = ask(
+            "POST",
+            "/api/scenes",
+            {
+                "document": {
+                    **BASE,
+                    "land": [*BASE["land"], {"id": "h", "name": "h", "kind": "hand", "posts": 257}],
+                }
+            },
+        )
         self.assertEqual(status, 200)
         at, rng, done, lost = f"/api/scenes/{s['id']}", random.Random(8), threading.Event(), [0]
         brush = {"tool": "raise", "size_m": 20, "strength_m": 3}
@@ -238,6 +428,7 @@ class Kills(unittest.TestCase):
                 except (OSError, IndexError):
                     pass
             done.set()
+
         thread = threading.Thread(target=killer)
         if kills:
             thread.start()
@@ -245,7 +436,16 @@ class Kills(unittest.TestCase):
         while n < least or (kills and not done.is_set()):
             turn, n = n % 12, n + 1
             for k in range(6):
-                body = {"seq": k, "base": s["revision"], "entry": "h", "brush": brush, "points": [[40 + 30 * k, 30 + 20 * turn, 0.2], [50 + 30 * k, 34 + 20 * turn, 0.2]]}
+                body = {
+                    "seq": k,
+                    "base": s["revision"],
+                    "entry": "h",
+                    "brush": brush,
+                    "points": [
+                        [40 + 30 * k, 30 + 20 * turn, 0.2],
+                        [50 + 30 * k, 34 + 20 * turn, 0.2],
+                    ],
+                }
                 status, raw = persist(f"{at}/strokes/s{n}", body)
                 self.assertEqual(status, 200, raw)
             status, answer = persist(f"{at}/strokes/s{n}/end", {})
@@ -262,7 +462,9 @@ class Kills(unittest.TestCase):
         s = self.stroked(True)
         now = ask("GET", f"/api/scenes/{s['id']}")[1]
         entry, n = now["document"]["land"][1], s["strokes_made"]
-        self.assertEqual((entry["count"], now["steps"]), (n, n + 1))  # each stroke is there once, as one revision, however often its chunks were sent
+        self.assertEqual(
+            (entry["count"], now["steps"]), (n, n + 1)
+        )  # each stroke is there once, as one revision, however often its chunks were sent
         self.assertEqual(len(entry["strokes"][-1]["points"]), 12)
         plain = self.stroked(False, n)["document"]["land"][1]
         for stroke in (*entry["strokes"], *plain["strokes"]):

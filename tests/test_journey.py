@@ -1,4 +1,5 @@
 """Whole journeys through the real page in headless Chromium."""
+
 import io
 import json
 import tempfile
@@ -53,7 +54,9 @@ class Journey(unittest.TestCase):
         name.send_keys(Keys.CONTROL, "a")
         name.send_keys("Journey")
         self.assertEqual(name.get_attribute("value"), "Journey")
-        page.js("document.querySelector('.sheetbox input[type=checkbox]').click()")  # begin with flat ground
+        page.js(
+            "document.querySelector('.sheetbox input[type=checkbox]').click()"
+        )  # begin with flat ground
         page.click("[data-make]")
         page.until(lambda: self.scene() and self.scene()["name"] == "Journey", 60)
         page.settled()
@@ -90,9 +93,15 @@ class Journey(unittest.TestCase):
         self.assertEqual(rule["kind"], "slope")
         share = page.js("const m = sow.get().manifest; return m.shares[sow.get().doc.ground[1].id]")
         page.one("[aria-label='slope from']").send_keys(Keys.ARROW_LEFT * 4)
-        page.until(lambda: self.scene()["document"]["ground"][1]["where"][0]["low"] <= rule["low"] - 3.9, 60)
+        page.until(
+            lambda: self.scene()["document"]["ground"][1]["where"][0]["low"] <= rule["low"] - 3.9,
+            60,
+        )
         page.settled()
-        self.assertGreater(page.js("const m = sow.get().manifest; return m.shares[sow.get().doc.ground[1].id]"), share)
+        self.assertGreater(
+            page.js("const m = sow.get().manifest; return m.shares[sow.get().doc.ground[1].id]"),
+            share,
+        )
 
         # a sowing; undo takes it away and redo brings it back
         page.unfold("planting")
@@ -115,7 +124,9 @@ class Journey(unittest.TestCase):
         # the drawn weights are those of the core, at 200 places
         drawn = page.js("""const p = sow.get().products, f = p.field, out = [];
             for (let i = 0; i < 200; i++) { const c = (i * 37) % f.nx, r = (i * 91) % f.ny; out.push([c, r, p.weights[(r * f.nx + c) * 4 + 1]]); } return out""")
-        status, m = ask("POST", f"/api/scenes/{state['id']}/builds", {"grid": "view", "client": "check"})
+        status, m = ask(
+            "POST", f"/api/scenes/{state['id']}/builds", {"grid": "view", "client": "check"}
+        )
         _, heights = ask("GET", f"/api/products/{m['heights']}")
         self.assertEqual(len(heights), m["grid"]["nx"] * m["grid"]["ny"] * 4)
 
@@ -162,7 +173,11 @@ class Journey(unittest.TestCase):
             report = json.loads(z.read("report.json"))
             (self.folder / "scene.glb").write_bytes(z.read("scene.glb"))
             rows = z.read("plants.csv").decode().count("\n") - 1
-            masks = {n: np.asarray(Image.open(io.BytesIO(z.read(n)))).astype(float) / 255 for n in z.namelist() if n.startswith("materials/") and n.endswith(".png")}
+            masks = {
+                n: np.asarray(Image.open(io.BytesIO(z.read(n)))).astype(float) / 255
+                for n in z.namelist()
+                if n.startswith("materials/") and n.endswith(".png")
+            }
         self.assertEqual((tif.shape, png.shape), ((257, 257), (257, 257)))
         self.assertEqual(rows, report["plants_total"] + 1)
         self.assertAlmostEqual(report["plants_total"] / count, 1, delta=0.06)
@@ -171,14 +186,35 @@ class Journey(unittest.TestCase):
         # what was drawn at the 200 places agrees with the exported mask there
         nx, ny = m["grid"]["nx"], m["grid"]["ny"]
         rock = masks["materials/granite.png"]
-        off = [abs(rock[round(r * 256 / (ny - 1)), round(c * 256 / (nx - 1))] - w / 255) for c, r, w in drawn if c % 2 == 0 and r % 2 == 0]
+        off = [
+            abs(rock[round(r * 256 / (ny - 1)), round(c * 256 / (nx - 1))] - w / 255)
+            for c, r, w in drawn
+            if c % 2 == 0 and r % 2 == 0
+        ]
         self.assertLess(np.median(off), 0.02)
         self.assertEqual(page.errors(), [])
 
     def test_trouble_is_told_and_nothing_is_lost(self):
         page = self.page
-        status, state = ask("POST", "/api/scenes", {"document": {"name": "Trouble", "plot": {"width_m": 200, "depth_m": 200, "posts": 257},
-                            "land": [{"id": "n", "name": "Noise", "kind": "noise", "height_m": 20, "feature_m": 80}]}})
+        status, state = ask(
+            "POST",
+            "/api/scenes",
+            {
+                "document": {
+                    "name": "Trouble",
+                    "plot": {"width_m": 200, "depth_m": 200, "posts": 257},
+                    "land": [
+                        {
+                            "id": "n",
+                            "name": "Noise",
+                            "kind": "noise",
+                            "height_m": 20,
+                            "feature_m": 80,
+                        }
+                    ],
+                }
+            },
+        )
         page.go(f"/?quality=quick&scene={state['id']}")
         page.settled()
         bad = self.folder / "words.png"
@@ -193,10 +229,15 @@ class Journey(unittest.TestCase):
         moved = page.js("""const t = [...document.querySelectorAll('[role=slider]')].find((e) => e.getAttribute('aria-label') === 'Height');
             const r = t.getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2]""")
         from selenium.webdriver.common.actions.action_builder import ActionBuilder
+
         hold = ActionBuilder(page.driver, duration=30)
-        hold.pointer_action.move_to_location(int(moved[0]), int(moved[1])).pointer_down().move_to_location(int(moved[0]) + 60, int(moved[1]))
+        hold.pointer_action.move_to_location(
+            int(moved[0]), int(moved[1])
+        ).pointer_down().move_to_location(int(moved[0]) + 60, int(moved[1]))
         hold.perform()
-        page.until(lambda: page.js("return sow.get().manifest.draft"), 30, "no draft while dragging")
+        page.until(
+            lambda: page.js("return sow.get().manifest.draft"), 30, "no draft while dragging"
+        )
         highest = page.js("return sow.get().manifest.highest")
         self.assertEqual(self.scene()["revision"], state["revision"])
         self.assertGreater(highest, 16)
@@ -217,13 +258,32 @@ class Journey(unittest.TestCase):
 
     def test_map_and_keys(self):
         page = self.page
-        _, state = ask("POST", "/api/scenes", {"document": {"name": "Map", "plot": {"width_m": 300, "depth_m": 200, "posts": 257},
-                       "land": [{"id": "n", "name": "Noise", "kind": "noise", "height_m": 20, "feature_m": 80}]}})
+        _, state = ask(
+            "POST",
+            "/api/scenes",
+            {
+                "document": {
+                    "name": "Map",
+                    "plot": {"width_m": 300, "depth_m": 200, "posts": 257},
+                    "land": [
+                        {
+                            "id": "n",
+                            "name": "Noise",
+                            "kind": "noise",
+                            "height_m": 20,
+                            "feature_m": 80,
+                        }
+                    ],
+                }
+            },
+        )
         page.go(f"/?quality=quick&scene={state['id']}")
         page.settled()
         page.js("document.querySelector('[data-pad]').focus()")
         page.keys("m")
-        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 60)
+        big = page.until(
+            lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 60
+        )
         big.click()
         page.until(lambda: page.js("return sow.get().pinned"), 60)
         place = page.js("return sow.get().place")

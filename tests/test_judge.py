@@ -1,4 +1,5 @@
 """Journeys through what a land is judged and placed by: map, transect, proof sheet, survey, reality check, ready-made lands."""
+
 import csv
 import tempfile
 import time
@@ -17,8 +18,20 @@ from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from tests.page import Keys, Page
 from tests.served import ask, server
 
-LAND = [{"id": "n", "name": "Noise", "kind": "noise", "height_m": 20, "feature_m": 90},
-        {"id": "d", "name": "Dome", "kind": "form", "form": "dome", "height_m": 25, "length_m": 120, "breadth_m": 90, "east_m": 150, "north_m": 100}]
+LAND = [
+    {"id": "n", "name": "Noise", "kind": "noise", "height_m": 20, "feature_m": 90},
+    {
+        "id": "d",
+        "name": "Dome",
+        "kind": "form",
+        "form": "dome",
+        "height_m": 25,
+        "length_m": 120,
+        "breadth_m": 90,
+        "east_m": 150,
+        "north_m": 100,
+    },
+]
 
 
 class Judge(unittest.TestCase):
@@ -29,7 +42,13 @@ class Judge(unittest.TestCase):
         cls.addClassCleanup(cls.page.close)
 
     def open(self, **more):
-        document = {"name": "Judge", "plot": {"width_m": 300, "depth_m": 200, "posts": 257}, "land": LAND, "beyond": {"edge": "end"}, **more}
+        document = {
+            "name": "Judge",
+            "plot": {"width_m": 300, "depth_m": 200, "posts": 257},
+            "land": LAND,
+            "beyond": {"edge": "end"},
+            **more,
+        }
         _, state = ask("POST", "/api/scenes", {"document": document})
         self.page.go(f"/?quality=sketch&scene={state['id']}")
         self.page.settled()
@@ -43,14 +62,20 @@ class Judge(unittest.TestCase):
         big = self.page.on_map()
         before = self.page.state()["revision"]
         # the dome is taken by its middle to another place
-        self.page.mouse(self.page.at(big, 150, 100), self.page.at(big, 180, 90), self.page.at(big, 200, 80))
+        self.page.mouse(
+            self.page.at(big, 150, 100), self.page.at(big, 180, 90), self.page.at(big, 200, 80)
+        )
         dome = self.page.kept(before)["document"]["land"][1]
         self.assertAlmostEqual(dome["east_m"], 200, delta=1)
         self.assertAlmostEqual(dome["north_m"], 80, delta=1)
         # and widened by the grip at its side
         before = self.page.state()["revision"]
-        self.page.mouse(self.page.at(big, 245, 80), self.page.at(big, 260, 80), self.page.at(big, 270, 80))
-        self.assertAlmostEqual(self.page.kept(before)["document"]["land"][1]["breadth_m"], 140, delta=3)
+        self.page.mouse(
+            self.page.at(big, 245, 80), self.page.at(big, 260, 80), self.page.at(big, 270, 80)
+        )
+        self.assertAlmostEqual(
+            self.page.kept(before)["document"]["land"][1]["breadth_m"], 140, delta=3
+        )
         # the wheel zooms about the pointer, a drag pans, Home fits again
         x, y = self.page.at(big, 60, 150)
         wheel = ActionBuilder(page.driver, duration=30)
@@ -76,7 +101,9 @@ class Judge(unittest.TestCase):
         page.until(lambda: "no contours yet" in page.text("[role=alert]"), 60)
         page.click_text("put away", "[role=alert]")
         page.click("[data-draw-contour]")
-        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 60)
+        big = page.until(
+            lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 60
+        )
         for k, north in enumerate((40, 150)):
             before = self.page.state()["revision"]
             for east in (30, 150, 270):
@@ -88,18 +115,33 @@ class Judge(unittest.TestCase):
         self.assertEqual([len(l["points"]) for l in lines], [3, 3])
         rise = lines[1]["height_m"] - lines[0]["height_m"]
         self.assertGreater(rise, 0)
-        slope = page.js("const f = sow.get().products.field; return (f.values[10 * f.nx + 40] - f.values[(f.ny - 10) * f.nx + 40])")
+        slope = page.js(
+            "const f = sow.get().products.field; return (f.values[10 * f.nx + 40] - f.values[(f.ny - 10) * f.nx + 40])"
+        )
         self.assertGreater(slope, rise)  # south to north it goes on rising beyond both lines
         page.keys(Keys.ESCAPE)
         page.keys("m")
 
     def test_a_line_is_drawn_bent_and_used_as_a_path_and_a_clearing(self):
         page = self.page
-        self.open(planting=[{"id": "p", "name": "Birch", "mix": [{"kind": "birch", "share": 100}], "density": 4, "apart_m": 2}], ground=[{"id": "g", "name": "Turf", "ground": "turf"}])
+        self.open(
+            planting=[
+                {
+                    "id": "p",
+                    "name": "Birch",
+                    "mix": [{"kind": "birch", "share": 100}],
+                    "density": 4,
+                    "apart_m": 2,
+                }
+            ],
+            ground=[{"id": "g", "name": "Turf", "ground": "turf"}],
+        )
         count = page.js("return sow.get().manifest.sown[0].count")
         page.unfold("marks")
         page.click("[data-draw=line]")
-        big = page.until(lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 60)
+        big = page.until(
+            lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 60
+        )
         for east, north in ((40, 60), (150, 140), (260, 70)):
             self.page.mouse(self.page.at(big, east, north))
         before = self.page.state()["revision"]
@@ -108,14 +150,22 @@ class Judge(unittest.TestCase):
         self.assertEqual((mark["kind"], len(mark["points"])), ("line", 3))
         # a point is dragged, and one added on the way
         before = self.page.state()["revision"]
-        self.page.mouse(self.page.at(big, 150, 140), self.page.at(big, 150, 120), self.page.at(big, 150, 110))
-        self.assertAlmostEqual(self.page.kept(before)["document"]["marks"][0]["points"][1][1], 110, delta=2)
+        self.page.mouse(
+            self.page.at(big, 150, 140), self.page.at(big, 150, 120), self.page.at(big, 150, 110)
+        )
+        self.assertAlmostEqual(
+            self.page.kept(before)["document"]["marks"][0]["points"][1][1], 110, delta=2
+        )
         before = self.page.state()["revision"]
-        self.page.mouse(self.page.at(big, 95, 85), self.page.at(big, 95, 70), self.page.at(big, 95, 60))
+        self.page.mouse(
+            self.page.at(big, 95, 85), self.page.at(big, 95, 70), self.page.at(big, 95, 60)
+        )
         self.assertEqual(len(self.page.kept(before)["document"]["marks"][0]["points"]), 4)
         # as a clearing it holds for the sowing; as a path it is laid on the land
         before = self.page.state()["revision"]
-        page.js("[...document.querySelectorAll('[data-section=marks] label')].find((l) => l.textContent.includes('clearing')).querySelector('input').click()")
+        page.js(
+            "[...document.querySelectorAll('[data-section=marks] label')].find((l) => l.textContent.includes('clearing')).querySelector('input').click()"
+        )
         self.page.kept(before)
         self.assertLess(page.js("return sow.get().manifest.sown[0].count"), count - 20)
         page.unfold("land")
@@ -130,13 +180,20 @@ class Judge(unittest.TestCase):
 
     def test_the_transect_is_cut_dragged_and_taken_away(self):
         page = self.page
-        b = self.open(water=[{"id": "w", "name": "w", "level_m": -4}], ground=[{"id": "g", "name": "Turf", "ground": "turf"}])
+        b = self.open(
+            water=[{"id": "w", "name": "w", "level_m": -4}],
+            ground=[{"id": "g", "name": "Turf", "ground": "turf"}],
+        )
         page.js("document.querySelector('[data-pad]').focus()")
         page.keys("t")
-        page.until(lambda: int(page.one("[data-transect]").get_attribute("data-transect")) > 100, 40)
+        page.until(
+            lambda: int(page.one("[data-transect]").get_attribute("data-transect")) > 100, 40
+        )
         cut = page.js("return sow.get().transect")
         a = cut["answer"]
-        np.testing.assert_allclose(a["height"], heights_at(b.heights, b.grid, a["east"], a["north"]), atol=0.01)
+        np.testing.assert_allclose(
+            a["height"], heights_at(b.heights, b.grid, a["east"], a["north"]), atol=0.01
+        )
         self.assertEqual([w is not None for w in a["water"]], [h < -4 for h in a["height"]])
         # pointing at it lights up the place in the view
         strip = page.one("[data-transect] svg")
@@ -151,9 +208,22 @@ class Judge(unittest.TestCase):
         page.until(lambda: page.js("return sow.get().transect"), 60)
         line = cut["line"]
         middle = ((line[0] + line[2]) / 2, (line[1] + line[3]) / 2)
-        self.page.mouse(self.page.at(big, *middle), self.page.at(big, middle[0], middle[1] - 20), self.page.at(big, middle[0], middle[1] - 40))
+        self.page.mouse(
+            self.page.at(big, *middle),
+            self.page.at(big, middle[0], middle[1] - 20),
+            self.page.at(big, middle[0], middle[1] - 40),
+        )
         page.until(lambda: page.js("return sow.get().transect.line[1]") < line[1] - 30, 60)
-        page.until(lambda: abs(page.js("return sow.get().transect.answer.north[0]") - page.js("return sow.get().transect.line[1]")) < 0.1, 60)
+        page.until(
+            lambda: (
+                abs(
+                    page.js("return sow.get().transect.answer.north[0]")
+                    - page.js("return sow.get().transect.line[1]")
+                )
+                < 0.1
+            ),
+            60,
+        )
         page.click("[data-csv]")
         rows = list(csv.reader(page.downloaded(".csv").open()))
         self.assertEqual(rows[0][:4], ["along_m", "east_m", "north_m", "height_m"])
@@ -165,12 +235,18 @@ class Judge(unittest.TestCase):
 
     def test_a_proof_sheet_fills_is_varied_around_and_taken(self):
         page = self.page
-        self.open(shots=[{"id": "s", "name": "South", "east_m": 150, "north_m": 5, "eye_m": 20, "tilt": -5}])
+        self.open(
+            shots=[
+                {"id": "s", "name": "South", "east_m": 150, "north_m": 5, "eye_m": 20, "tilt": -5}
+            ]
+        )
         page.click("[data-entry=n] button")
         page.click("[data-action=proof]")
         filled = lambda: int(page.one("[data-proofs]").get_attribute("data-proofs"))
         page.until(lambda: filled() == 12, 90)
-        images = page.js("return [...document.querySelectorAll('[data-proofs] img')].map((i) => { const c = document.createElement('canvas'); c.width = c.height = 24; c.getContext('2d').drawImage(i, 0, 0, 24, 24); return c.toDataURL(); })")
+        images = page.js(
+            "return [...document.querySelectorAll('[data-proofs] img')].map((i) => { const c = document.createElement('canvas'); c.width = c.height = 24; c.getContext('2d').drawImage(i, 0, 0, 24, 24); return c.toDataURL(); })"
+        )
         self.assertEqual(len(set(images)), 12)  # twelve seeds, twelve lands
         Select(page.one("[aria-label='Setting to vary']")).select_by_visible_text("Feature size")
         Select(page.one("[aria-label='Seen from']")).select_by_visible_text("South")
@@ -186,7 +262,9 @@ class Judge(unittest.TestCase):
         before = self.page.state()
         page.js("document.querySelector('[data-proofs] button[aria-label^=Take]').click()")
         after = self.page.kept(before["revision"])
-        self.assertNotEqual(after["document"]["land"][0]["height_m"], before["document"]["land"][0]["height_m"])
+        self.assertNotEqual(
+            after["document"]["land"][0]["height_m"], before["document"]["land"][0]["height_m"]
+        )
         self.assertEqual(after["steps"], before["steps"] + 1)
 
     def test_survey_sheets_reality_check_and_holding_without(self):
@@ -201,7 +279,9 @@ class Judge(unittest.TestCase):
         Select(page.one("[aria-label='Survey sheet']")).select_by_value("")
         page.click("[data-action=reality]")
         page.until(lambda: len(page.all("[data-reality] > div")) == 8, 60)
-        self.assertIn("Wear by water", page.text("[data-reality]"))  # plain noise is told what to change
+        self.assertIn(
+            "Wear by water", page.text("[data-reality]")
+        )  # plain noise is told what to change
         page.keys(Keys.ESCAPE)
         page.click("[data-entry=d] button")
         whole = page.js("return sow.get().manifest.heights")
@@ -245,8 +325,12 @@ class Judge(unittest.TestCase):
         page.click("[data-land=sand-sea]")
         page.until(lambda: self.page.state()["name"] == "Sand sea", 60)
         page.settled()
-        self.assertGreater(page.js("return sow.get().manifest.highest - sow.get().manifest.lowest"), 60)
-        self.assertEqual([e for e in page.errors() if "Failed to load resource" not in e], [])  # refusals that other tests asked for are no faults of the page
+        self.assertGreater(
+            page.js("return sow.get().manifest.highest - sow.get().manifest.lowest"), 60
+        )
+        self.assertEqual(
+            [e for e in page.errors() if "Failed to load resource" not in e], []
+        )  # refusals that other tests asked for are no faults of the page
 
 
 if __name__ == "__main__":

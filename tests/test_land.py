@@ -1,4 +1,5 @@
 """Land: the same shape at every grid, tiles equal to the whole, and processes that do what they say."""
+
 import unittest
 
 import numpy as np
@@ -14,7 +15,13 @@ from sow.core.survey.slope import normals, slope
 
 
 def built(land, posts=257, **plot):
-    scene = read_scene({"name": "t", "plot": {"width_m": 1000, "depth_m": 1000, "posts": 1025} | plot, "land": land})
+    scene = read_scene(
+        {
+            "name": "t",
+            "plot": {"width_m": 1000, "depth_m": 1000, "posts": 1025} | plot,
+            "land": land,
+        }
+    )
     return Build(scene, scene.plot.grid(posts), Cache())
 
 
@@ -42,8 +49,21 @@ class Noise(unittest.TestCase):
         field = noise.fbm(grid, 211.0, 1, seed=3)
         wave, amps, seeds, shift, full = noise._octaves(grid, 211.0, 1, 0.5, 2.0, 3)
         point = np.empty((65, 65), np.float32)
-        noise._scattered_kernel(point, grid.xs(), grid.ys(), np.array([1.0, 0, 0, 1]), noise.NOWHERE, noise.NOWHERE, 1 / wave, shift, seeds, amps, 0,
-                                np.float32(2), np.float32(1))
+        noise._scattered_kernel(
+            point,
+            grid.xs(),
+            grid.ys(),
+            np.array([1.0, 0, 0, 1]),
+            noise.NOWHERE,
+            noise.NOWHERE,
+            1 / wave,
+            shift,
+            seeds,
+            amps,
+            0,
+            np.float32(2),
+            np.float32(1),
+        )
         np.testing.assert_allclose(field, point / np.float32(noise.OCTAVE_SD), atol=2e-5)
 
     def test_spread_is_as_stated_and_far_from_the_origin_smooth(self):
@@ -60,8 +80,12 @@ class Survey(unittest.TestCase):
         x, y = np.meshgrid(grid.xs(), grid.ys())
         plane = (x * 0.3 - y * 0.4).astype(np.float32)
         for support in (0, 12):
-            np.testing.assert_allclose(slope(plane, grid.spacing, support), np.degrees(np.arctan(0.5)), atol=0.02)
-        np.testing.assert_allclose(normals(plane, grid.spacing)[5, 7], np.array([-0.3, 0.4, 1]) / np.sqrt(1.25), atol=1e-3)
+            np.testing.assert_allclose(
+                slope(plane, grid.spacing, support), np.degrees(np.arctan(0.5)), atol=0.02
+            )
+        np.testing.assert_allclose(
+            normals(plane, grid.spacing)[5, 7], np.array([-0.3, 0.4, 1]) / np.sqrt(1.25), atol=1e-3
+        )
 
     def test_slope_does_not_grow_with_the_grid(self):
         views = [built([NOISE], n) for n in (513, 1025)]
@@ -72,7 +96,15 @@ class Survey(unittest.TestCase):
         heights = built([NOISE], 129).heights
         filled, order = flood(heights)
         inner = filled[1:-1, 1:-1]
-        lowest = np.min([filled[1 + r:128 + r, 1 + c:128 + c] for r in (-1, 0, 1) for c in (-1, 0, 1) if r or c], axis=0)
+        lowest = np.min(
+            [
+                filled[1 + r : 128 + r, 1 + c : 128 + c]
+                for r in (-1, 0, 1)
+                for c in (-1, 0, 1)
+                if r or c
+            ],
+            axis=0,
+        )
         self.assertTrue((lowest < inner).all())
         self.assertEqual(len(set(order.tolist())), heights.size)
         area = spread(filled, order, 2.0)
@@ -83,19 +115,40 @@ class Survey(unittest.TestCase):
 
 class Entries(unittest.TestCase):
     def test_combine_share_and_off(self):
-        dome = {"id": "d", "name": "d", "kind": "form", "form": "dome", "height_m": 50, "east_m": 500, "north_m": 500}
+        dome = {
+            "id": "d",
+            "name": "d",
+            "kind": "form",
+            "form": "dome",
+            "height_m": 50,
+            "east_m": 500,
+            "north_m": 500,
+        }
         n = built([NOISE]).heights
         d = built([dome]).heights
         self.assertAlmostEqual(float(d.max()), 50, delta=0.1)
         np.testing.assert_allclose(built([NOISE, dome]).heights, n + d, atol=1e-4)
         inside = d > 5
-        np.testing.assert_allclose(built([NOISE, {**dome, "combine": "highest"}]).heights[inside], np.maximum(n, d)[inside], atol=1e-4)
-        np.testing.assert_allclose(built([NOISE, {**dome, "combine": "mix", "share": 25}]).heights[inside], (n * 0.75 + d * 0.25)[inside], atol=1e-4)
+        np.testing.assert_allclose(
+            built([NOISE, {**dome, "combine": "highest"}]).heights[inside],
+            np.maximum(n, d)[inside],
+            atol=1e-4,
+        )
+        np.testing.assert_allclose(
+            built([NOISE, {**dome, "combine": "mix", "share": 25}]).heights[inside],
+            (n * 0.75 + d * 0.25)[inside],
+            atol=1e-4,
+        )
         np.testing.assert_array_equal(built([NOISE, {**dome, "on": False}]).heights, n)
 
     def test_where_keeps_the_rest_as_it_was(self):
         rule = [{"kind": "height", "low": 10, "high": 500, "soft": 0}]
-        n, w = built([NOISE]).heights, built([NOISE, {"id": "e", "name": "e", "kind": "exaggerate", "times": 2, "where": rule}]).heights
+        n, w = (
+            built([NOISE]).heights,
+            built(
+                [NOISE, {"id": "e", "name": "e", "kind": "exaggerate", "times": 2, "where": rule}]
+            ).heights,
+        )
         np.testing.assert_array_equal(w[n < 9.9], n[n < 9.9])
         np.testing.assert_allclose(w[n > 10.1], 2 * n[n > 10.1], rtol=1e-5)
 
@@ -106,8 +159,16 @@ class Entries(unittest.TestCase):
 
     def test_unchanged_entries_are_not_computed_again(self):
         cache = Cache()
-        land = [NOISE, {"id": "s", "name": "s", "kind": "smooth"}, {"id": "i", "name": "i", "kind": "invert"}]
-        make = lambda entries, **more: Build(read_scene({"name": "t", "land": entries, **more}), Plot().grid(129), cache).heights
+        land = [
+            NOISE,
+            {"id": "s", "name": "s", "kind": "smooth"},
+            {"id": "i", "name": "i", "kind": "invert"},
+        ]
+        make = lambda entries, **more: (
+            Build(
+                read_scene({"name": "t", "land": entries, **more}), Plot().grid(129), cache
+            ).heights
+        )
         make(land)
         self.assertEqual(cache.made, 3)
         make(land, light={"sun_height": 5})

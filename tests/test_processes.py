@@ -1,4 +1,5 @@
 """Processes and the survey: what water, ice and gravity do, what is measured, and how like real land it is."""
+
 import itertools
 import json
 import unittest
@@ -28,7 +29,15 @@ from sow.core.formats.section import section_csv, section_svg
 from tests.test_forms import grain
 from tests.test_land import built
 
-NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 420, "height_m": 120, "octaves": 8, "seed": 4}
+NOISE = {
+    "id": "n",
+    "name": "n",
+    "kind": "noise",
+    "feature_m": 420,
+    "height_m": 120,
+    "octaves": 8,
+    "seed": 4,
+}
 WEAR = {"id": "w", "name": "w", "kind": "wear", "strength": 1.2}
 
 
@@ -57,7 +66,9 @@ class Drainage(unittest.TestCase):
         filled, order = flood(h.astype(np.float32))
         ours = gather(filled, order, np.full(h.shape, 100.0))
         inner = np.s_[2:-2, 2:-2]
-        self.assertGreater(np.corrcoef(np.log(ours[inner].ravel()), np.log(theirs[inner].ravel()))[0, 1], 0.98)
+        self.assertGreater(
+            np.corrcoef(np.log(ours[inner].ravel()), np.log(theirs[inner].ravel()))[0, 1], 0.98
+        )
 
     def test_no_way_over_a_filled_flat_keeps_to_the_grid(self):
         y, x = np.mgrid[0:129, 0:129]
@@ -81,7 +92,9 @@ class Drainage(unittest.TestCase):
             reach = (cols - 20) * np.cos(a) + (rows - 20) * np.sin(a)
             far = (reach > 25) & (reach < 27)
             weigh = flow[rows, cols][far]
-            mean = np.array([(cols[far] * weigh).sum(), (rows[far] * weigh).sum()]) / weigh.sum() - 20
+            mean = (
+                np.array([(cols[far] * weigh).sum(), (rows[far] * weigh).sum()]) / weigh.sum() - 20
+            )
             self.assertAlmostEqual(np.degrees(np.arctan2(mean[1], mean[0])), degrees, delta=3)
 
 
@@ -97,7 +110,9 @@ class Wear(unittest.TestCase):
         self.assertLess(float(np.abs(off).max()), 0.02 * float(np.ptp(before)))
         # ground is laid in what were hollows
         hollow = flood(before)[0] - before > 1
-        self.assertGreater(float(maps["laid"][hollow].mean()), 3 * float(maps["laid"][~hollow].mean()))
+        self.assertGreater(
+            float(maps["laid"][hollow].mean()), 3 * float(maps["laid"][~hollow].mean())
+        )
 
     def test_main_courses_agree_on_finer_grids(self):
         areas = []
@@ -109,15 +124,31 @@ class Wear(unittest.TestCase):
             part = area[: 256 * k, : 256 * k].reshape(256, k, 256, k).max((1, 3))
             areas.append(part > 15_000)
         from scipy.ndimage import binary_dilation
+
         for a, b in itertools.combinations(areas, 2):
             near = binary_dilation(b, iterations=4)
             self.assertGreater((a & near).sum() / a.sum(), 0.8)
 
     def test_no_grain_beyond_real_land(self):
-        ridge = {"id": "d", "name": "d", "kind": "form", "form": "dome", "height_m": 200, "length_m": 1200, "breadth_m": 1100, "east_m": 500, "north_m": 500}
+        ridge = {
+            "id": "d",
+            "name": "d",
+            "kind": "form",
+            "form": "dome",
+            "height_m": 200,
+            "length_m": 1200,
+            "breadth_m": 1100,
+            "east_m": 500,
+            "north_m": 500,
+        }
         limit = max(grain(real()[0]), 0) + 0.12
-        for land in ([NOISE, WEAR], [NOISE, {**WEAR, "strength": 2.5, "rise": 100}], [ridge, {**NOISE, "height_m": 20}, {**WEAR, "strength": 2, "rise": 80}],
-                     [NOISE, {"id": "s", "name": "s", "kind": "slump", "rest": 24}], [NOISE, WEAR, {"id": "i", "name": "i", "kind": "ice", "valley_m": 160, "depth_m": 40}]):
+        for land in (
+            [NOISE, WEAR],
+            [NOISE, {**WEAR, "strength": 2.5, "rise": 100}],
+            [ridge, {**NOISE, "height_m": 20}, {**WEAR, "strength": 2, "rise": 80}],
+            [NOISE, {"id": "s", "name": "s", "kind": "slump", "rest": 24}],
+            [NOISE, WEAR, {"id": "i", "name": "i", "kind": "ice", "valley_m": 160, "depth_m": 40}],
+        ):
             self.assertLess(grain(built(land, 257).heights), limit, [e["kind"] for e in land])
 
     def test_steady_state_meets_the_slope_area_law(self):
@@ -137,19 +168,41 @@ class Wear(unittest.TestCase):
                 h[edge] = base[edge]
         filled, order = flood(h)
         area = spread(filled, order, spacing)
-        low = np.min([np.roll(np.roll(filled, -r, 0), -c, 1) for r in (-1, 0, 1) for c in (-1, 0, 1) if r or c], axis=0)
+        low = np.min(
+            [
+                np.roll(np.roll(filled, -r, 0), -c, 1)
+                for r in (-1, 0, 1)
+                for c in (-1, 0, 1)
+                if r or c
+            ],
+            axis=0,
+        )
         steep = (filled - low) / spacing
         inner = np.zeros(h.shape, bool)
         inner[6:-6, 6:-6] = True
         edges = np.logspace(np.log10(600), np.log10(60000), 8)
         pick = np.digitize(area, edges)
-        points = [(np.log(area[(pick == k) & inner]).mean(), np.log(steep[(pick == k) & inner].mean())) for k in range(1, 8) if ((pick == k) & inner).sum() > 15]
+        points = [
+            (np.log(area[(pick == k) & inner]).mean(), np.log(steep[(pick == k) & inner].mean()))
+            for k in range(1, 8)
+            if ((pick == k) & inner).sum() > 15
+        ]
         x, y = np.array(points).T
         self.assertAlmostEqual(float(np.polyfit(x, y, 1)[0]), -0.5, delta=0.08)
         # and it is steady: another step changes nothing that counts
         again = h + rising
         filled, order = flood(again)
-        wearing.cut(again, filled, order, spread(filled, order, spacing), ease, push * 0.02, spacing, 0.0, 1.0)
+        wearing.cut(
+            again,
+            filled,
+            order,
+            spread(filled, order, spacing),
+            ease,
+            push * 0.02,
+            spacing,
+            0.0,
+            1.0,
+        )
         self.assertLess(float(np.abs(again - h)[inner].mean()), 0.1)
 
     def test_settings_do_what_they_say(self):
@@ -161,8 +214,14 @@ class Wear(unittest.TestCase):
         rough = lambda h: float(shape.roughness(h, 1000 / 256, 10).mean())
         self.assertGreater(rough(worn(creep_m=1).heights), 1.15 * rough(worn(creep_m=30).heights))
         top = plain > np.percentile(plain, 80)
-        self.assertGreater(float(worn(hard_up=100).heights[top].mean()), float(worn(hard_up=-100).heights[top].mean()))
-        self.assertLess(float(worn(rain_up=100).heights[top].mean()), float(worn(rain_up=-100).heights[top].mean()))
+        self.assertGreater(
+            float(worn(hard_up=100).heights[top].mean()),
+            float(worn(hard_up=-100).heights[top].mean()),
+        )
+        self.assertLess(
+            float(worn(rain_up=100).heights[top].mean()),
+            float(worn(rain_up=-100).heights[top].mean()),
+        )
 
 
 class Others(unittest.TestCase):
@@ -172,8 +231,16 @@ class Others(unittest.TestCase):
         self.assertAlmostEqual(float(done.mean()), float(h.mean()), delta=1e-3 * float(np.ptp(h)))
         self.assertGreater(np.percentile(slope(h, 1000 / 256), 98), 45)
         self.assertLess(np.percentile(slope(done, 1000 / 256), 90), 36)
-        self.assertLess(np.percentile(slope(done, 1000 / 256), 98), 40)  # the tallest cliffs take longest
-        b = built([{**NOISE, "form": "ridged", "height_m": 200}, {"id": "s", "name": "s", "kind": "slump", "rest": 30, "stands": 100}], 257)
+        self.assertLess(
+            np.percentile(slope(done, 1000 / 256), 98), 40
+        )  # the tallest cliffs take longest
+        b = built(
+            [
+                {**NOISE, "form": "ridged", "height_m": 200},
+                {"id": "s", "name": "s", "kind": "slump", "rest": 30, "stands": 100},
+            ],
+            257,
+        )
         scree = b.land_step().maps["scree"]
         np.testing.assert_allclose(b.heights, h + scree, atol=1e-3)
         self.assertGreater(float(scree.max()), 2)
@@ -183,46 +250,127 @@ class Others(unittest.TestCase):
         floor[20, 30], floor[5, 10] = 3.0, -2.0
         got = troughs(floor, 0.1)
         y, x = np.mgrid[0:41, 0:61]
-        want = np.minimum(3 + 0.1 * ((x - 30) ** 2 + (y - 20) ** 2), -2 + 0.1 * ((x - 10) ** 2 + (y - 5) ** 2))
+        want = np.minimum(
+            3 + 0.1 * ((x - 30) ** 2 + (y - 20) ** 2), -2 + 0.1 * ((x - 10) ** 2 + (y - 5) ** 2)
+        )
         np.testing.assert_allclose(got, want, atol=1e-9)
-        b = built([{**NOISE, "height_m": 400}, {**WEAR, "strength": 2, "rise": 80}, {"id": "i", "name": "i", "kind": "ice", "valley_m": 170, "depth_m": 60, "ice_from": 30}], 257)
+        b = built(
+            [
+                {**NOISE, "height_m": 400},
+                {**WEAR, "strength": 2, "rise": 80},
+                {
+                    "id": "i",
+                    "name": "i",
+                    "kind": "ice",
+                    "valley_m": 170,
+                    "depth_m": 60,
+                    "ice_from": 30,
+                },
+            ],
+            257,
+        )
         before = b.land_step(2).heights
         self.assertLess(float((b.heights - before).min()), -15)
         cut = before - b.heights > 10
         # troughs are hollow all over where valleys were so only along their floors, and crests between them are keener
         bend = lambda h: shape.curvature(h, 1000 / 256, 20)
-        self.assertLess(float(np.median(bend(b.heights)[cut])), float(np.median(bend(before)[cut])) - 10)
-        self.assertGreater(float(np.percentile(bend(b.heights), 99.5)), 1.1 * float(np.percentile(bend(before), 99.5)))
+        self.assertLess(
+            float(np.median(bend(b.heights)[cut])), float(np.median(bend(before)[cut])) - 10
+        )
+        self.assertGreater(
+            float(np.percentile(bend(b.heights), 99.5)),
+            1.1 * float(np.percentile(bend(before), 99.5)),
+        )
 
     def test_loose_material_fills_hollows_and_leaves_steep_ground(self):
-        b = built([NOISE, {"id": "l", "name": "l", "kind": "laying", "of": "sand", "depth_m": 3, "reach_m": 120}], 257)
+        b = built(
+            [
+                NOISE,
+                {
+                    "id": "l",
+                    "name": "l",
+                    "kind": "laying",
+                    "of": "sand",
+                    "depth_m": 3,
+                    "reach_m": 120,
+                },
+            ],
+            257,
+        )
         laid, before = b.land_step().maps["laid"], b.land_step(1).heights
-        steep, hollow = slope(before, b.grid.spacing, b.scene.plot.support_m), shape.calm(before, b.grid.spacing, 120) - before
+        steep, hollow = (
+            slope(before, b.grid.spacing, b.scene.plot.support_m),
+            shape.calm(before, b.grid.spacing, 120) - before,
+        )
         self.assertLess(float(laid[steep > 40].mean()), 0.6 * float(laid[steep < 15].mean()))
         gentle = steep < 18
         self.assertGreater(np.corrcoef(laid[gentle], hollow[gentle])[0, 1], 0.6)
         np.testing.assert_allclose(b.heights, before + laid, atol=1e-4)
 
     def test_terraces_curve_clip_fade_and_move(self):
-        step = built([NOISE, {"id": "t", "name": "t", "kind": "terraces", "spacing_m": 10, "sharp": 100, "uneven": 0}], 257).heights
+        step = built(
+            [
+                NOISE,
+                {
+                    "id": "t",
+                    "name": "t",
+                    "kind": "terraces",
+                    "spacing_m": 10,
+                    "sharp": 100,
+                    "uneven": 0,
+                },
+            ],
+            257,
+        ).heights
         off = np.abs((step / 10 + 0.5) % 1 - 0.5)
         self.assertGreater(float((off < 0.1).mean()), 0.5)
         n = built([NOISE], 257).heights
-        same = built([NOISE, {"id": "c", "name": "c", "kind": "curve", "points": [[0, 0], [1, 1]]}], 257).heights
+        same = built(
+            [NOISE, {"id": "c", "name": "c", "kind": "curve", "points": [[0, 0], [1, 1]]}], 257
+        ).heights
         np.testing.assert_allclose(same, n, atol=0.02)
-        clipped = built([NOISE, {"id": "c", "name": "c", "kind": "clip", "low_m": -10, "high_m": 20, "soft_m": 0}], 257).heights
+        clipped = built(
+            [
+                NOISE,
+                {"id": "c", "name": "c", "kind": "clip", "low_m": -10, "high_m": 20, "soft_m": 0},
+            ],
+            257,
+        ).heights
         np.testing.assert_allclose(clipped, np.clip(n, -10, 20), atol=1e-4)
-        faded = built([NOISE, {"id": "f", "name": "f", "kind": "fade", "level_m": 3, "reach_m": 200}], 257).heights
-        self.assertTrue((np.abs(faded[0] - 3) < 1e-4).all() and (np.abs(faded[:, -1] - 3) < 1e-4).all())
+        faded = built(
+            [NOISE, {"id": "f", "name": "f", "kind": "fade", "level_m": 3, "reach_m": 200}], 257
+        ).heights
+        self.assertTrue(
+            (np.abs(faded[0] - 3) < 1e-4).all() and (np.abs(faded[:, -1] - 3) < 1e-4).all()
+        )
         np.testing.assert_allclose(faded[100:150, 100:150], n[100:150, 100:150], atol=1e-3)
-        moved = built([NOISE, {"id": "m", "name": "m", "kind": "move", "east_m": 1000 / 256 * 20, "lift_m": 7}], 257).heights
+        moved = built(
+            [
+                NOISE,
+                {"id": "m", "name": "m", "kind": "move", "east_m": 1000 / 256 * 20, "lift_m": 7},
+            ],
+            257,
+        ).heights
         np.testing.assert_allclose(moved[:, 20:], n[:, :-20] + 7, atol=0.02)
         turned = built([NOISE, {"id": "m", "name": "m", "kind": "move", "turn": 90}], 257).heights
         np.testing.assert_allclose(turned, np.rot90(n, -1), atol=0.05)
 
     def test_processes_are_the_same_shape_on_finer_grids(self):
-        for kind, more in (("slump", {"rest": 25}), ("ice", {"valley_m": 160, "depth_m": 40}), ("laying", {"depth_m": 3}), ("terraces", {"spacing_m": 15, "sharp": 40}), ("curve", {}), ("fade", {}), ("roughen", {"size_m": 60, "height_m": 6})):
-            coarse, fine = (built([{**NOISE, "octaves": 4}, {"id": "p", "name": "p", "kind": kind, **more}], n).heights for n in (257, 513))
+        for kind, more in (
+            ("slump", {"rest": 25}),
+            ("ice", {"valley_m": 160, "depth_m": 40}),
+            ("laying", {"depth_m": 3}),
+            ("terraces", {"spacing_m": 15, "sharp": 40}),
+            ("curve", {}),
+            ("fade", {}),
+            ("roughen", {"size_m": 60, "height_m": 6}),
+        ):
+            coarse, fine = (
+                built(
+                    [{**NOISE, "octaves": 4}, {"id": "p", "name": "p", "kind": kind, **more}], n
+                ).heights
+                for n in (257, 513)
+            )
             off = np.abs(coarse - fine[::2, ::2])
             self.assertLess(float(off.mean()), 0.012 * float(np.ptp(fine)), kind)
 
@@ -234,8 +382,12 @@ class Survey(unittest.TestCase):
         inner = np.s_[20:-20, 20:-20]
         np.testing.assert_allclose(shape.curvature(bowl, 1.0, 0)[inner], -4, atol=0.1)
         away = np.hypot(x - 64, y - 64)[inner] > 12
-        np.testing.assert_allclose(shape.curvature(bowl, 1.0, 0, "profile")[inner][away], -2, atol=0.15)
-        np.testing.assert_allclose(shape.curvature(bowl, 1.0, 0, "plan")[inner][away], -2, atol=0.15)
+        np.testing.assert_allclose(
+            shape.curvature(bowl, 1.0, 0, "profile")[inner][away], -2, atol=0.15
+        )
+        np.testing.assert_allclose(
+            shape.curvature(bowl, 1.0, 0, "plan")[inner][away], -2, atol=0.15
+        )
         for bearing in (0, 60, 135, 250):
             a = np.deg2rad(bearing)
             plane = (-(x * np.sin(a) - y * np.cos(a)) * 0.2).astype(np.float32)
@@ -248,7 +400,9 @@ class Survey(unittest.TestCase):
         self.assertAlmostEqual(float(openness(wall, 5.0)[32, 39]), 50, delta=8)
 
     def test_the_sun_keeps_its_hours(self):
-        np.testing.assert_allclose(np.degrees(np.arcsin(sun_at(50, 172, 12)[2])), 90 - 50 + 23.45, atol=0.3)
+        np.testing.assert_allclose(
+            np.degrees(np.arcsin(sun_at(50, 172, 12)[2])), 90 - 50 + 23.45, atol=0.3
+        )
         self.assertGreater(sun_at(50, 80, 7)[0], 0.5)  # in the morning it stands in the east
         flat = np.zeros((33, 33), np.float32)
         self.assertAlmostEqual(float(sunlit(flat, 10.0, 0, 80).mean()), 12, delta=0.6)
@@ -256,7 +410,9 @@ class Survey(unittest.TestCase):
         y, x = np.mgrid[0:65, 0:65]
         ridge = (np.maximum(0, 60 - 4 * np.abs(y - 32.0))).astype(np.float32)
         hours = sunlit(ridge, 5.0, 55, 355)
-        self.assertGreater(float(hours[36:44].mean()), float(hours[20:28].mean()) + 2)  # the south side, in midwinter
+        self.assertGreater(
+            float(hours[36:44].mean()), float(hours[20:28].mean()) + 2
+        )  # the south side, in midwinter
 
     def test_every_sheet_is_finite_and_told(self):
         b = built([NOISE, WEAR, {"id": "s", "name": "s", "kind": "slump"}], 129)
@@ -268,25 +424,51 @@ class Survey(unittest.TestCase):
         wet, area = site.sheet("wetness"), site.sheet("gathers")
         self.assertGreater(float(wet[area > np.percentile(area, 97)].mean()), float(wet.mean()) + 1)
         lines = site.sheet("lines")
-        self.assertGreater(float(b.heights[lines > 0.3].mean()), float(b.heights[lines < -0.3].mean()))
+        self.assertGreater(
+            float(b.heights[lines > 0.3].mean()), float(b.heights[lines < -0.3].mean())
+        )
 
     def test_transect(self):
-        scene = read_scene({"name": "t", "plot": {"width_m": 300, "depth_m": 300, "posts": 257}, "land": [{**NOISE, "feature_m": 90, "height_m": 20}], "water": [{"id": "w", "name": "w", "level_m": -3}],
-                            "ground": [{"id": "g", "name": "Turf", "ground": "turf"}], "planting": [{"id": "p", "name": "p", "mix": [{"kind": "birch", "share": 100}], "density": 2, "apart_m": 3}]})
+        scene = read_scene(
+            {
+                "name": "t",
+                "plot": {"width_m": 300, "depth_m": 300, "posts": 257},
+                "land": [{**NOISE, "feature_m": 90, "height_m": 20}],
+                "water": [{"id": "w", "name": "w", "level_m": -3}],
+                "ground": [{"id": "g", "name": "Turf", "ground": "turf"}],
+                "planting": [
+                    {
+                        "id": "p",
+                        "name": "p",
+                        "mix": [{"kind": "birch", "share": 100}],
+                        "density": 2,
+                        "apart_m": 3,
+                    }
+                ],
+            }
+        )
         b = Build(scene, scene.plot.grid(257), Cache())
         t = transect(b, (20, 30), (280, 200))
         self.assertAlmostEqual(float(t.along[-1]), np.hypot(260, 170), delta=1e-6)
-        np.testing.assert_allclose(t.height, heights_at(b.heights, b.grid, t.east, t.north), atol=1e-4)
+        np.testing.assert_allclose(
+            t.height, heights_at(b.heights, b.grid, t.east, t.north), atol=1e-4
+        )
         wet = ~np.isnan(t.water)
         np.testing.assert_array_equal(wet, t.height < -3)
         self.assertGreater(len(t.plants), 3)
         for along, foot, tall, kind, off in t.plants:
-            e, n = 20 + along * 260 / t.along[-1] + off * 170 / t.along[-1], 30 + along * 170 / t.along[-1] - off * 260 / t.along[-1]
-            self.assertAlmostEqual(foot, float(heights_at(b.heights, b.grid, [e], [n])[0]), delta=0.4)
+            e, n = (
+                20 + along * 260 / t.along[-1] + off * 170 / t.along[-1],
+                30 + along * 170 / t.along[-1] - off * 260 / t.along[-1],
+            )
+            self.assertAlmostEqual(
+                foot, float(heights_at(b.heights, b.grid, [e], [n])[0]), delta=0.4
+            )
         rows = section_csv(t).splitlines()
         self.assertEqual(len(rows), 401)
         self.assertEqual(rows[0].split(",")[-1], "Turf")
         import xml.etree.ElementTree as xml
+
         drawing = xml.fromstring(section_svg(t, [(0.1, 0.12, 0.04)], 2.0, "A & B"))
         self.assertGreater(len(drawing), 20)
 
@@ -297,8 +479,27 @@ class RealLand(unittest.TestCase):
         self.assertEqual([m.name for m in found.values() if not m.fits], [])
         noise = {m.name: m for m in reality(built([NOISE], 513).heights, 1000 / 512)}
         self.assertFalse(noise["pits"].fits or noise["concavity"].fits)
-        worn = {m.name: m for m in reality(built([{**NOISE, "height_m": 60}, {**WEAR, "strength": 2, "rise": 40, "creep_m": 1.5}], 513).heights, 1000 / 512)}
-        self.assertEqual([n for n in ("pits", "concavity", "hack", "spectrum", "hypsometry") if not worn[n].fits], [])
+        worn = {
+            m.name: m
+            for m in reality(
+                built(
+                    [
+                        {**NOISE, "height_m": 60},
+                        {**WEAR, "strength": 2, "rise": 40, "creep_m": 1.5},
+                    ],
+                    513,
+                ).heights,
+                1000 / 512,
+            )
+        }
+        self.assertEqual(
+            [
+                n
+                for n in ("pits", "concavity", "hack", "spectrum", "hypsometry")
+                if not worn[n].fits
+            ],
+            [],
+        )
         for m in found.values():
             self.assertTrue(m.source and m.advice)
 
@@ -314,7 +515,14 @@ class RealLand(unittest.TestCase):
             gy, gx = np.gradient(h)
             ways = np.linalg.eigvalsh(np.cov(np.stack([gx.ravel(), gy.ravel()])))
             steep = np.percentile(slope(h, b.grid.spacing), [25, 50, 75])
-            table[line.name] = np.array([*np.nan_to_num(measures[:7]), ways[1] / ways[0], *steep, float(np.ptp(h)) / scene.plot.longer_m * 100])
+            table[line.name] = np.array(
+                [
+                    *np.nan_to_num(measures[:7]),
+                    ways[1] / ways[0],
+                    *steep,
+                    float(np.ptp(h)) / scene.plot.longer_m * 100,
+                ]
+            )
             json.dumps(scene.model_dump(mode="json"))
         values = np.array(list(table.values()))
         scaled = (values - values.mean(0)) / values.std(0)

@@ -1,4 +1,5 @@
 """Starting and stopping: whatever was killed, the next start comes up with all that was kept."""
+
 import json
 import os
 import shutil
@@ -19,7 +20,9 @@ class Starts(unittest.TestCase):
         cls.folder = Path(tempfile.mkdtemp(prefix="sow-run-"))
         cls.folder.chmod(0o755)
         os.environ["SOW_PORT"] = "0"
-        os.environ.setdefault("SOW_CACHE", str(Path(tempfile.gettempdir()) / f"sow-test-cabinet-{os.getuid()}"))
+        os.environ.setdefault(
+            "SOW_CACHE", str(Path(tempfile.gettempdir()) / f"sow-test-cabinet-{os.getuid()}")
+        )
         cls.server = Server(cls.folder)
         cls.addClassCleanup(shutil.rmtree, cls.folder, ignore_errors=True)
         cls.addClassCleanup(cls.server.stop)
@@ -44,8 +47,13 @@ class Starts(unittest.TestCase):
         scenes = self.server.ask("/api/scenes")
         self.assertEqual(len(scenes), len(names))
         import urllib.request
+
         for s in scenes:
-            urllib.request.urlopen(urllib.request.Request(f"{self.server.address}/api/scenes/{s['id']}", method="DELETE"))
+            urllib.request.urlopen(
+                urllib.request.Request(
+                    f"{self.server.address}/api/scenes/{s['id']}", method="DELETE"
+                )
+            )
         self.server.load_samples()
         self.assertEqual(self.server.ask("/api/scenes"), [])
         self.assertTrue(any(SAMPLES.glob("*.json")))
@@ -63,7 +71,9 @@ class Starts(unittest.TestCase):
         other = subprocess.Popen(["sleep", "60"], start_new_session=True)
         try:
             self.server.file.write_text(json.dumps({"port": free_port(), "pid": other.pid}))
-            self.server.start(120)  # the number belongs to somebody else's process now: it is left alone
+            self.server.start(
+                120
+            )  # the number belongs to somebody else's process now: it is left alone
             self.assertIsNone(other.poll())
         finally:
             other.kill()
@@ -75,6 +85,7 @@ class Starts(unittest.TestCase):
         self.server.stop()
         port = json.loads(self.server.cluster.state.read_text())["port"]
         import socket
+
         with socket.socket() as squatter:
             squatter.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             squatter.bind(("127.0.0.1", port))
@@ -103,6 +114,7 @@ class Clusters(unittest.TestCase):
 
     def test_a_missing_postgresql_is_told_with_what_to_run(self):
         from sow.store import cluster
+
         found = cluster.glob.glob
         cluster.glob.glob = lambda pattern: []
         try:
@@ -125,7 +137,10 @@ class Command(unittest.TestCase):
         for name, model in schema["$defs"].items():
             for field, p in model.get("properties", {}).items():
                 if p.get("type") in ("number", "integer") and "sow" in p:
-                    self.assertTrue(p["title"] and len(p["sow"]["slider"]) == 2, f"{name}.{field} has no label or range")
+                    self.assertTrue(
+                        p["title"] and len(p["sow"]["slider"]) == 2,
+                        f"{name}.{field} has no label or range",
+                    )
         gone = run("grow", "nowhere.json", "/tmp/none")
         self.assertEqual(gone.returncode, 2)
         self.assertIn("no file", gone.stderr)

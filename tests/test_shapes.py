@@ -1,4 +1,5 @@
 """Meshes and pictures of the cabinet, tiles of rasters, and instances as the page gets them."""
+
 import unittest
 
 import numpy as np
@@ -6,7 +7,16 @@ import numpy as np
 from sow.core.cabinet import grounds, kinds
 from sow.core.cabinet.draw import bleed, picture
 from sow.core.cabinet.kind import linear, srgb_bytes
-from sow.core.cabinet.mesh import Mesh, card, far_card, frame, icosphere, smooth_normals, tube, turned
+from sow.core.cabinet.mesh import (
+    Mesh,
+    card,
+    far_card,
+    frame,
+    icosphere,
+    smooth_normals,
+    tube,
+    turned,
+)
 from sow.core.planting.sowing import Plants
 from sow.store.rasters import _pack, _unpack
 from sow.web.builds import _instances, tile_size
@@ -19,8 +29,12 @@ class Meshes(unittest.TestCase):
             self.assertEqual(len(f), 20 * 4**times)
             np.testing.assert_allclose(np.linalg.norm(v, axis=1), 1, atol=1e-9)
             edges = np.sort(np.concatenate([f[:, [0, 1]], f[:, [1, 2]], f[:, [2, 0]]]), axis=1)
-            self.assertTrue((np.unique(edges, axis=0, return_counts=True)[1] == 2).all())  # every edge has two faces
-            self.assertGreater(float((smooth_normals(v.astype(np.float32), f) * v).sum(1).min()), 0.9)
+            self.assertTrue(
+                (np.unique(edges, axis=0, return_counts=True)[1] == 2).all()
+            )  # every edge has two faces
+            self.assertGreater(
+                float((smooth_normals(v.astype(np.float32), f) * v).sum(1).min()), 0.9
+            )
 
     def test_a_tube_keeps_its_radius_and_frames_are_square(self):
         path = np.array([[0, 0, 0], [0, 0, 1], [0, 0, 2.0]])
@@ -30,7 +44,9 @@ class Meshes(unittest.TestCase):
         for d in np.random.default_rng(1).normal(size=(20, 3)):
             d /= np.linalg.norm(d)
             a, b = frame(d)
-            np.testing.assert_allclose([a @ b, a @ d, b @ d, a @ a, b @ b], [0, 0, 0, 1, 1], atol=1e-9)
+            np.testing.assert_allclose(
+                [a @ b, a @ d, b @ d, a @ a, b @ b], [0, 0, 0, 1, 1], atol=1e-9
+            )
 
     def test_joining_and_moving(self):
         one = card((0, 0, 0), (1, 0, 0), (0, 0, 1), (0, 0, 1, 1), (1, 1, 1), (0, -1, 0))
@@ -52,7 +68,9 @@ class Pictures(unittest.TestCase):
         np.testing.assert_array_equal(srgb_bytes(linear(codes)), codes)
 
     def test_a_card_is_drawn_where_it_stands(self):
-        square = card((0.25, 0, 0.5), (0.25, 0, 0), (0, 0, 0.25), (-1, -1, -1, -1), (1, 0, 0), (0, 0, 1))
+        square = card(
+            (0.25, 0, 0.5), (0.25, 0, 0), (0, 0, 0.25), (-1, -1, -1, -1), (1, 0, 0), (0, 0, 1)
+        )
         drawn = picture(square, np.zeros((4, 4, 4), np.uint8), 64, 1.0, 1.0)
         seen = drawn[..., 3] > 128
         self.assertAlmostEqual(seen.mean(), 0.25, delta=0.02)
@@ -78,7 +96,11 @@ class Parcels(unittest.TestCase):
         rng = np.random.default_rng(3)
         for dtype in (np.uint8, np.uint16, np.float32):
             for shape in ((1, 1), (256, 256), (17, 203)):
-                tile = (rng.normal(size=shape) * 1000).astype(np.float32) if dtype is np.float32 else rng.integers(0, np.iinfo(dtype).max, shape).astype(dtype)
+                tile = (
+                    (rng.normal(size=shape) * 1000).astype(np.float32)
+                    if dtype is np.float32
+                    else rng.integers(0, np.iinfo(dtype).max, shape).astype(dtype)
+                )
                 np.testing.assert_array_equal(_unpack(_pack(tile), shape, np.dtype(dtype)), tile)
         smooth = np.tile(np.arange(256, dtype=np.uint16) * 3, (256, 1))
         self.assertLess(len(_pack(smooth)), smooth.nbytes / 20)
@@ -86,8 +108,19 @@ class Parcels(unittest.TestCase):
     def test_instances_lie_by_tile_and_then_by_rank(self):
         rng = np.random.default_rng(4)
         column = lambda: rng.uniform(0, 1, 500).astype(np.float32)
-        p = Plants(column() * 100, column() * 60, column(), column(), column(), column(), column(), column(), column(),
-                   rng.integers(0, 3, 500).astype(np.uint8), rng.integers(0, 4, 500).astype(np.uint8))
+        p = Plants(
+            column() * 100,
+            column() * 60,
+            column(),
+            column(),
+            column(),
+            column(),
+            column(),
+            column(),
+            column(),
+            rng.integers(0, 3, 500).astype(np.uint8),
+            rng.integers(0, 4, 500).astype(np.uint8),
+        )
         data, tiles = _instances(p, 16.0)
         table = np.frombuffer(data, "<f4").reshape(-1, 9)
         rank = dict(zip(map(tuple, np.c_[p.east, p.north].astype(np.float32)), p.rank))
@@ -96,13 +129,17 @@ class Parcels(unittest.TestCase):
             self.assertTrue((part[:, 0] // 16 == c).all() and (part[:, 1] // 16 == r).all())
             ranks = [rank[tuple(q)] for q in part[:, :2]]
             self.assertEqual(ranks, sorted(ranks))
-        self.assertEqual(sorted(table[:, 8].astype(int)), sorted((p.kind.astype(int) * 16 + p.variant).tolist()))
+        self.assertEqual(
+            sorted(table[:, 8].astype(int)), sorted((p.kind.astype(int) * 16 + p.variant).tolist())
+        )
 
     def test_tiles_suit_the_density(self):
         sizes = [tile_size(d) for d in (0.0001, 0.01, 0.3, 10, 400)]
         self.assertEqual(sizes, sorted(sizes, reverse=True))
         self.assertEqual((sizes[0], sizes[-1]), (128, 8))
-        self.assertTrue(all(len(k.variants) <= 4 for k in kinds.values()))  # a sheet has room for four far cards
+        self.assertTrue(
+            all(len(k.variants) <= 4 for k in kinds.values())
+        )  # a sheet has room for four far cards
 
 
 if __name__ == "__main__":

@@ -1,4 +1,5 @@
 """The store and the API: nothing acknowledged is ever lost, and bad requests change nothing."""
+
 import concurrent.futures
 import io
 import json
@@ -15,8 +16,12 @@ import psycopg2
 
 from tests.served import ask, server
 
-BASE = {"name": "Kept", "plot": {"width_m": 300, "depth_m": 300, "posts": 257},
-        "land": [{"id": "n", "name": "n", "kind": "noise", "height_m": 20, "feature_m": 90}], "ground": [{"id": "g", "name": "g", "ground": "turf"}]}
+BASE = {
+    "name": "Kept",
+    "plot": {"width_m": 300, "depth_m": 300, "posts": 257},
+    "land": [{"id": "n", "name": "n", "kind": "noise", "height_m": 20, "feature_m": 90}],
+    "ground": [{"id": "g", "name": "g", "ground": "turf"}],
+}
 
 
 def new(**more) -> dict:
@@ -26,7 +31,11 @@ def new(**more) -> dict:
 
 
 def edit(state: dict, label: str, **changes):
-    return ask("POST", f"/api/scenes/{state['id']}/edits", {"base": state["revision"], "label": label, "document": {**state["document"], **changes}})
+    return ask(
+        "POST",
+        f"/api/scenes/{state['id']}/edits",
+        {"base": state["revision"], "label": label, "document": {**state["document"], **changes}},
+    )
 
 
 class History(unittest.TestCase):
@@ -60,23 +69,36 @@ class History(unittest.TestCase):
     def test_documents_of_an_older_sow_get_what_has_come_since(self):
         s = new(planting=[{"id": "p", "name": "p", "mix": [{"kind": "heather"}]}])
         with psycopg2.connect(server().cluster.start()) as link, link.cursor() as run:
-            run.execute("UPDATE revision SET document = document - 'budget' - 'season' #- '{planting,0,mix,0,bright}' WHERE id = %s", (s["revision"],))
+            run.execute(
+                "UPDATE revision SET document = document - 'budget' - 'season' #- '{planting,0,mix,0,bright}' WHERE id = %s",
+                (s["revision"],),
+            )
         back = ask("GET", f"/api/scenes/{s['id']}")[1]["document"]
         self.assertEqual(back, s["document"])
 
     def test_rasters_come_back_bit_for_bit_and_are_kept_once(self):
         rng = np.random.default_rng(1)
-        for values in (rng.integers(0, 256, (70, 300)).astype(np.uint8), rng.integers(0, 65536, (513, 257)).astype(np.uint16)):
+        for values in (
+            rng.integers(0, 256, (70, 300)).astype(np.uint8),
+            rng.integers(0, 65536, (513, 257)).astype(np.uint16),
+        ):
             data = cv2.imencode(".png", values)[1].tobytes()
-            first, second = (ask("POST", "/api/rasters", data, {"X-Name": "a%20b.png"})[1] for _ in range(2))
+            first, second = (
+                ask("POST", "/api/rasters", data, {"X-Name": "a%20b.png"})[1] for _ in range(2)
+            )
             self.assertEqual(first, second)
-            self.assertEqual((first["name"], first["rows"], first["columns"]), ("a b.png", *values.shape))
+            self.assertEqual(
+                (first["name"], first["rows"], first["columns"]), ("a b.png", *values.shape)
+            )
             mark = [{"id": "m", "name": "m", "kind": "mask", "raster": first["raster"]}]
             s = new(marks=mark)
             status, packed = ask("GET", f"/api/scenes/{s['id']}/scene.zip")
             with zipfile.ZipFile(io.BytesIO(packed)) as z:
                 inner = json.loads(z.read("scene.json"))["marks"][0]["raster"]
-                np.testing.assert_array_equal(cv2.imdecode(np.frombuffer(z.read(inner), np.uint8), cv2.IMREAD_UNCHANGED), values)
+                np.testing.assert_array_equal(
+                    cv2.imdecode(np.frombuffer(z.read(inner), np.uint8), cv2.IMREAD_UNCHANGED),
+                    values,
+                )
 
 
 class Durability(unittest.TestCase):
@@ -100,7 +122,9 @@ class Durability(unittest.TestCase):
             s_now = ask("GET", f"/api/scenes/{s['id']}")[1]
             writer = threading.Thread(target=write)
             writer.start()
-            for _ in range(600):  # a few edits are kept, however slow the machine is, and the kill falls among the next
+            for _ in range(
+                600
+            ):  # a few edits are kept, however slow the machine is, and the kill falls among the next
                 if len(kept) > 3 or not writer.is_alive():
                     break
                 time.sleep(0.1)
@@ -130,40 +154,103 @@ class Api(unittest.TestCase):
         status, raw = ask("GET", f"/api/products/{m['heights']}")
         heights = np.frombuffer(raw, "<f4").reshape(m["grid"]["ny"], m["grid"]["nx"])
         self.assertAlmostEqual(float(heights.max()), m["highest"], places=4)
-        self.assertEqual(ask("GET", f"/api/products/{m['heights']}", headers={"If-None-Match": f'"{m["heights"]}"'})[0], 304)
+        self.assertEqual(
+            ask(
+                "GET",
+                f"/api/products/{m['heights']}",
+                headers={"If-None-Match": f'"{m["heights"]}"'},
+            )[0],
+            304,
+        )
         lit = {**s["document"], "light": {"sun_height": 3}}
         _, same = ask("POST", f"/api/scenes/{s['id']}/builds", {**order, "document": lit})
         self.assertEqual((same["heights"], same["weights"]), (m["heights"], m["weights"]))
         self.assertEqual(same["seconds"], {})  # the sun moves and nothing is computed
         other = {**s["document"], "land": [{**s["document"]["land"][0], "seed": 9}]}
-        self.assertNotEqual(ask("POST", f"/api/scenes/{s['id']}/builds", {**order, "document": other})[1]["heights"], m["heights"])
+        self.assertNotEqual(
+            ask("POST", f"/api/scenes/{s['id']}/builds", {**order, "document": other})[1][
+                "heights"
+            ],
+            m["heights"],
+        )
         self.assertEqual(ask("GET", "/api/products/0000")[0], 410)
 
     def test_many_builds_at_once_agree(self):
         s = new()
-        docs = [{**s["document"], "land": [{"id": "n", "name": "n", "kind": "noise", "seed": k % 3}, {"id": "w", "name": "w", "kind": "wear"}]} for k in range(9)]
+        docs = [
+            {
+                **s["document"],
+                "land": [
+                    {"id": "n", "name": "n", "kind": "noise", "seed": k % 3},
+                    {"id": "w", "name": "w", "kind": "wear"},
+                ],
+            }
+            for k in range(9)
+        ]
         with concurrent.futures.ThreadPoolExecutor(9) as pool:
-            made = list(pool.map(lambda kd: ask("POST", f"/api/scenes/{s['id']}/builds", {"document": kd[1], "grid": "draft", "client": str(kd[0])}), enumerate(docs)))
+            made = list(
+                pool.map(
+                    lambda kd: ask(
+                        "POST",
+                        f"/api/scenes/{s['id']}/builds",
+                        {"document": kd[1], "grid": "draft", "client": str(kd[0])},
+                    ),
+                    enumerate(docs),
+                )
+            )
         self.assertEqual({status for status, _ in made}, {200})
         self.assertEqual(len({m["heights"] for _, m in made}), 3)
 
     def test_a_newer_build_stops_the_older(self):
         s = new()
-        slow = {**s["document"], "plot": {"width_m": 300, "depth_m": 300, "posts": 1025}, "land": [{"id": "n", "name": "n", "kind": "noise", "seed": 77},
-                *({"id": f"w{k}", "name": "w", "kind": "wear", "seed": k} for k in range(6))]}
+        slow = {
+            **s["document"],
+            "plot": {"width_m": 300, "depth_m": 300, "posts": 1025},
+            "land": [
+                {"id": "n", "name": "n", "kind": "noise", "seed": 77},
+                *({"id": f"w{k}", "name": "w", "kind": "wear", "seed": k} for k in range(6)),
+            ],
+        }
         with concurrent.futures.ThreadPoolExecutor(2) as pool:
-            old = pool.submit(ask, "POST", f"/api/scenes/{s['id']}/builds", {"document": slow, "grid": "view", "client": "x"})
+            old = pool.submit(
+                ask,
+                "POST",
+                f"/api/scenes/{s['id']}/builds",
+                {"document": slow, "grid": "view", "client": "x"},
+            )
             time.sleep(0.4)
-            new_ = pool.submit(ask, "POST", f"/api/scenes/{s['id']}/builds", {"grid": "view", "client": "x"})
+            new_ = pool.submit(
+                ask, "POST", f"/api/scenes/{s['id']}/builds", {"grid": "view", "client": "x"}
+            )
             self.assertEqual(new_.result()[0], 200)
             self.assertEqual(old.result()[0], 409)
 
     def test_bad_requests_change_nothing(self):
         s = new()
-        many = [{"id": "p", "name": "Too much", "mix": [{"kind": "turf-grass"}], "density": 60000, "apart_m": 0}]
-        band = [{"id": "g", "name": "g", "ground": "turf"}, {"id": "h", "name": "h", "ground": "peat", "where": [{"kind": "slope", "low": 30, "high": 4}]}]
-        for changes, path, words in (({"planting": many}, "planting.0.density", "20,000,000"), ({"plot": {"width_m": -1}}, "plot.width_m", "at least"),
-                                     ({"land": [{"id": "x", "name": "x", "kind": "lava"}]}, "land.0.kind", "lava"), ({"ground": band}, "ground.1.where.0.high", "backwards")):
+        many = [
+            {
+                "id": "p",
+                "name": "Too much",
+                "mix": [{"kind": "turf-grass"}],
+                "density": 60000,
+                "apart_m": 0,
+            }
+        ]
+        band = [
+            {"id": "g", "name": "g", "ground": "turf"},
+            {
+                "id": "h",
+                "name": "h",
+                "ground": "peat",
+                "where": [{"kind": "slope", "low": 30, "high": 4}],
+            },
+        ]
+        for changes, path, words in (
+            ({"planting": many}, "planting.0.density", "20,000,000"),
+            ({"plot": {"width_m": -1}}, "plot.width_m", "at least"),
+            ({"land": [{"id": "x", "name": "x", "kind": "lava"}]}, "land.0.kind", "lava"),
+            ({"ground": band}, "ground.1.where.0.high", "backwards"),
+        ):
             status, answer = edit(s, "bad", **changes)
             self.assertEqual((status, answer["path"]), (422, path))
             self.assertIn(words, answer["detail"] + answer["advice"])
@@ -173,7 +260,9 @@ class Api(unittest.TestCase):
             status, answer = ask("POST", "/api/rasters", data, {"X-Name": "h.png"})
             self.assertEqual(status, 422)
             self.assertIn(words, answer["detail"])
-        status, answer = ask("POST", f"/api/scenes/{s['id']}/undo", headers={"Origin": "http://elsewhere.example"})
+        status, answer = ask(
+            "POST", f"/api/scenes/{s['id']}/undo", headers={"Origin": "http://elsewhere.example"}
+        )
         self.assertEqual((status, answer["title"]), (403, "Another origin"))
         self.assertEqual(ask("GET", "/api/scenes", headers={"Host": "elsewhere.example"})[0], 403)
         self.assertEqual(ask("GET", "/api/scenes/999999")[0], 404)
@@ -186,7 +275,11 @@ class Api(unittest.TestCase):
         for path, methods in description["paths"].items():
             for method, entry in methods.items():
                 self.assertTrue(entry["summary"], path)
-        self.assertEqual(description, json.loads(Path("web/openapi.json").read_text()), "run npm run types in web/")
+        self.assertEqual(
+            description,
+            json.loads(Path("web/openapi.json").read_text()),
+            "run npm run types in web/",
+        )
 
 
 if __name__ == "__main__":

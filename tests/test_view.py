@@ -1,4 +1,5 @@
 """What is drawn agrees with what the core says: ground, materials, plants, light. Read back from the real page's pixels."""
+
 import unittest
 
 import numpy as np
@@ -11,7 +12,15 @@ from tests.page import Keys, Page
 from tests.served import ask, server
 
 PLOT = {"width_m": 400, "depth_m": 400, "posts": 257}
-NOISE = {"id": "n", "name": "Noise", "kind": "noise", "height_m": 40, "feature_m": 160, "octaves": 5, "seed": 5}
+NOISE = {
+    "id": "n",
+    "name": "Noise",
+    "kind": "noise",
+    "height_m": 40,
+    "feature_m": 160,
+    "octaves": 5,
+    "seed": 5,
+}
 EVEN = {"sun_bearing": 200, "sun_height": 70, "clouds": 100, "haze_m": 400000, "exposure": 0}
 
 
@@ -22,7 +31,14 @@ class Drawn(unittest.TestCase):
         cls.addClassCleanup(cls.page.close)
 
     def open(self, **document):
-        document = {"name": "View", "plot": PLOT, "land": [NOISE], "beyond": {"edge": "end"}, "light": EVEN, **document}
+        document = {
+            "name": "View",
+            "plot": PLOT,
+            "land": [NOISE],
+            "beyond": {"edge": "end"},
+            "light": EVEN,
+            **document,
+        }
         status, state = ask("POST", "/api/scenes", {"document": document})
         self.assertEqual(status, 200, state)
         self.page.go(f"/?quality=quick&scene={state['id']}")
@@ -34,10 +50,21 @@ class Drawn(unittest.TestCase):
         return self.page.still(pose, width, height, frames)
 
     def pose(self, **more) -> dict:
-        return {"east": 200, "north": -60, "up": 190, "bearing": 0, "tilt": -38, "focal": 28, **more}
+        return {
+            "east": 200,
+            "north": -60,
+            "up": 190,
+            "bearing": 0,
+            "tilt": -38,
+            "focal": 28,
+            **more,
+        }
 
     def look(self, pose: dict):
-        self.page.js("sow.view.pose = arguments[0]; sow.view.changed(true); sow.set({pose: arguments[0]})", pose)
+        self.page.js(
+            "sow.view.pose = arguments[0]; sow.view.changed(true); sow.set({pose: arguments[0]})",
+            pose,
+        )
         self.page.settled()
 
     def test_the_ground_under_the_pointer_is_the_cores_ground(self):
@@ -47,22 +74,45 @@ class Drawn(unittest.TestCase):
             const p = sow.view.pick((i + 0.5) / 12, (j + 0.5) / 12); if (p) out.push([p.x, p.y, p.z]); } return out""")
         self.assertGreater(len(places), 60)
         places = np.array(places)
-        np.testing.assert_allclose(heights_at(b.heights, b.grid, places[:, 0], places[:, 1]), places[:, 2], atol=0.05)
+        np.testing.assert_allclose(
+            heights_at(b.heights, b.grid, places[:, 0], places[:, 1]), places[:, 2], atol=0.05
+        )
 
     def test_200_drawn_points_wear_the_weights_that_are_exported(self):
-        ground = [{"id": "r", "name": "r", "ground": "sand", "tint": "#ff0000", "bright": 150},
-                  {"id": "b", "name": "b", "ground": "sand", "tint": "#0000ff", "bright": 150, "stands": 100, "where": [{"kind": "slope", "low": 16, "high": 90, "soft": 10}]},
-                  {"id": "g", "name": "g", "ground": "sand", "tint": "#00ff00", "bright": 150, "stands": 100, "where": [{"kind": "patches", "size_m": 90, "share": 35}]}]
+        ground = [
+            {"id": "r", "name": "r", "ground": "sand", "tint": "#ff0000", "bright": 150},
+            {
+                "id": "b",
+                "name": "b",
+                "ground": "sand",
+                "tint": "#0000ff",
+                "bright": 150,
+                "stands": 100,
+                "where": [{"kind": "slope", "low": 16, "high": 90, "soft": 10}],
+            },
+            {
+                "id": "g",
+                "name": "g",
+                "ground": "sand",
+                "tint": "#00ff00",
+                "bright": 150,
+                "stands": 100,
+                "where": [{"kind": "patches", "size_m": 90, "share": 35}],
+            },
+        ]
         b, _ = self.open(ground=ground)
         pose = self.pose(up=320, north=120, tilt=-80)
         picture = self.still(pose, 400, 300, 4)
         self.look(pose)
         # places whose pixel is known: unproject the still's own pixels on the core's ground
-        points = self.page.js("""const {view: v} = sow, out = [], keep = v.camera.aspect; const size = v.renderer.getSize(v.camera.position.clone());
+        points = self.page.js(
+            """const {view: v} = sow, out = [], keep = v.camera.aspect; const size = v.renderer.getSize(v.camera.position.clone());
             for (let k = 0; k < 900 && out.length < 240; k++) { const x = 20 + (k * 131) % 360, y = 15 + (k * 71) % 270;
               const across = Math.tan(Math.atan(18 / arguments[0].focal)), fx = ((x + 0.5) / 400 * 2 - 1) * across, fy = (1 - (y + 0.5) / 300 * 2) * across * 0.75;
               const cross = across * size.y / size.x, p = v.pick((fx / across + 1) / 2, (1 - fy / cross) / 2);
-              if (p && Math.abs(fy) < cross) out.push([x, y, p.x, p.y]); } return out""", pose)
+              if (p && Math.abs(fy) < cross) out.push([x, y, p.x, p.y]); } return out""",
+            pose,
+        )
         self.assertGreaterEqual(len(points), 200)
         points = np.array(points[:200])
         rgb = picture[points[:, 1].astype(int), points[:, 0].astype(int)]
@@ -76,9 +126,18 @@ class Drawn(unittest.TestCase):
             self.assertLess(share[weight < 0.03].max(), 0.4, "rbg"[k])
 
     def test_every_drawn_plant_stands_on_the_drawn_ground(self):
-        sowing = {"id": "s", "name": "s", "mix": [{"kind": "boulder"}], "density": 4, "apart_m": 1.5, "stance": {"sink_cm": 10, "largest": 100, "smallest": 100, "settle": 0}}
+        sowing = {
+            "id": "s",
+            "name": "s",
+            "mix": [{"kind": "boulder"}],
+            "density": 4,
+            "apart_m": 1.5,
+            "stance": {"sink_cm": 10, "largest": 100, "smallest": 100, "settle": 0},
+        }
         b, _ = self.open(planting=[sowing])
-        table, sinks = self.page.js("const s = sow.get().products.sown[0]; return [Array.from(s.table), Array.from(s.sinks)]")
+        table, sinks = self.page.js(
+            "const s = sow.get().products.sown[0]; return [Array.from(s.table), Array.from(s.sinks)]"
+        )
         table = np.array(table).reshape(-1, 9)
         plants = b.plants(0)
         self.assertEqual(len(table), len(plants))
@@ -93,7 +152,14 @@ class Drawn(unittest.TestCase):
         self.assertEqual(sum(t[3] - t[2] for t in tiles), len(table))
 
     def test_hidden_in_the_view_is_not_absent(self):
-        sowing = {"id": "s", "name": "Stones", "mix": [{"kind": "boulder"}], "density": 6, "apart_m": 1.5, "stance": {"smallest": 150, "largest": 300}}
+        sowing = {
+            "id": "s",
+            "name": "Stones",
+            "mix": [{"kind": "boulder"}],
+            "density": 6,
+            "apart_m": 1.5,
+            "stance": {"smallest": 150, "largest": 300},
+        }
         _, state = self.open(planting=[sowing], ground=[{"id": "g", "name": "g", "ground": "turf"}])
         pose = self.pose()
         shown = self.still(pose)
@@ -101,12 +167,21 @@ class Drawn(unittest.TestCase):
         self.page.click("[aria-label='Hide Stones in the view']")
         self.page.settled()
         self.assertGreater(np.abs(self.still(pose) - shown).max(), 60)
-        self.assertEqual(self.page.js("return sow.get().manifest.sown[0].count"), self.page.js("return sow.get().products.sown[0].table.length / 9"))
+        self.assertEqual(
+            self.page.js("return sow.get().manifest.sown[0].count"),
+            self.page.js("return sow.get().products.sown[0].table.length / 9"),
+        )
         self.assertEqual(ask("GET", f"/api/scenes/{state['id']}")[1]["revision"], state["revision"])
 
     def test_light_and_haze(self):
         self.open(ground=[{"id": "g", "name": "g", "ground": "turf"}])
-        change = lambda **light: (self.page.js("const d = structuredClone(sow.get().doc); Object.assign(d.light, arguments[0]); sow.set({doc: d}); sow.view.setLight(d)", light), self.page.settled())
+        change = lambda **light: (
+            self.page.js(
+                "const d = structuredClone(sow.get().doc); Object.assign(d.light, arguments[0]); sow.set({doc: d}); sow.view.setLight(d)",
+                light,
+            ),
+            self.page.settled(),
+        )
         pose = self.pose(tilt=-20, up=120)
         ground = lambda picture: picture[-60:].mean()
         means = []
@@ -121,7 +196,9 @@ class Drawn(unittest.TestCase):
         # a low sun throws the land's own shadow: the picture gains dark parts
         change(sun_height=6)
         low = self.still(pose)
-        self.assertGreater(low[-150:].std() / low[-150:].mean(), noon[-150:].std() / noon[-150:].mean())
+        self.assertGreater(
+            low[-150:].std() / low[-150:].mean(), noon[-150:].std() / noon[-150:].mean()
+        )
         change(sun_height=40, haze_m=150, haze_top_m=3000)
         thick = self.still(pose)
         self.assertLess(thick[120:200].std(), 0.6 * noon[120:200].std())
@@ -136,7 +213,9 @@ class Drawn(unittest.TestCase):
         # joints of tiles do not show: a still cut in two tiles agrees with a small one of the same view
         wide, small = self.still(pose, 1300, 310), self.still(pose, 650, 155, 4)
         halved = wide.reshape(155, 2, 650, 2, 3).mean((1, 3))
-        self.assertLess(np.abs(halved - small)[:, 315:335].mean(), 1.5 * np.abs(halved - small).mean() + 1)
+        self.assertLess(
+            np.abs(halved - small)[:, 315:335].mean(), 1.5 * np.abs(halved - small).mean() + 1
+        )
         stopped = self.page.driver.execute_async_script("""const done = arguments[arguments.length - 1]; let n = 0;
             sow.view.still(sow.view.pose, 300, 200, 50, () => n++, () => n > 2).then((b) => done([b, n]))""")
         self.assertEqual(stopped[0], None)
@@ -156,15 +235,27 @@ class Drawn(unittest.TestCase):
 
     def test_water_is_drawn_to_the_horizon(self):
         self.open(land=[{**NOISE, "height_m": 4}], water=[{"id": "w", "name": "Sea", "level_m": 3}])
-        picture = self.still({"east": 200, "north": 200, "up": 12, "bearing": 0, "tilt": 0, "focal": 24})
+        picture = self.still(
+            {"east": 200, "north": 200, "up": 12, "bearing": 0, "tilt": 0, "focal": 24}
+        )
         sky, sea = picture[60:140].mean((0, 1)), picture[165:290].mean((0, 1))
         self.assertGreater(np.abs(sky - sea).sum(), 20)
-        self.assertLess(picture[170:, 50:350].std(axis=1).mean(), 40)  # level water everywhere, no edge of the plot
+        self.assertLess(
+            picture[170:, 50:350].std(axis=1).mean(), 40
+        )  # level water everywhere, no edge of the plot
         far = picture[152:156].mean((0, 1))
         self.assertLess(np.abs(far - picture[144:148].mean((0, 1))).max(), 70)
 
     def test_shot_in_the_inset_clean_view_and_light_buttons(self):
-        shot = {"id": "s", "name": "Low shot", "east_m": 200, "north_m": 100, "eye_m": 2, "bearing": 30, "focal_mm": 35}
+        shot = {
+            "id": "s",
+            "name": "Low shot",
+            "east_m": 200,
+            "north_m": 100,
+            "eye_m": 2,
+            "bearing": 30,
+            "focal_mm": 35,
+        }
         _, state = self.open(shots=[shot], ground=[{"id": "g", "name": "g", "ground": "turf"}])
         pose = self.page.js("return sow.view.pose")
         self.assertAlmostEqual(pose["bearing"], 30)
@@ -172,10 +263,17 @@ class Drawn(unittest.TestCase):
         self.page.click("[data-entry=s] button")
         self.page.click_text("In the inset", "[data-section=shots]")
         self.page.settled()
-        self.assertEqual(self.page.js("return sow.view.inset && sow.view.inset.shot.name"), "Low shot")
+        self.assertEqual(
+            self.page.js("return sow.view.inset && sow.view.inset.shot.name"), "Low shot"
+        )
         self.page.unfold("light")
         self.page.click_text("Mist", "[data-section=light]")
-        self.page.until(lambda: ask("GET", f"/api/scenes/{state['id']}")[1]["document"]["light"]["haze_m"] == 700, 60)
+        self.page.until(
+            lambda: (
+                ask("GET", f"/api/scenes/{state['id']}")[1]["document"]["light"]["haze_m"] == 700
+            ),
+            60,
+        )
         self.page.settled()
         self.assertEqual(ask("GET", f"/api/scenes/{state['id']}")[1]["steps"], 2)
         self.page.js("document.querySelector('[data-pad]').focus()")

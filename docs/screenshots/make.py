@@ -2,6 +2,7 @@
 
 It starts a server of its own on a folder of its own, as the tests do.
 """
+
 import base64
 import json
 import os
@@ -39,7 +40,9 @@ def scenes(page):
     page.click_text("fold", "[data-transect]")
     Select(page.one("[aria-label='Survey sheet']")).select_by_value("gathers")
     page.until(lambda: page.js("return !!sow.get().sheet.values"), 60)
-    page.js("sow.view.pose = {east: 800, north: -120, up: 420, bearing: 0, tilt: -22, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})")
+    page.js(
+        "sow.view.pose = {east: 800, north: -120, up: 420, bearing: 0, tilt: -22, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
+    )
     yield "survey"
     Select(page.one("[aria-label='Survey sheet']")).select_by_value("")
     choose(page, "land", "wear")
@@ -65,7 +68,15 @@ def scenes(page):
     page.click("[data-kind=birch]")
     page.until(lambda: "·" in page.text("[data-triangles]"), 60)
     page.js("document.querySelector('[data-kind=birch]').scrollIntoView({block: 'center'})")
-    page.until(lambda: page.all("[data-kind-sheet] [data-turning]") and page.js("return [...document.querySelectorAll('[data-found] img')].slice(-30).every((i) => i.complete)"), 60)
+    page.until(
+        lambda: (
+            page.all("[data-kind-sheet] [data-turning]")
+            and page.js(
+                "return [...document.querySelectorAll('[data-found] img')].slice(-30).every((i) => i.complete)"
+            )
+        ),
+        60,
+    )
     yield "cabinet"
     page.keys(Keys.ESCAPE)
     page.js(LOOK % 0)
@@ -88,11 +99,16 @@ def scenes(page):
 
 def by_hand(document):
     """A stroke of a brush on the demo."""
-    document = {**document, "land": [*document["land"], {"id": "hand", "name": "By hand", "kind": "hand"}]}
+    document = {
+        **document,
+        "land": [*document["land"], {"id": "hand", "name": "By hand", "kind": "hand"}],
+    }
     _, state = ask("POST", "/api/scenes", {"document": document})
     page = Page(server().address, "quick", f"/?scene={state['id']}")
     page.settled(300)
-    page.js("sow.view.pose = {east: 470, north: 300, up: 60, bearing: 5, tilt: -16, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})")
+    page.js(
+        "sow.view.pose = {east: 470, north: 300, up: 60, bearing: 5, tilt: -16, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
+    )
     choose(page, "land", "hand")
     page.settled(200)
     page.click("[data-brush=raise]")
@@ -111,16 +127,43 @@ def by_hand(document):
     page.close()
 
 
-STROKES = {"raise": {"strength_m": 16}, "lower": {"strength_m": 16}, "smooth": {"size_m": 22, "firm": 98}, "level": {"firm": 99, "size_m": 16, "soft": 30}, "roughen": {"strength_m": 5, "grain_m": 5}, "pull": {"strength_m": 4, "size_m": 30},
-           "grade": {"firm": 98, "size_m": 11, "soft": 30}, "basin": {"strength_m": 5, "size_m": 26, "rim": 25}, "cut": {"firm": 99, "size_m": 16, "soft": 25, "level": "typed", "level_m": -4}, "fill": {"firm": 99, "size_m": 16, "soft": 25, "level": "typed", "level_m": 5}, "rub": {"firm": 99, "size_m": 20}}
+STROKES = {
+    "raise": {"strength_m": 16},
+    "lower": {"strength_m": 16},
+    "smooth": {"size_m": 22, "firm": 98},
+    "level": {"firm": 99, "size_m": 16, "soft": 30},
+    "roughen": {"strength_m": 5, "grain_m": 5},
+    "pull": {"strength_m": 4, "size_m": 30},
+    "grade": {"firm": 98, "size_m": 11, "soft": 30},
+    "basin": {"strength_m": 5, "size_m": 26, "rim": 25},
+    "cut": {"firm": 99, "size_m": 16, "soft": 25, "level": "typed", "level_m": -4},
+    "fill": {"firm": 99, "size_m": 16, "soft": 25, "level": "typed", "level_m": 5},
+    "rub": {"firm": 99, "size_m": 20},
+}
 ALONG = [[40, 88], [62, 108], [88, 92], [112, 112], [140, 96], [168, 118]]
 
 
 def tools():
     """A sheet of every tool for the hand at work on one piece of ground."""
-    noise = [{"id": "n", "name": "Noise", "kind": "noise", "height_m": 10, "feature_m": 70, "octaves": 7}]
-    ground = [{"id": "g", "name": "Turf", "ground": "turf"}, {"id": "r", "name": "Rock", "ground": "granite", "where": [{"kind": "slope", "low": 30, "high": 90, "soft": 5}]}]
-    base = {"name": "Tools", "plot": {"width_m": 200, "depth_m": 200, "posts": 513}, "land": [*noise, {"id": "hand", "name": "By hand", "kind": "hand"}], "ground": ground, "light": {"sun_bearing": 262, "sun_height": 20, "haze_m": 9000}}
+    noise = [
+        {"id": "n", "name": "Noise", "kind": "noise", "height_m": 10, "feature_m": 70, "octaves": 7}
+    ]
+    ground = [
+        {"id": "g", "name": "Turf", "ground": "turf"},
+        {
+            "id": "r",
+            "name": "Rock",
+            "ground": "granite",
+            "where": [{"kind": "slope", "low": 30, "high": 90, "soft": 5}],
+        },
+    ]
+    base = {
+        "name": "Tools",
+        "plot": {"width_m": 200, "depth_m": 200, "posts": 513},
+        "land": [*noise, {"id": "hand", "name": "By hand", "kind": "hand"}],
+        "ground": ground,
+        "light": {"sun_bearing": 262, "sun_height": 20, "haze_m": 9000},
+    }
     page, tiles = Page(server().address, "quick"), []
     pose = "sow.view.pose = {east: 104, north: 6, up: 46, bearing: 0, tilt: -25, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
 
@@ -134,48 +177,150 @@ def tools():
         work()
         page.settled(200)
         page.shot(Path("/tmp/tile.png"))
-        tile = cv2.resize(cv2.imread("/tmp/tile.png")[90:700, 45:955], (400, 268), interpolation=cv2.INTER_AREA)
+        tile = cv2.resize(
+            cv2.imread("/tmp/tile.png")[90:700, 45:955], (400, 268), interpolation=cv2.INTER_AREA
+        )
         cv2.rectangle(tile, (0, 246), (400, 268), (228, 239, 244), -1)
-        cv2.putText(tile, label, (6, 262), cv2.FONT_HERSHEY_SIMPLEX, 0.45, (43, 48, 35), 1, cv2.LINE_AA)
-        tiles.append(cv2.copyMakeBorder(tile, 4, 4, 4, 4, cv2.BORDER_CONSTANT, value=(228, 239, 244)))
+        cv2.putText(
+            tile, label, (6, 262), cv2.FONT_HERSHEY_SIMPLEX, 0.45, (43, 48, 35), 1, cv2.LINE_AA
+        )
+        tiles.append(
+            cv2.copyMakeBorder(tile, 4, 4, 4, 4, cv2.BORDER_CONSTANT, value=(228, 239, 244))
+        )
 
     def draw(tool, values):
         def work():
             choose(page, "land", "hand")
             page.click(f"[data-brush={tool}]")
-            page.js("sow.set({brush: {...sow.get().brush, size_m: 12, soft: 60, ...arguments[0]}})", values)
+            page.js(
+                "sow.set({brush: {...sow.get().brush, size_m: 12, soft: 60, ...arguments[0]}})",
+                values,
+            )
             before, canvas = page.state()["revision"], page.one("[data-pad]").rect
-            place = lambda x, y: (canvas["x"] + canvas["width"] * x, canvas["y"] + canvas["height"] * y)
-            ends = {"grade": [(0.36, 0.86), (0.5, 0.62), (0.62, 0.36)], "basin": [(0.5, 0.55)], "pull": [(0.5, 0.55), (0.5, 0.4), (0.5, 0.3)]}.get(tool, [(0.3 + 0.036 * k, 0.56 + 0.05 * np.sin(k * 0.9)) for k in range(12)])
+            place = lambda x, y: (
+                canvas["x"] + canvas["width"] * x,
+                canvas["y"] + canvas["height"] * y,
+            )
+            ends = {
+                "grade": [(0.36, 0.86), (0.5, 0.62), (0.62, 0.36)],
+                "basin": [(0.5, 0.55)],
+                "pull": [(0.5, 0.55), (0.5, 0.4), (0.5, 0.3)],
+            }.get(tool, [(0.3 + 0.036 * k, 0.56 + 0.05 * np.sin(k * 0.9)) for k in range(12)])
             page.mouse(*[place(*p) for p in ends])
             page.kept(before)
+
         return work
 
     for tool, values in STROKES.items():
-        document = {**base, "land": [noise[0], {**base["land"][1], "strokes": [{"tool": "raise", "size_m": 14, "strength_m": 8, "points": [[a, b, 0.8] for a, b in ALONG]}]}]} if tool in ("rub", "smooth") else base
+        document = (
+            {
+                **base,
+                "land": [
+                    noise[0],
+                    {
+                        **base["land"][1],
+                        "strokes": [
+                            {
+                                "tool": "raise",
+                                "size_m": 14,
+                                "strength_m": 8,
+                                "points": [[a, b, 0.8] for a, b in ALONG],
+                            }
+                        ],
+                    },
+                ],
+            }
+            if tool in ("rub", "smooth")
+            else base
+        )
         take(tool, document, draw(tool, values))
     line = [{"id": "m", "name": "Line", "kind": "line", "points": [[a, b] for a, b in ALONG]}]
     for label, more, rest in [
-            ("path, with gravel laid along it", {"kind": "path", "width_m": 7, "bank_m": 8}, {"ground": [*ground, {"id": "gr", "name": "Gravel", "ground": "gravel", "size_m": 2, "edge": 40, "where": [{"kind": "near-line", "mark": "m", "within_m": 3.2, "soft": 0.8}]}]}), ("stream", {"kind": "stream", "width_m": 6, "depth_m": 2, "bank_m": 10}, {"water": [{"id": "w", "name": "Stream", "reach": "stream", "mark": "m", "width_m": 9, "deep_m": 0.8}]}),
-            ("ridge line", {"kind": "rib", "height_m": 12}, {}), ("shore line", {"kind": "shore-line", "level_m": 0}, {"water": [{"id": "w", "name": "Lake", "level_m": 0}]})]:
-        take(label, {**base, "marks": line, "land": [noise[0], {"id": "x", "name": label, "mark": "m", **more}], **rest})
+        (
+            "path, with gravel laid along it",
+            {"kind": "path", "width_m": 7, "bank_m": 8},
+            {
+                "ground": [
+                    *ground,
+                    {
+                        "id": "gr",
+                        "name": "Gravel",
+                        "ground": "gravel",
+                        "size_m": 2,
+                        "edge": 40,
+                        "where": [{"kind": "near-line", "mark": "m", "within_m": 3.2, "soft": 0.8}],
+                    },
+                ]
+            },
+        ),
+        (
+            "stream",
+            {"kind": "stream", "width_m": 6, "depth_m": 2, "bank_m": 10},
+            {
+                "water": [
+                    {
+                        "id": "w",
+                        "name": "Stream",
+                        "reach": "stream",
+                        "mark": "m",
+                        "width_m": 9,
+                        "deep_m": 0.8,
+                    }
+                ]
+            },
+        ),
+        ("ridge line", {"kind": "rib", "height_m": 12}, {}),
+        (
+            "shore line",
+            {"kind": "shore-line", "level_m": 0},
+            {"water": [{"id": "w", "name": "Lake", "level_m": 0}]},
+        ),
+    ]:
+        take(
+            label,
+            {
+                **base,
+                "marks": line,
+                "land": [noise[0], {"id": "x", "name": label, "mark": "m", **more}],
+                **rest,
+            },
+        )
 
     def paint():
         choose(page, "marks")
         before = page.state()["revision"]
         page.click("[data-new-mask]")
         page.kept(before)
-        page.js("sow.set({brush: {...sow.get().brush, size_m: 20, soft: 40, firm: 90}, tool: 'brush'})")
+        page.js(
+            "sow.set({brush: {...sow.get().brush, size_m: 20, soft: 40, firm: 90}, tool: 'brush'})"
+        )
         before, canvas = page.state()["revision"], page.one("[data-pad]").rect
-        page.mouse(*[(canvas["x"] + canvas["width"] * (0.3 + 0.036 * k), canvas["y"] + canvas["height"] * (0.56 + 0.05 * np.sin(k * 0.9))) for k in range(12)])
+        page.mouse(
+            *[
+                (
+                    canvas["x"] + canvas["width"] * (0.3 + 0.036 * k),
+                    canvas["y"] + canvas["height"] * (0.56 + 0.05 * np.sin(k * 0.9)),
+                )
+                for k in range(12)
+            ]
+        )
         page.kept(before)
         page.until(lambda: page.js("return sow.get().mask && sow.get().mask.share > 0.001"), 30)
+
     take("a mask, hatched where it lies", base, paint)
     page.close()
-    cv2.imwrite(str(HERE / "tools.png"), np.vstack([np.hstack(tiles[i:i + 4]) for i in range(0, 16, 4)]))
+    cv2.imwrite(
+        str(HERE / "tools.png"), np.vstack([np.hstack(tiles[i : i + 4]) for i in range(0, 16, 4)])
+    )
 
 
-SETS = [("moor", "moor"), ("sandy-shore", ""), ("snow-peaks", "alpine-ridge"), ("dry-valley", ""), ("river-bars", "")]
+SETS = [
+    ("moor", "moor"),
+    ("sandy-shore", ""),
+    ("snow-peaks", "alpine-ridge"),
+    ("dry-valley", ""),
+    ("river-bars", ""),
+]
 
 
 def ground_sets():
@@ -184,25 +329,47 @@ def ground_sets():
     from sow.core.cabinet import lands as ready
     from sow.core.cache import Cache
     from sow.core.scene import read_scene
+
     names, page, rows = [line.name for line in ready.listed()], Page(server().address, "soft"), []
     page.driver.set_window_size(820, 640)
     for k, (preset, land) in enumerate(SETS):
         land = land or names[(3 * k + 1) % len(names)]
-        document = {**ready.document(land).model_dump(mode="json"), "name": preset, "planting": [], "ground": []}
+        document = {
+            **ready.document(land).model_dump(mode="json"),
+            "name": preset,
+            "planting": [],
+            "ground": [],
+        }
         state = ask("POST", "/api/scenes", {"document": document})[1]
-        document["ground"] = ask("POST", f"/api/scenes/{state['id']}/ground-presets/{preset}", {"document": document})[1]["materials"]
+        document["ground"] = ask(
+            "POST", f"/api/scenes/{state['id']}/ground-presets/{preset}", {"document": document}
+        )[1]["materials"]
         scene = read_scene(document)
         b = Build(scene, scene.plot.view_grid(), Cache())
         h, slope, shares = b.heights, b.slope(), b.ground()
         size = scene.plot.longer_m
         x, y = np.meshgrid(b.grid.xs(), b.grid.ys())
-        dry = np.isnan(b.water()[0]) & (slope > 4) & (slope < 18) & (np.abs(x - scene.plot.width_m / 2) < 0.3 * scene.plot.width_m) & (np.abs(y - scene.plot.depth_m / 2) < 0.3 * scene.plot.depth_m)
+        dry = (
+            np.isnan(b.water()[0])
+            & (slope > 4)
+            & (slope < 18)
+            & (np.abs(x - scene.plot.width_m / 2) < 0.3 * scene.plot.width_m)
+            & (np.abs(y - scene.plot.depth_m / 2) < 0.3 * scene.plot.depth_m)
+        )
         dry &= (h > np.quantile(h, 0.5)) | (preset != "snow-peaks")
-        near = sum(cv2.blur(np.minimum(s, 0.2), (25, 25)) for s in shares)  # where several materials meet
+        near = sum(
+            cv2.blur(np.minimum(s, 0.2), (25, 25)) for s in shares
+        )  # where several materials meet
         r, c = np.unravel_index(np.where(dry, near, -1).argmax(), h.shape)
         top = np.where((np.hypot(x - x[r, c], y - y[r, c]) < 0.35 * size), h, -1e9).argmax()
-        bearing = float(np.degrees(np.arctan2(x.ravel()[top] - x[r, c], y.ravel()[top] - y[r, c])) % 360)
-        document["light"] = {**document["light"], "sun_bearing": (bearing + 125) % 360, "sun_height": 32}
+        bearing = float(
+            np.degrees(np.arctan2(x.ravel()[top] - x[r, c], y.ravel()[top] - y[r, c])) % 360
+        )
+        document["light"] = {
+            **document["light"],
+            "sun_bearing": (bearing + 125) % 360,
+            "sun_height": 32,
+        }
         state = ask("POST", "/api/scenes", {"document": document})[1]
         page.go(f"/?scene={state['id']}&quality=soft")
         page.settled(300)
@@ -210,22 +377,84 @@ def ground_sets():
         for up, tilt, back in ((1.7, -9, 0), (30, -22, 0), (0.34 * size, -33, 0.75)):
             east, north = float(x[r, c]), float(y[r, c])
             if back:
-                east, north = scene.plot.width_m / 2 - back * size * np.sin(np.deg2rad(bearing)), scene.plot.depth_m / 2 - back * size * np.cos(np.deg2rad(bearing))
-            page.js("sow.view.pose = arguments[0]; sow.view.changed(true); sow.set({pose: sow.view.pose, clean: true})", {"east": float(east), "north": float(north), "up": float(h[r, c]) + up, "bearing": bearing, "tilt": tilt, "focal": 24})
+                east, north = (
+                    scene.plot.width_m / 2 - back * size * np.sin(np.deg2rad(bearing)),
+                    scene.plot.depth_m / 2 - back * size * np.cos(np.deg2rad(bearing)),
+                )
+            page.js(
+                "sow.view.pose = arguments[0]; sow.view.changed(true); sow.set({pose: sow.view.pose, clean: true})",
+                {
+                    "east": float(east),
+                    "north": float(north),
+                    "up": float(h[r, c]) + up,
+                    "bearing": bearing,
+                    "tilt": tilt,
+                    "focal": 24,
+                },
+            )
             page.settled(300)
             page.shot(Path("/tmp/tile.png"))
-            tile = cv2.resize(cv2.imread("/tmp/tile.png")[58:-62, 72:-36], (480, 280), interpolation=cv2.INTER_AREA)
-            tiles.append(cv2.copyMakeBorder(tile, 3, 3, 3, 3, cv2.BORDER_CONSTANT, value=(228, 239, 244)))
+            tile = cv2.resize(
+                cv2.imread("/tmp/tile.png")[58:-62, 72:-36],
+                (480, 280),
+                interpolation=cv2.INTER_AREA,
+            )
+            tiles.append(
+                cv2.copyMakeBorder(tile, 3, 3, 3, 3, cv2.BORDER_CONSTANT, value=(228, 239, 244))
+            )
         row = np.hstack(tiles)
-        cv2.putText(row, f"{preset} on {land}", (12, 24), cv2.FONT_HERSHEY_SIMPLEX, 0.55, (43, 48, 35), 1, cv2.LINE_AA)
+        cv2.putText(
+            row,
+            f"{preset} on {land}",
+            (12, 24),
+            cv2.FONT_HERSHEY_SIMPLEX,
+            0.55,
+            (43, 48, 35),
+            1,
+            cv2.LINE_AA,
+        )
         rows.append(row)
         cv2.imwrite(str(HERE / "ground-sets.png"), np.vstack(rows))
     page.close()
 
 
-PLANTED = [("wood from inside", ["birch-wood"], "summer", {"sun_bearing": 200, "sun_height": 52, "exposure": 0.45}, (0, -1, 1.65, 1, 22)), ("wood's edge in autumn", ["birch-wood"], "autumn", {"sun_bearing": 130, "sun_height": 24}, (0, -1, 1.7, 0, 26)),
-           ("hay meadow at knee height", ["hay-meadow"], "summer", {"sun_bearing": 240, "sun_height": 34}, (0, -1, 0.78, -7, 30)), ("boulder field", ["boulder-field"], "summer", {"sun_bearing": 115, "sun_height": 38}, (0, -1, 1.8, -3, 26)),
-           ("pine wood in winter", ["pine-wood"], "snow", {"sun_bearing": 150, "sun_height": 16}, (0, -1, 1.7, 1, 26))]
+PLANTED = [
+    (
+        "wood from inside",
+        ["birch-wood"],
+        "summer",
+        {"sun_bearing": 200, "sun_height": 52, "exposure": 0.45},
+        (0, -1, 1.65, 1, 22),
+    ),
+    (
+        "wood's edge in autumn",
+        ["birch-wood"],
+        "autumn",
+        {"sun_bearing": 130, "sun_height": 24},
+        (0, -1, 1.7, 0, 26),
+    ),
+    (
+        "hay meadow at knee height",
+        ["hay-meadow"],
+        "summer",
+        {"sun_bearing": 240, "sun_height": 34},
+        (0, -1, 0.78, -7, 30),
+    ),
+    (
+        "boulder field",
+        ["boulder-field"],
+        "summer",
+        {"sun_bearing": 115, "sun_height": 38},
+        (0, -1, 1.8, -3, 26),
+    ),
+    (
+        "pine wood in winter",
+        ["pine-wood"],
+        "snow",
+        {"sun_bearing": 150, "sun_height": 16},
+        (0, -1, 1.7, 1, 26),
+    ),
+]
 
 
 def best_view(b, wanted, rest, eye, band):
@@ -234,16 +463,25 @@ def best_view(b, wanted, rest, eye, band):
     nearest, furthest, clear = band
     lie = b.slope()
     for e, n in rng.uniform(35, 125, (400, 2)):
-        if lie[int(round(float(b.grid.rows_of(n)))), int(round(float(b.grid.cols_of(e))))] > 21:  # where one can stand
+        if (
+            lie[int(round(float(b.grid.rows_of(n)))), int(round(float(b.grid.cols_of(e))))] > 21
+        ):  # where one can stand
             continue
         hidden = hidden_by(b.heights, b.grid, e, n, eye)
-        r, c = (np.rint(v).astype(int) for v in (b.grid.rows_of(wanted[:, 1]), b.grid.cols_of(wanted[:, 0])))
+        r, c = (
+            np.rint(v).astype(int)
+            for v in (b.grid.rows_of(wanted[:, 1]), b.grid.cols_of(wanted[:, 0]))
+        )
         seen = wanted[hidden[r, c] < 0.5] - (e, n)
         close = rest[(np.abs(rest - (e, n)) < clear * 1.3).all(1)] - (e, n)
         for w in range(0, 360, 20):
-            aside = lambda v: np.abs((np.degrees(np.arctan2(v[:, 0], v[:, 1])) - w + 180) % 360 - 180)
+            aside = lambda v: np.abs(
+                (np.degrees(np.arctan2(v[:, 0], v[:, 1])) - w + 180) % 360 - 180
+            )
             far = np.hypot(*seen.T)
-            score = ((aside(seen) < 27) & (far > nearest) & (far < furthest)).sum() - 60 * ((aside(close) < 38) & (np.hypot(*close.T) < clear)).sum()
+            score = ((aside(seen) < 27) & (far > nearest) & (far < furthest)).sum() - 60 * (
+                (aside(close) < 38) & (np.hypot(*close.T) < clear)
+            ).sum()
             if score > best[0]:
                 best = (score, float(e), float(n), w)
     return best[1:]
@@ -257,14 +495,59 @@ def plantings():
     from sow.core.cache import Cache
     from sow.core.formats.plan import plan_svg
     from sow.core.scene import read_scene
+
     page, tiles = Page(server().address, "soft"), []
     page.driver.set_window_size(1000, 743)
     for label, mixes, season, light, (_, _, eye, tilt, focal) in PLANTED:
         steep = "boulder" in label
-        document = {"name": label, "season": season, "plot": {"width_m": 160, "depth_m": 160, "posts": 513}, "land": [{"id": "n", "name": "Swell", "kind": "noise", "feature_m": 110, "height_m": 38 if steep else 9, "octaves": 7, "seed": 12}],
-                    "ground": [{"id": "a", "name": "Turf", "ground": "turf", "size_m": 3}, *([{"id": "s", "name": "Snow", "ground": "snow", "size_m": 4, "where": [{"kind": "slope", "low": 0, "high": 30, "soft": 8}]}] if season == "snow" else [
-                        {"id": "l", "name": "Litter", "ground": "leaf-litter" if "wood" in label else "turf-2", "size_m": 2.4, "where": [{"kind": "patches", "size_m": 22, "share": 50}]},
-                        {"id": "r", "name": "Scree", "ground": "scree", "size_m": 4, "where": [{"kind": "slope", "low": 22, "high": 90, "soft": 6}]}])], "light": {"clouds": 30, "haze_m": 3500, **light}}
+        document = {
+            "name": label,
+            "season": season,
+            "plot": {"width_m": 160, "depth_m": 160, "posts": 513},
+            "land": [
+                {
+                    "id": "n",
+                    "name": "Swell",
+                    "kind": "noise",
+                    "feature_m": 110,
+                    "height_m": 38 if steep else 9,
+                    "octaves": 7,
+                    "seed": 12,
+                }
+            ],
+            "ground": [
+                {"id": "a", "name": "Turf", "ground": "turf", "size_m": 3},
+                *(
+                    [
+                        {
+                            "id": "s",
+                            "name": "Snow",
+                            "ground": "snow",
+                            "size_m": 4,
+                            "where": [{"kind": "slope", "low": 0, "high": 30, "soft": 8}],
+                        }
+                    ]
+                    if season == "snow"
+                    else [
+                        {
+                            "id": "l",
+                            "name": "Litter",
+                            "ground": "leaf-litter" if "wood" in label else "turf-2",
+                            "size_m": 2.4,
+                            "where": [{"kind": "patches", "size_m": 22, "share": 50}],
+                        },
+                        {
+                            "id": "r",
+                            "name": "Scree",
+                            "ground": "scree",
+                            "size_m": 4,
+                            "where": [{"kind": "slope", "low": 22, "high": 90, "soft": 6}],
+                        },
+                    ]
+                ),
+            ],
+            "light": {"clouds": 30, "haze_m": 3500, **light},
+        }
         state = ask("POST", "/api/scenes", {"document": document})[1]
         for mix in mixes:
             made = ask("POST", f"/api/scenes/{state['id']}/mixes/{mix}", {"document": document})[1]
@@ -275,27 +558,70 @@ def plantings():
         x, y = np.meshgrid(np.linspace(40, 120, 30), np.linspace(40, 120, 30))
         far = np.hypot(x[..., None] - big.east, y[..., None] - big.north)
         count, nearest = ((far < 28) & (far > 5)).sum(-1), far.min(-1)
-        even = b.slope()[np.rint(b.grid.rows_of(y.ravel())).astype(int), np.rint(b.grid.cols_of(x.ravel())).astype(int)].reshape(x.shape) < (14 if steep else 30)
-        r, c = np.unravel_index(np.where((nearest > (5.2 if "inside" in label else 2.2)) & even, count if "edge" not in label else -np.abs((far < 14).sum(-1) - 3) + 0.1 * count, -99).argmax(), x.shape)
+        even = b.slope()[
+            np.rint(b.grid.rows_of(y.ravel())).astype(int),
+            np.rint(b.grid.cols_of(x.ravel())).astype(int),
+        ].reshape(x.shape) < (14 if steep else 30)
+        r, c = np.unravel_index(
+            np.where(
+                (nearest > (5.2 if "inside" in label else 2.2)) & even,
+                count if "edge" not in label else -np.abs((far < 14).sum(-1) - 3) + 0.1 * count,
+                -99,
+            ).argmax(),
+            x.shape,
+        )
         e, n = float(x[r, c]), float(y[r, c])
-        ahead = [(((np.degrees(np.arctan2(big.east - e, big.north - n)) - w + 180) % 360 - 180), w) for w in range(0, 360, 15)]
+        ahead = [
+            (((np.degrees(np.arctan2(big.east - e, big.north - n)) - w + 180) % 360 - 180), w)
+            for w in range(0, 360, 15)
+        ]
         away = np.hypot(big.east - e, big.north - n)
-        bearing = max(ahead, key=lambda t: ((np.abs(t[0]) < 32) & (away < 40) & (away > 5)).sum() - 50 * ((np.abs(t[0]) < 40) & (away < (7.5 if "inside" in label else 3))).sum())[1]
+        bearing = max(
+            ahead,
+            key=lambda t: (
+                ((np.abs(t[0]) < 32) & (away < 40) & (away > 5)).sum()
+                - 50 * ((np.abs(t[0]) < 40) & (away < (7.5 if "inside" in label else 3))).sum()
+            ),
+        )[1]
         if "inside" in label:  # among the trunks, no crown before the eye
             trees = np.concatenate([np.c_[b.plants(k).east, b.plants(k).north] for k in (0, 1)])
             e, n, bearing = best_view(b, np.c_[big.east, big.north], trees, eye, (5, 30, 4.6))
         if "meadow" in label or steep:
-            rest = np.concatenate([np.c_[b.plants(k).east, b.plants(k).north] for k in range(len(scene.planting))])
-            wanted = np.concatenate([np.c_[b.plants(k).east, b.plants(k).north] for k in range(3 if "meadow" in label else 2)])
-            e, n, bearing = best_view(b, wanted, rest, eye, (0.8, 4, 0.55) if "meadow" in label else (3, 26, 1.5))
-        document["light"]["sun_bearing"] = (bearing + (110 if season != "summer" else 62 if "inside" in label else 128 if steep else 75)) % 360
+            rest = np.concatenate(
+                [np.c_[b.plants(k).east, b.plants(k).north] for k in range(len(scene.planting))]
+            )
+            wanted = np.concatenate(
+                [
+                    np.c_[b.plants(k).east, b.plants(k).north]
+                    for k in range(3 if "meadow" in label else 2)
+                ]
+            )
+            e, n, bearing = best_view(
+                b, wanted, rest, eye, (0.8, 4, 0.55) if "meadow" in label else (3, 26, 1.5)
+            )
+        document["light"]["sun_bearing"] = (
+            bearing
+            + (110 if season != "summer" else 62 if "inside" in label else 128 if steep else 75)
+        ) % 360
         state = ask("POST", "/api/scenes", {"document": document})[1]
         page.go(f"/?scene={state['id']}&quality=soft")
         page.settled(300)
-        pose = page.js("return sow.view.poseOf({east_m: arguments[0], north_m: arguments[1], eye_m: arguments[2], bearing: arguments[3], tilt: arguments[4], focal_mm: arguments[5]})", e, n, eye, bearing, tilt, focal)
-        tile = np.uint8(page.still(pose, 960, 600, int(os.environ.get("FRAMES", "6"))))[..., ::-1].copy()
+        pose = page.js(
+            "return sow.view.poseOf({east_m: arguments[0], north_m: arguments[1], eye_m: arguments[2], bearing: arguments[3], tilt: arguments[4], focal_mm: arguments[5]})",
+            e,
+            n,
+            eye,
+            bearing,
+            tilt,
+            focal,
+        )
+        tile = np.uint8(page.still(pose, 960, 600, int(os.environ.get("FRAMES", "6"))))[
+            ..., ::-1
+        ].copy()
         cv2.rectangle(tile, (0, 0), (14 + 11 * len(label), 30), (228, 239, 244), -1)
-        cv2.putText(tile, label, (8, 21), cv2.FONT_HERSHEY_SIMPLEX, 0.6, (43, 48, 35), 1, cv2.LINE_AA)
+        cv2.putText(
+            tile, label, (8, 21), cv2.FONT_HERSHEY_SIMPLEX, 0.6, (43, 48, 35), 1, cv2.LINE_AA
+        )
         tiles.append(tile)
         if label.startswith("wood from"):
             with tempfile.TemporaryDirectory() as folder:
@@ -306,10 +632,33 @@ def plantings():
                 sheet = cv2.imread(f"{folder}/plan.png")
                 page.driver.set_window_size(1000, 743)
     sheet = sheet[:800, :1110]
-    sheet = cv2.resize(cv2.copyMakeBorder(sheet, 0, 0, 0, max(0, int(sheet.shape[0] * 1.6) - sheet.shape[1]), cv2.BORDER_CONSTANT, value=(228, 239, 244)), (960, 600), interpolation=cv2.INTER_AREA)
+    sheet = cv2.resize(
+        cv2.copyMakeBorder(
+            sheet,
+            0,
+            0,
+            0,
+            max(0, int(sheet.shape[0] * 1.6) - sheet.shape[1]),
+            cv2.BORDER_CONSTANT,
+            value=(228, 239, 244),
+        ),
+        (960, 600),
+        interpolation=cv2.INTER_AREA,
+    )
     tiles.append(sheet)
-    frame = lambda t: cv2.copyMakeBorder(cv2.resize(t, (720, 450), interpolation=cv2.INTER_AREA), 3, 3, 3, 3, cv2.BORDER_CONSTANT, value=(228, 239, 244))
-    cv2.imwrite(str(HERE / "plantings.png"), np.vstack([np.hstack([frame(t) for t in tiles[i:i + 2]]) for i in (0, 2, 4)]))
+    frame = lambda t: cv2.copyMakeBorder(
+        cv2.resize(t, (720, 450), interpolation=cv2.INTER_AREA),
+        3,
+        3,
+        3,
+        3,
+        cv2.BORDER_CONSTANT,
+        value=(228, 239, 244),
+    )
+    cv2.imwrite(
+        str(HERE / "plantings.png"),
+        np.vstack([np.hstack([frame(t) for t in tiles[i : i + 2]]) for i in (0, 2, 4)]),
+    )
     page.close()
 
 
@@ -319,15 +668,34 @@ def history():
     for sowing in document["planting"]:
         sowing["on"] = False
     _, state = ask("POST", "/api/scenes", {"document": document})
-    for label, change in [("Tarn: level raised", lambda d: d["water"][0].update(level_m=d["water"][0]["level_m"] + 1)), ("Moor swell: height", lambda d: next(e for e in d["land"] if e["id"] == "swell").update(height_m=70)), ("Sun lower", lambda d: d["light"].update(sun_height=12))]:
+    for label, change in [
+        (
+            "Tarn: level raised",
+            lambda d: d["water"][0].update(level_m=d["water"][0]["level_m"] + 1),
+        ),
+        (
+            "Moor swell: height",
+            lambda d: next(e for e in d["land"] if e["id"] == "swell").update(height_m=70),
+        ),
+        ("Sun lower", lambda d: d["light"].update(sun_height=12)),
+    ]:
         change(document)
-        state = ask("POST", f"/api/scenes/{state['id']}/edits", {"document": document, "label": label, "base": state["revision"]})[1]
+        state = ask(
+            "POST",
+            f"/api/scenes/{state['id']}/edits",
+            {"document": document, "label": label, "base": state["revision"]},
+        )[1]
     page = Page(server().address, "quick", f"/?scene={state['id']}")
     page.settled(300)
     page.js("document.querySelector('[data-pad]').focus()")
     page.keys("h")
     page.until(lambda: len(page.all("[data-step]")) >= 4, 60)
-    page.until(lambda: page.js("return [...document.querySelectorAll('[data-step] img')].every((i) => i.complete)"), 60)
+    page.until(
+        lambda: page.js(
+            "return [...document.querySelectorAll('[data-step] img')].every((i) => i.complete)"
+        ),
+        60,
+    )
     page.shot(HERE / "history.png")
     page.close()
 
@@ -338,33 +706,64 @@ def lands():
     from sow.core.cabinet import lands as ready
     from sow.core.cache import Cache
     from sow.core.shots.sketch import from_above
+
     tiles = []
     for line in ready.listed():
         scene = ready.document(line.name)
         b = Build(scene, scene.plot.grid(513), Cache())
         tile = from_above(b.heights, b.grid.spacing, b.water()[0], size=330)[..., ::-1].copy()
         cv2.rectangle(tile, (0, 308), (330, 330), (228, 239, 244), -1)
-        cv2.putText(tile, f"{line.label}, {line.width_m / 1000:g} km, relief {line.relief_m:g} m", (6, 323), cv2.FONT_HERSHEY_SIMPLEX, 0.42, (43, 48, 35), 1, cv2.LINE_AA)
-        tiles.append(cv2.copyMakeBorder(tile, 4, 4, 4, 4, cv2.BORDER_CONSTANT, value=(228, 239, 244)))
-    cv2.imwrite(str(HERE / "lands.png"), np.vstack([np.hstack(tiles[i:i + 4]) for i in range(0, len(tiles) - len(tiles) % 4, 4)]))
+        cv2.putText(
+            tile,
+            f"{line.label}, {line.width_m / 1000:g} km, relief {line.relief_m:g} m",
+            (6, 323),
+            cv2.FONT_HERSHEY_SIMPLEX,
+            0.42,
+            (43, 48, 35),
+            1,
+            cv2.LINE_AA,
+        )
+        tiles.append(
+            cv2.copyMakeBorder(tile, 4, 4, 4, 4, cv2.BORDER_CONSTANT, value=(228, 239, 244))
+        )
+    cv2.imwrite(
+        str(HERE / "lands.png"),
+        np.vstack([np.hstack(tiles[i : i + 4]) for i in range(0, len(tiles) - len(tiles) % 4, 4)]),
+    )
 
 
 def still():
     """The demo's first shot, in the light of a clear afternoon."""
     document = json.loads(Path("samples/brackenhope.json").read_text())
-    document["light"] |= {"sun_bearing": 238, "sun_height": 27, "clouds": 34, "haze_m": 9000, "exposure": 0.25}
+    document["light"] |= {
+        "sun_bearing": 238,
+        "sun_height": 27,
+        "clouds": 34,
+        "haze_m": 9000,
+        "exposure": 0.25,
+    }
     _, state = ask("POST", "/api/scenes", {"document": document})
     page = Page(server().address, "soft", f"/?scene={state['id']}")
     page.settled(400)
-    page.js("""const s = sow.get(), v = sow.view; window.made = null; // asked for until it is there: it takes longer than a driver waits
-        v.still(v.poseOf(s.doc.shots[0]), 1600, 900, Number(%s), () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => { window.made = r.result; }; r.readAsDataURL(b); })""" % os.environ.get("FRAMES", "12"))
+    page.js(
+        """const s = sow.get(), v = sow.view; window.made = null; // asked for until it is there: it takes longer than a driver waits
+        v.still(v.poseOf(s.doc.shots[0]), 1600, 900, Number(%s), () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => { window.made = r.result; }; r.readAsDataURL(b); })"""
+        % os.environ.get("FRAMES", "12")
+    )
     page.until(lambda: page.js("return !!window.made"), 900)
     (HERE / "still.png").write_bytes(base64.b64decode(page.js("return window.made").split(",")[1]))
     page.close()
 
 
 def main(wanted):
-    alone = {"lands": lands, "ground-sets": ground_sets, "tools": tools, "plantings": plantings, "history": history, "still": still}
+    alone = {
+        "lands": lands,
+        "ground-sets": ground_sets,
+        "tools": tools,
+        "plantings": plantings,
+        "history": history,
+        "still": still,
+    }
     if len(wanted) == 1 and wanted[0] in alone:
         return alone[wanted[0]]()
     if wanted == ["by-hand"]:

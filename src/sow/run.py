@@ -1,4 +1,5 @@
 """Starts and stops Sow: the database cluster, the server, the demo."""
+
 import hashlib
 import json
 import os
@@ -45,13 +46,17 @@ class Server:
 
     def ask(self, path: str, body: dict | None = None, timeout=10):
         data = None if body is None else json.dumps(body).encode()
-        with urllib.request.urlopen(urllib.request.Request(self.address + path, data), timeout=timeout) as answer:
+        with urllib.request.urlopen(
+            urllib.request.Request(self.address + path, data), timeout=timeout
+        ) as answer:
             return json.loads(answer.read())
 
     def alive(self) -> bool:
         """Whether this server answers; another one at the same port is not it."""
         try:
-            return bool(self._state().get("port")) and self.ask("/api/health", timeout=3)["pid"] == self._state().get("pid")
+            return bool(self._state().get("port")) and self.ask("/api/health", timeout=3)[
+                "pid"
+            ] == self._state().get("pid")
         except (OSError, ValueError, KeyError):
             return False
 
@@ -61,11 +66,30 @@ class Server:
             return self.address
         self._end()
         port = free_port(int(os.environ.get("SOW_PORT", 0)) or self._state().get("port") or 8420)
-        environment = os.environ | {"PYTHONPATH": str(ROOT / "src"), "SOW_DATABASE": url, "SOW_PORT_NOW": str(port), "SOW_CACHE": os.environ.get("SOW_CACHE") or str(self.folder / "cabinet")}
+        environment = os.environ | {
+            "PYTHONPATH": str(ROOT / "src"),
+            "SOW_DATABASE": url,
+            "SOW_PORT_NOW": str(port),
+            "SOW_CACHE": os.environ.get("SOW_CACHE") or str(self.folder / "cabinet"),
+        }
         log = open(self.folder / "server.log", "ab")
         process = subprocess.Popen(
-            [sys.executable, "-m", "gunicorn", "-c", "python:sow.web.serve", "--no-control-socket", "sow.web.serve:app"], cwd=ROOT, env=environment, stdin=subprocess.DEVNULL, stdout=log, stderr=log,
-            start_new_session=True)
+            [
+                sys.executable,
+                "-m",
+                "gunicorn",
+                "-c",
+                "python:sow.web.serve",
+                "--no-control-socket",
+                "sow.web.serve:app",
+            ],
+            cwd=ROOT,
+            env=environment,
+            stdin=subprocess.DEVNULL,
+            stdout=log,
+            stderr=log,
+            start_new_session=True,
+        )
         part = self.file.with_suffix(".part")
         part.write_text(json.dumps({"port": port, "pid": process.pid}))
         part.replace(self.file)
@@ -77,7 +101,9 @@ class Server:
                 break
             time.sleep(0.1)
         tail = (self.folder / "server.log").read_bytes()[-1500:].decode(errors="replace")
-        raise ClusterError(f"The server did not come up. The end of {self.folder / 'server.log'}:\n{tail}")
+        raise ClusterError(
+            f"The server did not come up. The end of {self.folder / 'server.log'}:\n{tail}"
+        )
 
     def _end(self, sign=signal.SIGTERM) -> None:
         """Ends the server's whole process group, when its number still belongs to one of ours."""
@@ -87,7 +113,10 @@ class Server:
                 return
             os.killpg(pid, sign)
             for _ in range(80):
-                if not Path(f"/proc/{pid}").exists() or "Z" in Path(f"/proc/{pid}/stat").read_text().split(")")[1][:3]:
+                if (
+                    not Path(f"/proc/{pid}").exists()
+                    or "Z" in Path(f"/proc/{pid}/stat").read_text().split(")")[1][:3]
+                ):
                     return
                 time.sleep(0.1)
             os.killpg(pid, signal.SIGKILL)

@@ -3,6 +3,7 @@
 Conventions: metres, x east, y north, z up; grids are float32 arrays of posts,
 row 0 at the north edge, column 0 at the west; masks are 0..1 with 1 = present.
 """
+
 import numba
 
 numba.config.THREADING_LAYER = "omp"  # the default layer aborts when two threads enter it

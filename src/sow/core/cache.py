@@ -1,4 +1,5 @@
 """A cache of products under the hash of all that they depend on, with a bound on its memory."""
+
 import hashlib
 import json
 import threading

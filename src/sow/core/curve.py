@@ -1,4 +1,5 @@
 """A curve through a few points, monotone between them, as a setting of an entry."""
+
 from typing import Annotated
 
 import numpy as np
@@ -9,18 +10,31 @@ from scipy.interpolate import PchipInterpolator
 def _rising(points):
     for (a, _), (b, _) in zip(points, points[1:]):
         if b == a:
-            raise ValueError(f"the curve has two values at {a:g}; move one of the points aside or take it out")
+            raise ValueError(
+                f"the curve has two values at {a:g}; move one of the points aside or take it out"
+            )
         if b < a:
-            raise ValueError(f"the curve runs backwards from {a:g} to {b:g}; its points must go from left to right")
+            raise ValueError(
+                f"the curve runs backwards from {a:g} to {b:g}; its points must go from left to right"
+            )
     return points
 
 
-Curve = Annotated[list[Annotated[list[float], Field(min_length=2, max_length=2)]], Field(min_length=2, max_length=16), AfterValidator(_rising)]
+Curve = Annotated[
+    list[Annotated[list[float], Field(min_length=2, max_length=2)]],
+    Field(min_length=2, max_length=16),
+    AfterValidator(_rising),
+]
 
 
 def curve_setting(default, label, across="", up="", help=""):
     """Points (x, y), both 0..1 as a rule; `across` and `up` name the axes for a panel."""
-    return Field(default, title=label, description=help or None, json_schema_extra={"sow": {"curve": [across, up]}})
+    return Field(
+        default,
+        title=label,
+        description=help or None,
+        json_schema_extra={"sow": {"curve": [across, up]}},
+    )
 
 
 def along(points, t: np.ndarray) -> np.ndarray:
@@ -30,6 +44,8 @@ def along(points, t: np.ndarray) -> np.ndarray:
     """
     x, y = np.array(points, np.float64).T
     table = PchipInterpolator(x, y)(np.linspace(x[0], x[-1], 1025)).astype(np.float32)
-    at = np.clip((np.asarray(t, np.float32) - np.float32(x[0])) * np.float32(1024 / (x[-1] - x[0])), 0, 1024)
+    at = np.clip(
+        (np.asarray(t, np.float32) - np.float32(x[0])) * np.float32(1024 / (x[-1] - x[0])), 0, 1024
+    )
     i = np.minimum(at.astype(np.int32), 1023)
     return table[i] + (at - i) * (table[i + 1] - table[i])

@@ -2,6 +2,7 @@
 
 One file adds one kind: a model derived from a base entry, and a function registered for it.
 """
+
 import importlib
 import pkgutil
 from dataclasses import dataclass, field

@@ -5,6 +5,7 @@ multifractal of Musgrave (1994) and `billow` its reverse; `damped` bends each oc
 lets detail fade in the hollows, as wash does (after de Carpentier & Bidarra 2009). Octaves shorter than the grid can carry fade out softly. A row's lattice columns are
 folded in y first, so that a post costs four multiply-adds an octave; turned or warped noise is computed post by post.
 """
+
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +14,9 @@ from numba import njit, prange
 from .hashing import hash3, mix, u32
 from .plot import Grid
 
-LIFT = np.float32(0.6 / 255)  # each corner has a hashed value too, so that the noise does not vanish on the lattice and show it
+LIFT = np.float32(
+    0.6 / 255
+)  # each corner has a hashed value too, so that the noise does not vanish on the lattice and show it
 OCTAVE_SD = 0.2554  # standard deviation of one octave, measured
 _FBM, _RIDGED, _BILLOW, _DAMPED = 0, 1, 2, 3
 
@@ -64,11 +67,29 @@ def _lift(h):
 def _sharpen(r, sharp):
     """r, r² or r to the fourth as `sharp` goes from 0 over 1 to 2."""
     s = r * r
-    return r + sharp * (s - r) if sharp < np.float32(1) else s + (sharp - np.float32(1)) * (s * s - s)
+    return (
+        r + sharp * (s - r) if sharp < np.float32(1) else s + (sharp - np.float32(1)) * (s * s - s)
+    )
 
 
 @njit(cache=True, nogil=True, parallel=True, fastmath={"contract"})
-def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, shift, seeds, amps, mode, gain, sharp):
+def _grid_kernel(
+    out,
+    ys,
+    cols,
+    fracs,
+    fades,
+    starts,
+    first,
+    counts,
+    inverse,
+    shift,
+    seeds,
+    amps,
+    mode,
+    gain,
+    sharp,
+):
     ny, nx = out.shape
     octaves = len(seeds)
     one, zero = np.float32(1), np.float32(0)
@@ -91,14 +112,19 @@ def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, sh
                 iy = np.int64(yi)
                 n = counts[o]
                 for c in range(n + 1):
-                    h0, h1 = _corner(first[o] + c, iy, seeds[o]), _corner(first[o] + c, iy + 1, seeds[o])
+                    h0, h1 = (
+                        _corner(first[o] + c, iy, seeds[o]),
+                        _corner(first[o] + c, iy + 1, seeds[o]),
+                    )
                     g0x, g0y = _gradient(h0)
                     g1x, g1y = _gradient(h1)
                     a[c] = g0x + sy * (g1x - g0x)
                     low = g0y * fy + _lift(h0)
                     b[c] = low + sy * (g1y * (fy - one) + _lift(h1) - low)
                 amp = amps[o]
-                if mode == _FBM and nx < 20 * n:  # few posts a cell: a slice for each would cost more than its posts
+                if (
+                    mode == _FBM and nx < 20 * n
+                ):  # few posts a cell: a slice for each would cost more than its posts
                     along, bend, at = fracs[o], fades[o], starts[o]
                     for c in range(n):
                         a0, b0, a1 = a[c], b[c], a[c + 1]
@@ -130,7 +156,9 @@ def _grid_kernel(out, ys, cols, fracs, fades, starts, first, counts, inverse, sh
                         weight[i] = min(one, max(zero, ridge * gain))
                 elif mode == _BILLOW:
                     for i in range(nx):
-                        acc[i] += amp * (one - _sharpen(one - np.abs(row[i]) * np.float32(1.6), sharp))
+                        acc[i] += amp * (
+                            one - _sharpen(one - np.abs(row[i]) * np.float32(1.6), sharp)
+                        )
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -170,7 +198,10 @@ def _octave_row(row, x, y, inverse, shift, seed):
         fx, fy = np.float32(lx - xi), np.float32(ly - yi)
         px, py = u32(np.int32(xi)), u32(np.int32(yi))
         a0, a1 = u32(px * u32(0x9E3779B1)), u32(u32(px + u32(1)) * u32(0x9E3779B1))
-        b0, b1 = u32(u32(py * u32(0x85EBCA6B)) + seed), u32(u32(u32(py + u32(1)) * u32(0x85EBCA6B)) + seed)
+        b0, b1 = (
+            u32(u32(py * u32(0x85EBCA6B)) + seed),
+            u32(u32(u32(py + u32(1)) * u32(0x85EBCA6B)) + seed),
+        )
         h00, h10, h01, h11 = mix(a0 ^ b0), mix(a1 ^ b0), mix(a0 ^ b1), mix(a1 ^ b1)
         ax, ay = _gradient(h00)
         bx, by = _gradient(h10)
@@ -192,7 +223,12 @@ def _scattered_kernel(out, xs, ys, axes, dx, dy, inverse, shift, seeds, amps, mo
     warped = dx.size > 1
     one, zero = np.float32(1), np.float32(0)
     for r in prange(ny):
-        x, y, row, weight = np.empty(nx), np.empty(nx), np.empty(nx, np.float32), np.ones(nx, np.float32)
+        x, y, row, weight = (
+            np.empty(nx),
+            np.empty(nx),
+            np.empty(nx, np.float32),
+            np.ones(nx, np.float32),
+        )
         acc = out[r]
         for i in range(nx):
             px, py = xs[i], ys[r]
@@ -231,7 +267,9 @@ def _damped_kernel(out, xs, ys, axes, dx, dy, inverse, shift, seeds, amps, sharp
             total, weight, sx, sy = zero, one, zero, zero
             for o in range(len(seeds)):
                 k = inverse[o] / inverse[0]
-                v, gx, gy = _point_slope(x * inverse[o] + shift[o] + sx * k, y * inverse[o] + shift[o] + sy * k, seeds[o])
+                v, gx, gy = _point_slope(
+                    x * inverse[o] + shift[o] + sx * k, y * inverse[o] + shift[o] + sy * k, seeds[o]
+                )
                 amp = amps[o] * weight
                 total += amp * _sharpen(one - np.abs(v) * np.float32(1.6), sharp)
                 sx -= amp * gx * v * np.float32(0.55)
@@ -248,9 +286,18 @@ def _octaves(grid: Grid, feature_m, octaves, gain, lacunarity, seed):
     reach = np.clip((wave / grid.spacing - 2) / 2, 0, 1)
     keep = reach > 0
     keep[0] = True
-    seeds = np.array([np.uint32((seed * 2654435761 + 7919 * int(o)) & 0xFFFFFFFF) for o in steps[keep]], np.uint32)
+    seeds = np.array(
+        [np.uint32((seed * 2654435761 + 7919 * int(o)) & 0xFFFFFFFF) for o in steps[keep]],
+        np.uint32,
+    )
     shift = (seeds % 1013).astype(np.float64) / 7.0
-    return wave[keep], (amps * np.maximum(reach, steps == 0))[keep].astype(np.float32), seeds, shift, amps
+    return (
+        wave[keep],
+        (amps * np.maximum(reach, steps == 0))[keep].astype(np.float32),
+        seeds,
+        shift,
+        amps,
+    )
 
 
 NOWHERE = np.zeros((1, 1), np.float32)
@@ -261,7 +308,19 @@ def _axes(lay: Lay) -> np.ndarray:
     return np.array([np.cos(a), -np.sin(a), np.sin(a) / lay.stretch, np.cos(a) / lay.stretch])
 
 
-def _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced=None, lay=Lay(), sharp=1.0, scale=1.0):
+def _noise(
+    grid,
+    feature_m,
+    octaves,
+    gain,
+    lacunarity,
+    seed,
+    mode,
+    displaced=None,
+    lay=Lay(),
+    sharp=1.0,
+    scale=1.0,
+):
     wave, amps, seeds, shift, _ = _octaves(grid, feature_m, octaves, gain, lacunarity, seed)
     amps *= np.float32(scale)
     inverse = 1.0 / wave
@@ -273,7 +332,9 @@ def _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced=Non
         if mode == _DAMPED:
             _damped_kernel(out, xs, ys, _axes(lay), dx, dy, inverse, shift, seeds, amps, sharp)
         else:
-            _scattered_kernel(out, xs, ys, _axes(lay), dx, dy, inverse, shift, seeds, amps, mode, keep, sharp)
+            _scattered_kernel(
+                out, xs, ys, _axes(lay), dx, dy, inverse, shift, seeds, amps, mode, keep, sharp
+            )
         return out
     ys = ys / lay.stretch
     lattice = xs[None, :] * inverse[:, None] + shift[:, None]
@@ -285,49 +346,181 @@ def _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced=Non
     counts = cells[:, -1] - first + 1
     starts = np.zeros((len(wave), int(counts.max()) + 1), np.int64)
     for o in range(len(wave)):
-        starts[o, :counts[o] + 1] = np.searchsorted(cells[o], first[o] + np.arange(counts[o] + 1))
-    _grid_kernel(out, ys, cells, fracs, fades, starts, first, counts, inverse, shift, seeds, amps, mode, keep, sharp)
+        starts[o, : counts[o] + 1] = np.searchsorted(cells[o], first[o] + np.arange(counts[o] + 1))
+    _grid_kernel(
+        out,
+        ys,
+        cells,
+        fracs,
+        fades,
+        starts,
+        first,
+        counts,
+        inverse,
+        shift,
+        seeds,
+        amps,
+        mode,
+        keep,
+        sharp,
+    )
     return out
 
 
-def warp_field(grid: Grid, amount_m: float, size_m: float, seed: int, lay: Lay = Lay()) -> tuple[np.ndarray, np.ndarray]:
+def warp_field(
+    grid: Grid, amount_m: float, size_m: float, seed: int, lay: Lay = Lay()
+) -> tuple[np.ndarray, np.ndarray]:
     """Two fields of displacement in m, each with a standard deviation of about half of `amount_m`."""
-    return tuple(_noise(grid, size_m, 2, 0.45, 2.0, seed + k, _FBM, None, lay, scale=amount_m * 0.5 / OCTAVE_SD) for k in (101, 211))
+    return tuple(
+        _noise(
+            grid, size_m, 2, 0.45, 2.0, seed + k, _FBM, None, lay, scale=amount_m * 0.5 / OCTAVE_SD
+        )
+        for k in (101, 211)
+    )
 
 
-def _made(mode, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp, unit):
+def _made(
+    mode, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp, unit
+):
     """The noise divided by what `unit` makes of the full amplitudes."""
-    displaced = warp_field(grid, warp_m, warp_size_m or 2 * feature_m, seed, Lay(lay.east_m, lay.north_m)) if warp_m else None
+    displaced = (
+        warp_field(grid, warp_m, warp_size_m or 2 * feature_m, seed, Lay(lay.east_m, lay.north_m))
+        if warp_m
+        else None
+    )
     scale = 1 / unit(gain ** np.arange(octaves))
     if mode == _DAMPED:  # its octaves hear of the sum so far
-        return _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced, lay, sharp) * np.float32(scale)
-    return _noise(grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced, lay, sharp, scale)
+        return _noise(
+            grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced, lay, sharp
+        ) * np.float32(scale)
+    return _noise(
+        grid, feature_m, octaves, gain, lacunarity, seed, mode, displaced, lay, sharp, scale
+    )
 
 
-def fbm(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
+def fbm(
+    grid: Grid,
+    feature_m: float,
+    octaves=6,
+    gain=0.5,
+    lacunarity=2.0,
+    seed=1,
+    warp_m=0.0,
+    warp_size_m=None,
+    lay=Lay(),
+    sharp=1.0,
+):
     """Fractional Brownian motion with a standard deviation of about 1, float32 (ny, nx).
 
     `sharp` other than 1 (0..2) makes the tops sharper and the floors flatter, or the reverse.
     """
-    field = _made(_FBM, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, 1.0, lambda full: OCTAVE_SD * np.sqrt((full**2).sum()))
+    field = _made(
+        _FBM,
+        grid,
+        feature_m,
+        octaves,
+        gain,
+        lacunarity,
+        seed,
+        warp_m,
+        warp_size_m,
+        lay,
+        1.0,
+        lambda full: OCTAVE_SD * np.sqrt((full**2).sum()),
+    )
     if sharp != 1.0:
-        field = np.clip(field / 6 + np.float32(0.5), 0, 1) ** np.float32(2.0 ** (1.5 * (sharp - 1))) * 6 - 3
+        field = (
+            np.clip(field / 6 + np.float32(0.5), 0, 1) ** np.float32(2.0 ** (1.5 * (sharp - 1))) * 6
+            - 3
+        )
     return field
 
 
-def ridged(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
+def ridged(
+    grid: Grid,
+    feature_m: float,
+    octaves=6,
+    gain=0.5,
+    lacunarity=2.0,
+    seed=1,
+    warp_m=0.0,
+    warp_size_m=None,
+    lay=Lay(),
+    sharp=1.0,
+):
     """Ridged multifractal, about 0 (valleys) to 1 (crests), float32 (ny, nx)."""
-    return _made(_RIDGED, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp, lambda full: full.sum())
+    return _made(
+        _RIDGED,
+        grid,
+        feature_m,
+        octaves,
+        gain,
+        lacunarity,
+        seed,
+        warp_m,
+        warp_size_m,
+        lay,
+        sharp,
+        lambda full: full.sum(),
+    )
 
 
-def billow(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
+def billow(
+    grid: Grid,
+    feature_m: float,
+    octaves=6,
+    gain=0.5,
+    lacunarity=2.0,
+    seed=1,
+    warp_m=0.0,
+    warp_size_m=None,
+    lay=Lay(),
+    sharp=1.0,
+):
     """Rounded swellings between creases, about 0 (creases) to 1, float32 (ny, nx)."""
-    return _made(_BILLOW, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp, lambda full: full.sum() * 0.75)
+    return _made(
+        _BILLOW,
+        grid,
+        feature_m,
+        octaves,
+        gain,
+        lacunarity,
+        seed,
+        warp_m,
+        warp_size_m,
+        lay,
+        sharp,
+        lambda full: full.sum() * 0.75,
+    )
 
 
-def damped(grid: Grid, feature_m: float, octaves=6, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), sharp=1.0):
+def damped(
+    grid: Grid,
+    feature_m: float,
+    octaves=6,
+    gain=0.5,
+    lacunarity=2.0,
+    seed=1,
+    warp_m=0.0,
+    warp_size_m=None,
+    lay=Lay(),
+    sharp=1.0,
+):
     """Ridges with flutes down their sides whose detail fades in the hollows, as if washed, about 0 to 1, float32 (ny, nx)."""
-    return _made(_DAMPED, grid, feature_m, octaves, gain, lacunarity, seed, warp_m, warp_size_m, lay, sharp, lambda full: full.sum())
+    return _made(
+        _DAMPED,
+        grid,
+        feature_m,
+        octaves,
+        gain,
+        lacunarity,
+        seed,
+        warp_m,
+        warp_size_m,
+        lay,
+        sharp,
+        lambda full: full.sum(),
+    )
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -347,7 +540,10 @@ def _cell_kernel(out, xs, ys, axes, dx, dy, inverse, seeds, amps, edge):
                 near, next_ = 1e9, 1e9
                 for b in range(-2, 3):
                     for a in range(-2, 3):
-                        gx, gy = max(0.0, abs(ix + a + 0.5 - lx) - 0.5), max(0.0, abs(iy + b + 0.5 - ly) - 0.5)
+                        gx, gy = (
+                            max(0.0, abs(ix + a + 0.5 - lx) - 0.5),
+                            max(0.0, abs(iy + b + 0.5 - ly) - 0.5),
+                        )
                         if gx * gx + gy * gy >= next_:
                             continue
                         h = hash3(ix + a, iy + b, seeds[o])
@@ -363,13 +559,39 @@ def _cell_kernel(out, xs, ys, axes, dx, dy, inverse, seeds, amps, edge):
             out[r, i] = total
 
 
-def cells(grid: Grid, feature_m: float, octaves=1, gain=0.5, lacunarity=2.0, seed=1, warp_m=0.0, warp_size_m=None, lay=Lay(), edge=False):
+def cells(
+    grid: Grid,
+    feature_m: float,
+    octaves=1,
+    gain=0.5,
+    lacunarity=2.0,
+    seed=1,
+    warp_m=0.0,
+    warp_size_m=None,
+    lay=Lay(),
+    edge=False,
+):
     """Distance to the nearest of scattered points, or from the line between the two nearest (Worley 1996).
 
     Divided by the feature size and summed over octaves, about 0..1, float32 (ny, nx).
     """
     wave, amps, seeds, _, full = _octaves(grid, feature_m, octaves, gain, lacunarity, seed)
-    dx, dy = warp_field(grid, warp_m, warp_size_m or 2 * feature_m, seed, Lay(lay.east_m, lay.north_m)) if warp_m else (NOWHERE, NOWHERE)
+    dx, dy = (
+        warp_field(grid, warp_m, warp_size_m or 2 * feature_m, seed, Lay(lay.east_m, lay.north_m))
+        if warp_m
+        else (NOWHERE, NOWHERE)
+    )
     out = np.empty(grid.shape, np.float32)
-    _cell_kernel(out, grid.xs() - lay.east_m, grid.ys() - lay.north_m, _axes(lay), dx, dy, 1.0 / wave, seeds, amps, edge)
+    _cell_kernel(
+        out,
+        grid.xs() - lay.east_m,
+        grid.ys() - lay.north_m,
+        _axes(lay),
+        dx,
+        dy,
+        1.0 / wave,
+        seeds,
+        amps,
+        edge,
+    )
     return out / np.float32(full.sum())

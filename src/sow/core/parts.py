@@ -1,4 +1,5 @@
 """Parts of scenes taken into others: a land, a set of materials, the planting, a light, from another scene or an older version."""
+
 import copy
 import json
 import re
@@ -6,8 +7,16 @@ import re
 from .errors import SceneError
 from .scene import Scene, read_scene
 
-PARTS = {"land": ("land", "beyond"), "water": ("water",), "ground": ("ground",), "planting": ("planting",), "pieces": ("pieces",),
-         "light": ("light",), "shots": ("shots",), "marks": ("marks",)}
+PARTS = {
+    "land": ("land", "beyond"),
+    "water": ("water",),
+    "ground": ("ground",),
+    "planting": ("planting",),
+    "pieces": ("pieces",),
+    "light": ("light",),
+    "shots": ("shots",),
+    "marks": ("marks",),
+}
 
 
 def _renamed(value, names: dict[str, str]):
@@ -28,9 +37,13 @@ def _entries(document: dict):
 def alone(document: Scene, part: str) -> dict:
     """A scene that holds one part of `document` and the marks that it refers to, and nothing else."""
     whole = document.model_dump(mode="json")
-    kept = {k: whole[k] for k in ("format", "name", "plot")} | {name: whole[name] for name in PARTS[part]}
+    kept = {k: whole[k] for k in ("format", "name", "plot")} | {
+        name: whole[name] for name in PARTS[part]
+    }
     text = json.dumps(kept)
-    kept["marks"] = whole["marks"] if part == "marks" else [m for m in whole["marks"] if f'"{m["id"]}"' in text]
+    kept["marks"] = (
+        whole["marks"] if part == "marks" else [m for m in whole["marks"] if f'"{m["id"]}"' in text]
+    )
     return read_scene(kept).model_dump(mode="json")
 
 
@@ -53,7 +66,14 @@ def taken(into: Scene, source: Scene, part: str, add: bool = False, same: bool =
     names: dict[str, str] = {}
     for entry in _entries(given):
         own = entry["id"]
-        if own in there and not same and there[own] != entry or own in there and add and entry not in given["marks"]:
+        if (
+            own in there
+            and not same
+            and there[own] != entry
+            or own in there
+            and add
+            and entry not in given["marks"]
+        ):
             k = 2
             while f"{own[:58]}.{k}" in there or f"{own[:58]}.{k}" in names.values():
                 k += 1
@@ -82,13 +102,22 @@ def differences(a: Scene, b: Scene) -> list[dict]:
     out, da, db = [], a.model_dump(mode="json"), b.model_dump(mode="json")
     for part in ("land", "water", "ground", "planting", "pieces", "shots", "marks"):
         was, now = ({e["id"]: e for e in d[part]} for d in (da, db))
-        line = {"part": part, "added": [e["name"] for i, e in now.items() if i not in was], "removed": [e["name"] for i, e in was.items() if i not in now],
-                "changed": [now[i]["name"] for i in was if i in now and was[i] != now[i]]}
+        line = {
+            "part": part,
+            "added": [e["name"] for i, e in now.items() if i not in was],
+            "removed": [e["name"] for i, e in was.items() if i not in now],
+            "changed": [now[i]["name"] for i in was if i in now and was[i] != now[i]],
+        }
         if not any((line["added"], line["removed"], line["changed"])) and list(was) != list(now):
             line["changed"] = ["their order"]
         if any((line["added"], line["removed"], line["changed"])):
             out.append(line)
-    for part, label in (("plot", "the plot"), ("beyond", "beyond the plot"), ("light", "light and air"), ("name", "the name")):
+    for part, label in (
+        ("plot", "the plot"),
+        ("beyond", "beyond the plot"),
+        ("light", "light and air"),
+        ("name", "the name"),
+    ):
         if da[part] != db[part]:
             out.append({"part": part, "added": [], "removed": [], "changed": [label]})
     return out

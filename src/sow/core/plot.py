@@ -1,4 +1,5 @@
 """The ground plan: the size of the land, its grid, and the one convention for axes, rows and posts."""
+
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -44,15 +45,28 @@ class Grid:
 
     def ys(self) -> np.ndarray:
         """North of each row in m, float64 (ny,), falling."""
-        return self.north_m + ((self.whole_ny or self.ny) - 1 - self.row0 - np.arange(self.ny)) * self.spacing
+        return (
+            self.north_m
+            + ((self.whole_ny or self.ny) - 1 - self.row0 - np.arange(self.ny)) * self.spacing
+        )
 
     def window(self, row0: int, col0: int, ny: int, nx: int) -> "Grid":
-        return replace(self, nx=nx, ny=ny, row0=self.row0 + row0, col0=self.col0 + col0,
-                       whole_ny=self.whole_ny or self.ny)
+        return replace(
+            self,
+            nx=nx,
+            ny=ny,
+            row0=self.row0 + row0,
+            col0=self.col0 + col0,
+            whole_ny=self.whole_ny or self.ny,
+        )
 
     def rows_of(self, north) -> np.ndarray:
         """Fractional row of a place given in metres north."""
-        return (self.north_m + ((self.whole_ny or self.ny) - 1 - self.row0) * self.spacing - np.asarray(north)) / self.spacing
+        return (
+            self.north_m
+            + ((self.whole_ny or self.ny) - 1 - self.row0) * self.spacing
+            - np.asarray(north)
+        ) / self.spacing
 
     def cols_of(self, east) -> np.ndarray:
         return (np.asarray(east) - self.east_m - self.col0 * self.spacing) / self.spacing
@@ -62,10 +76,29 @@ DRAFT_POSTS, VIEW_POSTS = 129, 513
 
 
 class Plot(Strict):
-    width_m: float = setting(1000.0, "Width", "m", lo=2, hi=64000, slider=(10, 20000), scale="log", help="West to east.")
-    depth_m: float = setting(1000.0, "Depth", "m", lo=2, hi=64000, slider=(10, 20000), scale="log", help="South to north.")
-    posts: int = setting(1025, "Grid", "posts", lo=33, hi=4097, slider=(129, 4097), scale="log",
-                         help="Posts along the longer side of the full grid, used for files.")
+    width_m: float = setting(
+        1000.0, "Width", "m", lo=2, hi=64000, slider=(10, 20000), scale="log", help="West to east."
+    )
+    depth_m: float = setting(
+        1000.0,
+        "Depth",
+        "m",
+        lo=2,
+        hi=64000,
+        slider=(10, 20000),
+        scale="log",
+        help="South to north.",
+    )
+    posts: int = setting(
+        1025,
+        "Grid",
+        "posts",
+        lo=33,
+        hi=4097,
+        slider=(129, 4097),
+        scale="log",
+        help="Posts along the longer side of the full grid, used for files.",
+    )
     seed: int = Field(1, ge=0, le=2**31 - 1, title="Seed")
 
     @property
@@ -100,7 +133,9 @@ class Plot(Strict):
     def beyond_grid(self, ring: int = 0, reach_km: float = 0.0, posts: int = 193) -> Grid:
         """A coarse grid around the plot: ring 0 is 2.6 times as long as its longer side, ring 1 reaches `reach_km` from its middle
         (0: 12 km or three lengths, whichever is farther)."""
-        length = self.longer_m * 2.6 if ring == 0 else max(2000 * (reach_km or 12), self.longer_m * 6)
+        length = (
+            self.longer_m * 2.6 if ring == 0 else max(2000 * (reach_km or 12), self.longer_m * 6)
+        )
         posts += 64 * ring
         spacing = length / (posts - 1)
         return Grid(posts, posts, spacing, (self.width_m - length) / 2, (self.depth_m - length) / 2)

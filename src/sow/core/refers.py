@@ -1,4 +1,5 @@
 """What the conditions of a scene refer to, what of it is missing, and circles among them."""
+
 from dataclasses import dataclass
 
 
@@ -15,7 +16,13 @@ class Reference:
 
 
 def _wheres(scene):
-    for name, entries in (("land", scene.land), ("beyond.land", scene.beyond.land), ("ground", scene.ground), ("planting", scene.planting), ("marks", scene.marks)):
+    for name, entries in (
+        ("land", scene.land),
+        ("beyond.land", scene.beyond.land),
+        ("ground", scene.ground),
+        ("planting", scene.planting),
+        ("marks", scene.marks),
+    ):
         for i, entry in enumerate(entries):
             for k, c in enumerate(getattr(entry, "where", [])):
                 yield f"{name}.{i}.where.{k}", entry, c
@@ -42,11 +49,30 @@ def references(scene) -> list[Reference]:
 
 def missing(scene) -> list[tuple[Reference, str]]:
     """References to what is not in the scene, each with a sentence. Such a condition asks nothing until it is mended."""
-    ids = {"marks": {m.id for m in scene.marks}, "land": {e.id for e in [*scene.land, *scene.beyond.land]}, "ground": {m.id for m in scene.ground},
-           "planting": {s.id for s in scene.planting}, "pieces": {p.id for p in scene.pieces}, "shots": {s.id for s in scene.shots}}
-    words = {"marks": "mark", "land": "landform", "ground": "material", "planting": "sowing", "pieces": "piece", "shots": "shot"}
-    return [(r, f"A condition of “{r.owner}” names {'a ' + words[r.list] + ' that is gone' if r.id else 'no ' + words[r.list] + ' yet'}; it asks nothing until one is chosen.")
-            for r in references(scene) if r.id not in ids.get(r.list, {r.id})]
+    ids = {
+        "marks": {m.id for m in scene.marks},
+        "land": {e.id for e in [*scene.land, *scene.beyond.land]},
+        "ground": {m.id for m in scene.ground},
+        "planting": {s.id for s in scene.planting},
+        "pieces": {p.id for p in scene.pieces},
+        "shots": {s.id for s in scene.shots},
+    }
+    words = {
+        "marks": "mark",
+        "land": "landform",
+        "ground": "material",
+        "planting": "sowing",
+        "pieces": "piece",
+        "shots": "shot",
+    }
+    return [
+        (
+            r,
+            f"A condition of “{r.owner}” names {'a ' + words[r.list] + ' that is gone' if r.id else 'no ' + words[r.list] + ' yet'}; it asks nothing until one is chosen.",
+        )
+        for r in references(scene)
+        if r.id not in ids.get(r.list, {r.id})
+    ]
 
 
 def circle(scene) -> list[str] | None:

@@ -1,11 +1,14 @@
 """Reading a grid between its posts, and carrying it to another grid."""
+
 import numpy as np
 from numba import njit, prange
 
 
 @njit(cache=True, nogil=True, inline="always")
 def _cubic(p0, p1, p2, p3, t):
-    return p1 + 0.5 * t * (p2 - p0 + t * (2 * p0 - 5 * p1 + 4 * p2 - p3 + t * (3 * (p1 - p2) + p3 - p0)))
+    return p1 + 0.5 * t * (
+        p2 - p0 + t * (2 * p0 - 5 * p1 + 4 * p2 - p3 + t * (3 * (p1 - p2) + p3 - p0))
+    )
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -22,15 +25,25 @@ def _bicubic(src, rows, cols, out):
             v = np.empty(4, np.float64)
             for k in range(4):
                 yy = min(max(iy + k - 1, 0), ny - 1)
-                v[k] = _cubic(src[yy, max(ix - 1, 0)], src[yy, ix], src[yy, min(ix + 1, nx - 1)],
-                              src[yy, min(ix + 2, nx - 1)], tx)
+                v[k] = _cubic(
+                    src[yy, max(ix - 1, 0)],
+                    src[yy, ix],
+                    src[yy, min(ix + 1, nx - 1)],
+                    src[yy, min(ix + 2, nx - 1)],
+                    tx,
+                )
             out[r, c] = _cubic(v[0], v[1], v[2], v[3], ty)
 
 
 def bicubic(src: np.ndarray, rows: np.ndarray, cols: np.ndarray) -> np.ndarray:
     """Catmull-Rom (1974) interpolation at the crossings of fractional `rows` and `cols`; edges are held."""
     out = np.empty((len(rows), len(cols)), np.float32)
-    _bicubic(np.ascontiguousarray(src, np.float32), np.asarray(rows, np.float64), np.asarray(cols, np.float64), out)
+    _bicubic(
+        np.ascontiguousarray(src, np.float32),
+        np.asarray(rows, np.float64),
+        np.asarray(cols, np.float64),
+        out,
+    )
     return out
 
 
@@ -38,7 +51,9 @@ def resample(src: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
     """A grid of posts carried edge to edge to another count of posts."""
     if src.shape == tuple(shape):
         return src.astype(np.float32, copy=True)
-    return bicubic(src, np.linspace(0, src.shape[0] - 1, shape[0]), np.linspace(0, src.shape[1] - 1, shape[1]))
+    return bicubic(
+        src, np.linspace(0, src.shape[0] - 1, shape[0]), np.linspace(0, src.shape[1] - 1, shape[1])
+    )
 
 
 @njit(cache=True, nogil=True, inline="always")

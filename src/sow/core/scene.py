@@ -1,4 +1,5 @@
 """The scene document: plain values, one model per kind of entry."""
+
 import json
 from typing import Annotated, Literal, Union
 
@@ -23,7 +24,9 @@ from .surface.material import MOST, Material
 from .water.standing import Water
 
 load_folder(_land)
-LandEntry = Annotated[Union[tuple({**landforms.models, **processes.models}.values())], Field(discriminator="kind")]
+LandEntry = Annotated[
+    Union[tuple({**landforms.models, **processes.models}.values())], Field(discriminator="kind")
+]
 
 
 class Beyond(_Beyond):
@@ -43,10 +46,28 @@ class Piece(Entry):
     lean: float = setting(0, "Lean", "°", lo=0, hi=90)
     bearing: float = setting(0, "Leans to", "°", lo=0, hi=360, help="Clockwise from north.")
     variant: int = setting(0, "Variant", "", lo=0, hi=15, slider=(0, 3), step=1)
-    stands: Literal["ground", "water", "piece"] = Field("ground", title="Stands on", json_schema_extra={"sow": {"labels": {"ground": "the ground", "water": "the water", "piece": "what lies below"}}})
-    look: Literal["season", *LOOKS] = Field("season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}})
+    stands: Literal["ground", "water", "piece"] = Field(
+        "ground",
+        title="Stands on",
+        json_schema_extra={
+            "sow": {
+                "labels": {"ground": "the ground", "water": "the water", "piece": "what lies below"}
+            }
+        },
+    )
+    look: Literal["season", *LOOKS] = Field(
+        "season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}}
+    )
     mirrored: bool = Field(False, title="Mirrored")
-    blend_cm: float = setting(0, "Blends into the land", "cm", lo=0, hi=1000, slider=(0, 200), help="How high above the ground it takes the ground's colour; for banks and boulders whose rim must not show.")
+    blend_cm: float = setting(
+        0,
+        "Blends into the land",
+        "cm",
+        lo=0,
+        hi=1000,
+        slider=(0, 200),
+        help="How high above the ground it takes the ground's colour; for banks and boulders whose rim must not show.",
+    )
 
     @field_validator("kind")
     @classmethod
@@ -57,8 +78,19 @@ class Piece(Entry):
 class Budget(Strict):
     """What a scene may cost; nothing is refused for it, a meter tells."""
 
-    plants: int = setting(1_000_000, "Plants and stones", "", lo=0, hi=20_000_000, slider=(1000, 20_000_000), scale="log", step=1)
-    megabytes: int = setting(500, "Memory for them", "MB", lo=1, hi=32_000, slider=(10, 4000), scale="log", step=1)
+    plants: int = setting(
+        1_000_000,
+        "Plants and stones",
+        "",
+        lo=0,
+        hi=20_000_000,
+        slider=(1000, 20_000_000),
+        scale="log",
+        step=1,
+    )
+    megabytes: int = setting(
+        500, "Memory for them", "MB", lo=1, hi=32_000, slider=(10, 4000), scale="log", step=1
+    )
 
 
 Mark = Annotated[Union[Mask, Line, Area], Field(discriminator="kind")]
@@ -72,7 +104,9 @@ class Scene(Strict):
     beyond: Beyond = Field(default_factory=Beyond)
     water: list[Water] = Field(default_factory=list, max_length=16)
     ground: list[Material] = Field(default_factory=list, max_length=MOST)
-    season: Literal["spring", "summer", "autumn", "winter", "snow"] = Field("summer", title="Season")
+    season: Literal["spring", "summer", "autumn", "winter", "snow"] = Field(
+        "summer", title="Season"
+    )
     budget: Budget = Field(default_factory=Budget)
     planting: list[Sowing] = Field(default_factory=list, max_length=64)
     pieces: list[Piece] = Field(default_factory=list, max_length=2000)
@@ -89,8 +123,15 @@ class Scene(Strict):
             plot = dict(plot)
             edge = "run on" if plot.pop("runs_on") else "end"
             document = {"beyond": {"edge": edge}, **document, "plot": plot}
-        if isinstance(document, dict) and any(isinstance(m, dict) and "kind" not in m for m in document.get("marks") or []):
-            document = {**document, "marks": [{"kind": "mask", **m} if isinstance(m, dict) else m for m in document["marks"]]}
+        if isinstance(document, dict) and any(
+            isinstance(m, dict) and "kind" not in m for m in document.get("marks") or []
+        ):
+            document = {
+                **document,
+                "marks": [
+                    {"kind": "mask", **m} if isinstance(m, dict) else m for m in document["marks"]
+                ],
+            }
         return document
 
     @model_validator(mode="after")
@@ -102,18 +143,35 @@ class Scene(Strict):
             seen.add(entry.id)
         found = circle(self)
         if found and found[0] == found[-1]:
-            raise ValueError(f"the conditions run in a circle: {' looks at '.join(f'“{n}”' for n in found)}; take one of them out")
+            raise ValueError(
+                f"the conditions run in a circle: {' looks at '.join(f'“{n}”' for n in found)}; take one of them out"
+            )
         if found:
-            raise ValueError(f"“{found[0]}” looks at “{found[1]}”, which lies after it; an entry sees only those before it, so move “{found[1]}” up or choose another")
+            raise ValueError(
+                f"“{found[0]}” looks at “{found[1]}”, which lies after it; an entry sees only those before it, so move “{found[1]}” up or choose another"
+            )
         return self
 
     def entries(self) -> list[Entry]:
-        return [*self.land, *self.beyond.land, *self.water, *self.ground, *self.planting, *self.pieces, *self.shots, *self.marks]
+        return [
+            *self.land,
+            *self.beyond.land,
+            *self.water,
+            *self.ground,
+            *self.planting,
+            *self.pieces,
+            *self.shots,
+            *self.marks,
+        ]
 
 
 def own_names(scene: Scene) -> set[str]:
     """Kinds that were brought in and that a scene uses, by name ("own-" and its raster)."""
-    return {k for k in [*(p.kind for s in scene.planting for p in s.mix), *(p.kind for p in scene.pieces)] if k.startswith("own-")}
+    return {
+        k
+        for k in [*(p.kind for s in scene.planting for p in s.mix), *(p.kind for p in scene.pieces)]
+        if k.startswith("own-")
+    }
 
 
 def read_scene(document: dict | str | bytes) -> Scene:
@@ -122,7 +180,9 @@ def read_scene(document: dict | str | bytes) -> Scene:
         try:
             document = json.loads(document)
         except (json.JSONDecodeError, UnicodeDecodeError) as e:
-            raise SceneError(f"This is not JSON: {e}.", "", "Give the scene.json that Sow wrote.") from None
+            raise SceneError(
+                f"This is not JSON: {e}.", "", "Give the scene.json that Sow wrote."
+            ) from None
     try:
         return Scene.model_validate(document)
     except ValidationError as e:
@@ -143,23 +203,44 @@ def _plain(error: dict, document) -> tuple[str, str, str]:
     context, kind = error.get("ctx", {}), error["type"]
     place = ".".join(path)
     if kind == "union_tag_invalid":
-        return f"There is no kind '{context['tag']}' here.", f"{place}.kind", f"Kinds: {context['expected_tags']}."
+        return (
+            f"There is no kind '{context['tag']}' here.",
+            f"{place}.kind",
+            f"Kinds: {context['expected_tags']}.",
+        )
     if kind == "union_tag_not_found":
         return "The entry names no kind.", f"{place}.kind", "Add a field 'kind'."
     if kind == "extra_forbidden":
-        return f"'{path[-1]}' is not known here.", place, "Take it out, or see ./sow schema for the names."
+        return (
+            f"'{path[-1]}' is not known here.",
+            place,
+            "Take it out, or see ./sow schema for the names.",
+        )
     if kind == "too_short":
-        what = {"mix": ("The mix holds no kind.", "Add a kind to it, or remove the sowing.")}.get(path[-1], (f"'{path[-1]}' holds too few: {context['actual_length']} of at least {context['min_length']}.", "Add what is missing."))
+        what = {"mix": ("The mix holds no kind.", "Add a kind to it, or remove the sowing.")}.get(
+            path[-1],
+            (
+                f"'{path[-1]}' holds too few: {context['actual_length']} of at least {context['min_length']}.",
+                "Add what is missing.",
+            ),
+        )
         return what[0], place, what[1]
     if kind in ("greater_than_equal", "less_than_equal"):
         limit = context.get("ge", context.get("le"))
         word = "at least" if kind.startswith("greater") else "at most"
-        return f"{error['input']} is not possible; it must be {word} {limit:g}.", place, "Give a value within the limits."
+        return (
+            f"{error['input']} is not possible; it must be {word} {limit:g}.",
+            place,
+            "Give a value within the limits.",
+        )
     text = error["msg"].removeprefix("Value error, ")
-    return text[0].upper() + text[1:] + ("" if text.endswith(".") else "."), place, "See ./sow schema for what is allowed."
+    return (
+        text[0].upper() + text[1:] + ("" if text.endswith(".") else "."),
+        place,
+        "See ./sow schema for what is allowed.",
+    )
 
 
 def schema() -> dict:
     """JSON Schema of a scene (2020-12)."""
     return Scene.model_json_schema()
-

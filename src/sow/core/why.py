@@ -1,4 +1,5 @@
 """Why here? What each material and each sowing finds at one place: every condition's value, its answer, and which one decides."""
+
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -9,7 +10,14 @@ from .marks.shapes import clear_of
 from .survey.sheets import sheets
 from .where import Absent, Site, answered, joined, measured, settled
 
-UNITS = {"covered": "%", "near-piece": "m", "near-sowing": "m", "in-sight": "m", "near-line": "m", "in-area": "m"}
+UNITS = {
+    "covered": "%",
+    "near-piece": "m",
+    "near-sowing": "m",
+    "in-sight": "m",
+    "near-line": "m",
+    "in-area": "m",
+}
 
 
 @dataclass
@@ -68,17 +76,54 @@ def reasons(build: Build, east: float, north: float, site: Site | None = None) -
                 except Absent as e:
                     verdicts.append(Verdict(item.kind, k, None, "", None, None, 1.0, e.message))
                     continue
-                low, high = (float(band.low), float(band.high)) if hasattr(band, "low") else (None, None)
+                low, high = (
+                    (float(band.low), float(band.high)) if hasattr(band, "low") else (None, None)
+                )
                 unit = sheets[item.kind].unit if item.kind in sheets else UNITS.get(item.kind, "")
-                verdicts.append(Verdict(item.kind, k, None if values is None else float(values[r, c]), unit, low, high, answer))
-                total = float(answer if total is None and item.join != "except" else joined(None if total is None else np.float64(total), np.float64(answer), item.join))
+                verdicts.append(
+                    Verdict(
+                        item.kind,
+                        k,
+                        None if values is None else float(values[r, c]),
+                        unit,
+                        low,
+                        high,
+                        answer,
+                    )
+                )
+                total = float(
+                    answer
+                    if total is None and item.join != "except"
+                    else joined(
+                        None if total is None else np.float64(total), np.float64(answer), item.join
+                    )
+                )
             wanted = 1.0 if total is None else total
-            low_ = [v for v in verdicts if not v.absent and (v.answer if entry.where[v.index].join != "except" else 1 - v.answer) < 0.5 and entry.where[v.index].join != "any"]
-            decides = min(low_, key=lambda v: v.answer if entry.where[v.index].join != "except" else 1 - v.answer).index if low_ and wanted < 0.5 else None
+            low_ = [
+                v
+                for v in verdicts
+                if not v.absent
+                and (v.answer if entry.where[v.index].join != "except" else 1 - v.answer) < 0.5
+                and entry.where[v.index].join != "any"
+            ]
+            decides = (
+                min(
+                    low_,
+                    key=lambda v: (
+                        v.answer if entry.where[v.index].join != "except" else 1 - v.answer
+                    ),
+                ).index
+                if low_ and wanted < 0.5
+                else None
+            )
             note, share = "", wanted
             if name == "ground":
                 share = float(shares[i, r, c])
-                later = [(scene.ground[j].name, float(shares[j, r, c])) for j in range(i + 1, len(scene.ground)) if shares[j, r, c] > 0.05]
+                later = [
+                    (scene.ground[j].name, float(shares[j, r, c]))
+                    for j in range(i + 1, len(scene.ground))
+                    if shares[j, r, c] > 0.05
+                ]
                 if wanted > 0.2 and share < 0.5 * wanted and later:
                     note = f"covered by {max(later, key=lambda x: x[1])[0]}"
                 elif first:

@@ -1,4 +1,5 @@
 """A PostgreSQL cluster of Sow's own, in a data folder of its own, on a free loopback port."""
+
 import glob
 import json
 import os
@@ -29,7 +30,9 @@ def free_port(wanted: int = 0) -> int:
 
 
 def programs() -> Path:
-    found = sorted(glob.glob("/usr/lib/postgresql/*/bin/initdb"), key=lambda p: int(p.split("/")[4]))
+    found = sorted(
+        glob.glob("/usr/lib/postgresql/*/bin/initdb"), key=lambda p: int(p.split("/")[4])
+    )
     if not found:
         raise ClusterError("PostgreSQL is not installed. As root, run: apt-get install postgresql")
     return Path(found[-1]).parent
@@ -45,8 +48,15 @@ class Cluster:
 
     def _run(self, *args, check=True, **kw) -> subprocess.CompletedProcess:
         command = ["runuser", "-u", "postgres", "--", *args] if self.as_root else list(args)
-        done = subprocess.run(list(map(str, command)), stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.STDOUT,
-                              text=True, cwd="/", **kw)
+        done = subprocess.run(
+            list(map(str, command)),
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+            cwd="/",
+            **kw,
+        )
         if check and done.returncode:
             raise ClusterError(f"{Path(str(args[0])).name} failed: {done.stdout.strip()[-800:]}")
         return done
@@ -71,7 +81,9 @@ class Cluster:
         return values
 
     def running(self) -> bool:
-        return (self.data / "PG_VERSION").exists() and self._run(programs() / "pg_ctl", "-D", self.data, "status", check=False).returncode == 0
+        return (self.data / "PG_VERSION").exists() and self._run(
+            programs() / "pg_ctl", "-D", self.data, "status", check=False
+        ).returncode == 0
 
     def start(self) -> str:
         """Makes the cluster if there is none, starts it if it is down; gives its address. Safe to call after any crash."""
@@ -86,12 +98,27 @@ class Cluster:
             log = self.data / "server.log"
             options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
             for attempt in range(3):
-                done = self._run(programs() / "pg_ctl", "-D", self.data, "-l", log, "-w", "-t", "60", "-o", options, "start", check=False)
+                done = self._run(
+                    programs() / "pg_ctl",
+                    "-D",
+                    self.data,
+                    "-l",
+                    log,
+                    "-w",
+                    "-t",
+                    "60",
+                    "-o",
+                    options,
+                    "start",
+                    check=False,
+                )
                 if done.returncode == 0:
                     break
                 time.sleep(1 + attempt)
             else:
-                raise ClusterError(f"PostgreSQL did not start; its log is {log}:\n{done.stdout[-500:]}")
+                raise ClusterError(
+                    f"PostgreSQL did not start; its log is {log}:\n{done.stdout[-500:]}"
+                )
         return self.url
 
     @property
@@ -112,20 +139,38 @@ class Cluster:
         word.write_text(password)
         self._own(word)
         new = part / "data"
-        self._run(programs() / "initdb", "-D", new, "-U", "sow", "--pwfile", word, "-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8")
+        self._run(
+            programs() / "initdb",
+            "-D",
+            new,
+            "-U",
+            "sow",
+            "--pwfile",
+            word,
+            "-A",
+            "scram-sha-256",
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
+        )
         if self.data.exists():
-            self.data.rename(self.folder / f"pg.broken-{int(time.time())}")  # never deleted: it may hold work
+            self.data.rename(
+                self.folder / f"pg.broken-{int(time.time())}"
+            )  # never deleted: it may hold work
         self._write(password=password)
         new.rename(self.data)
         shutil.rmtree(part, ignore_errors=True)
 
     def stop(self) -> None:
         if self.running():
-            self._run(programs() / "pg_ctl", "-D", self.data, "-m", "fast", "-w", "stop", check=False)
+            self._run(
+                programs() / "pg_ctl", "-D", self.data, "-m", "fast", "-w", "stop", check=False
+            )
 
     def kill(self) -> None:
         """As a power cut would: for tests."""
         import signal
+
         pid = int((self.data / "postmaster.pid").read_text().split()[0])
         os.kill(pid, signal.SIGKILL)
         while self.running():

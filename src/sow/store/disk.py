@@ -1,4 +1,5 @@
 """What history costs on the disk, and how it is made smaller."""
+
 import datetime
 from dataclasses import dataclass
 
@@ -6,7 +7,9 @@ from .models import Raster, Revision, SceneRow, database, now
 from .scenes import Missing, _locked
 
 HASH = "[0-9a-f]{64}"
-GRACE = datetime.timedelta(hours=1)  # a raster that came this lately may belong to an edit that is still on its way
+GRACE = datetime.timedelta(
+    hours=1
+)  # a raster that came this lately may belong to an edit that is still on its way
 
 
 @dataclass
@@ -24,11 +27,23 @@ def usage(scene_id: int) -> Usage:
     """What one scene's history holds; tiles shared with other scenes count for each of them."""
     if not SceneRow.get_or_none(SceneRow.id == scene_id):
         raise Missing(scene_id)
-    count, named, documents = database.execute_sql("SELECT count(*), count(snapshot), coalesce(sum(pg_column_size(document)), 0) FROM revision WHERE scene_id = %s", (scene_id,)).fetchone()
-    rasters = database.execute_sql(f"""WITH used AS (SELECT DISTINCT (regexp_matches(document::text, '{HASH}', 'g'))[1] AS hash FROM revision WHERE scene_id = %s),
+    count, named, documents = database.execute_sql(
+        "SELECT count(*), count(snapshot), coalesce(sum(pg_column_size(document)), 0) FROM revision WHERE scene_id = %s",
+        (scene_id,),
+    ).fetchone()
+    rasters = database.execute_sql(
+        f"""WITH used AS (SELECT DISTINCT (regexp_matches(document::text, '{HASH}', 'g'))[1] AS hash FROM revision WHERE scene_id = %s),
         parts AS (SELECT DISTINCT jsonb_array_elements_text(tiles) AS hash FROM raster WHERE hash IN (SELECT hash FROM used))
-        SELECT coalesce(sum(octet_length(data)), 0) FROM tile WHERE hash IN (SELECT hash FROM parts)""", (scene_id,)).fetchone()[0]
-    return Usage(count, named, int(documents), int(rasters), database.execute_sql("SELECT pg_database_size(current_database())").fetchone()[0])
+        SELECT coalesce(sum(octet_length(data)), 0) FROM tile WHERE hash IN (SELECT hash FROM parts)""",
+        (scene_id,),
+    ).fetchone()[0]
+    return Usage(
+        count,
+        named,
+        int(documents),
+        int(rasters),
+        database.execute_sql("SELECT pg_database_size(current_database())").fetchone()[0],
+    )
 
 
 def prune(scene_id: int, keep: int) -> int:
@@ -40,15 +55,22 @@ def prune(scene_id: int, keep: int) -> int:
     with database.atomic():
         row = _locked(scene_id)
         parents, stay = {}, {row.head, row.tip}
-        for r in Revision.select(Revision.id, Revision.parent, Revision.snapshot).where(Revision.scene == scene_id).order_by(Revision.id):
+        for r in (
+            Revision.select(Revision.id, Revision.parent, Revision.snapshot)
+            .where(Revision.scene == scene_id)
+            .order_by(Revision.id)
+        ):
             parents[r.id] = r.parent
             if r.snapshot:
                 stay.add(r.id)
-        stay.update(sorted(parents)[-max(keep, 1):])
+        stay.update(sorted(parents)[-max(keep, 1) :])
         found: dict[int, int | None] = {}
 
-        def nearest(revision):  # parents are older than their children, so each is settled before it is asked for
+        def nearest(
+            revision,
+        ):  # parents are older than their children, so each is settled before it is asked for
             return revision if revision is None or revision in stay else found[revision]
+
         for revision in sorted(parents):
             found[revision] = nearest(parents[revision])
         for revision in stay:
@@ -56,7 +78,7 @@ def prune(scene_id: int, keep: int) -> int:
                 Revision.update(parent=found[revision]).where(Revision.id == revision).execute()
         gone = [r for r in parents if r not in stay]
         for i in range(0, len(gone), 1000):
-            Revision.delete().where(Revision.id << gone[i:i + 1000]).execute()
+            Revision.delete().where(Revision.id << gone[i : i + 1000]).execute()
     sweep()
     return len(gone)
 
@@ -64,12 +86,26 @@ def prune(scene_id: int, keep: int) -> int:
 def sweep() -> int:
     """Deletes rasters that no document, part or stroke under way refers to, and tiles of no raster; gives the number of rasters."""
     with database.atomic():
-        used = {r[0] for table, column in (("revision", "document"), ("part", "document"), ("chunk", "brush"))
-                for r in database.execute_sql(f"SELECT DISTINCT (regexp_matches({column}::text, '{HASH}', 'g'))[1] FROM {table}").fetchall()}
-        old = [r.hash for r in Raster.select(Raster.hash).where(Raster.made < now() - GRACE) if r.hash not in used]
+        used = {
+            r[0]
+            for table, column in (
+                ("revision", "document"),
+                ("part", "document"),
+                ("chunk", "brush"),
+            )
+            for r in database.execute_sql(
+                f"SELECT DISTINCT (regexp_matches({column}::text, '{HASH}', 'g'))[1] FROM {table}"
+            ).fetchall()
+        }
+        old = [
+            r.hash
+            for r in Raster.select(Raster.hash).where(Raster.made < now() - GRACE)
+            if r.hash not in used
+        ]
         for i in range(0, len(old), 500):
-            Raster.delete().where(Raster.hash << old[i:i + 500]).execute()
+            Raster.delete().where(Raster.hash << old[i : i + 500]).execute()
         if old:
-            database.execute_sql("DELETE FROM tile WHERE NOT EXISTS (SELECT 1 FROM (SELECT DISTINCT jsonb_array_elements_text(tiles) AS hash FROM raster) kept WHERE kept.hash = tile.hash)")
+            database.execute_sql(
+                "DELETE FROM tile WHERE NOT EXISTS (SELECT 1 FROM (SELECT DISTINCT jsonb_array_elements_text(tiles) AS hash FROM raster) kept WHERE kept.hash = tile.hash)"
+            )
     return len(old)
-

@@ -1,4 +1,5 @@
 """Numbered changes to the tables, applied once each at start."""
+
 from .models import Chunk, Migration, Part, Raster, Revision, SceneRow, Tile, database
 
 
@@ -12,8 +13,12 @@ def _strokes_under_way():
 
 def _notes_parts_and_ages():
     # the tables of a new database have these columns already
-    database.execute_sql("ALTER TABLE revision ADD COLUMN IF NOT EXISTS note TEXT NOT NULL DEFAULT ''")
-    database.execute_sql("ALTER TABLE raster ADD COLUMN IF NOT EXISTS made TIMESTAMP NOT NULL DEFAULT now()")
+    database.execute_sql(
+        "ALTER TABLE revision ADD COLUMN IF NOT EXISTS note TEXT NOT NULL DEFAULT ''"
+    )
+    database.execute_sql(
+        "ALTER TABLE raster ADD COLUMN IF NOT EXISTS made TIMESTAMP NOT NULL DEFAULT now()"
+    )
     database.create_tables([Part])
 
 

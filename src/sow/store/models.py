@@ -1,7 +1,18 @@
 """The tables."""
+
 import datetime
 
-from peewee import (BigIntegerField, BlobField, CharField, DatabaseProxy, DateTimeField, ForeignKeyField, IntegerField, Model, TextField)
+from peewee import (
+    BigIntegerField,
+    BlobField,
+    CharField,
+    DatabaseProxy,
+    DateTimeField,
+    ForeignKeyField,
+    IntegerField,
+    Model,
+    TextField,
+)
 from playhouse.postgres_ext import BinaryJSONField
 
 database = DatabaseProxy()

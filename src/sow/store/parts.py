@@ -1,4 +1,5 @@
 """Parts of scenes kept in the cabinet's own drawer."""
+
 from .models import Part, database
 from .scenes import Missing
 
@@ -29,7 +30,12 @@ def star(kind: str, on: bool) -> None:
 
 def listed() -> list[dict]:
     """Parts of scenes; kinds, favourites and mixes have drawers of their own."""
-    return [{"id": p.id, "part": p.part, "name": p.name, "made": p.made.isoformat() + "Z"} for p in Part.select(Part.id, Part.part, Part.name, Part.made).where(Part.part.not_in(("kind", "favourite", "mix", "drawer"))).order_by(Part.part, Part.name)]
+    return [
+        {"id": p.id, "part": p.part, "name": p.name, "made": p.made.isoformat() + "Z"}
+        for p in Part.select(Part.id, Part.part, Part.name, Part.made)
+        .where(Part.part.not_in(("kind", "favourite", "mix", "drawer")))
+        .order_by(Part.part, Part.name)
+    ]
 
 
 def get(part_id: int) -> Part:

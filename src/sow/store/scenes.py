@@ -1,4 +1,5 @@
 """Scenes and their history. One edit is one transaction and one revision; nothing is overwritten."""
+
 import json
 from dataclasses import dataclass
 
@@ -20,7 +21,9 @@ class Stale(Exception):
 def open_store(url: str) -> None:
     """Connects the tables to the database at `url` and brings them up to date."""
     parts = connect(url, unquote_password=True)
-    pool = PooledPostgresqlDatabase(parts.database, max_connections=24, stale_timeout=60, timeout=10, **parts.connect_params)
+    pool = PooledPostgresqlDatabase(
+        parts.database, max_connections=24, stale_timeout=60, timeout=10, **parts.connect_params
+    )
     database.initialize(pool)
     with database.connection_context():
         migrate()
@@ -45,18 +48,31 @@ class State:
     def of(row: SceneRow) -> "State":
         head = Revision.get_by_id(row.head)
         after = _after(row)
-        return State(row.id, row.name, head.id, head.document, head.label, head.made.isoformat() + "Z",
-                     head.label if head.parent else None, after.label if after else None,
-                     Revision.select().where(Revision.scene == row.id).count())
+        return State(
+            row.id,
+            row.name,
+            head.id,
+            head.document,
+            head.label,
+            head.made.isoformat() + "Z",
+            head.label if head.parent else None,
+            after.label if after else None,
+            Revision.select().where(Revision.scene == row.id).count(),
+        )
 
 
 def _after(row: SceneRow) -> Revision | None:
     """The revision that redo goes to: on the way from the head to the tip."""
     if row.tip == row.head:
         return None
-    found = Revision.raw("""WITH RECURSIVE up AS (SELECT * FROM revision WHERE id = %s UNION ALL
+    found = Revision.raw(
+        """WITH RECURSIVE up AS (SELECT * FROM revision WHERE id = %s UNION ALL
         SELECT r.* FROM revision r JOIN up ON r.id = up.parent WHERE r.id > %s)
-        SELECT * FROM up WHERE parent = %s LIMIT 1""", row.tip, row.head, row.head)
+        SELECT * FROM up WHERE parent = %s LIMIT 1""",
+        row.tip,
+        row.head,
+        row.head,
+    )
     return next(iter(found), None)
 
 
@@ -78,14 +94,32 @@ def create(document: dict, label: str = "New scene", sample: str | None = None) 
 
 def heads_with(text: str) -> list[tuple[int, str, dict]]:
     """Number, name and document of the scenes whose head holds a text."""
-    rows = database.execute_sql("SELECT s.id, s.name, r.document FROM scene s JOIN revision r ON r.id = s.head WHERE position(%s in r.document::text) > 0 ORDER BY s.name", (f'"{text}"',)).fetchall()
-    return [(i, name, document if isinstance(document, dict) else json.loads(document)) for i, name, document in rows]
+    rows = database.execute_sql(
+        "SELECT s.id, s.name, r.document FROM scene s JOIN revision r ON r.id = s.head WHERE position(%s in r.document::text) > 0 ORDER BY s.name",
+        (f'"{text}"',),
+    ).fetchall()
+    return [
+        (i, name, document if isinstance(document, dict) else json.loads(document))
+        for i, name, document in rows
+    ]
 
 
 def listed() -> list[dict]:
-    rows = (SceneRow.select(SceneRow, Revision.made.alias("kept")).join(Revision, on=(Revision.id == SceneRow.head))
-            .order_by(Revision.made.desc()).dicts())
-    return [{"id": r["id"], "name": r["name"], "kept": r["kept"].isoformat() + "Z", "sample": r["sample"]} for r in rows]
+    rows = (
+        SceneRow.select(SceneRow, Revision.made.alias("kept"))
+        .join(Revision, on=(Revision.id == SceneRow.head))
+        .order_by(Revision.made.desc())
+        .dicts()
+    )
+    return [
+        {
+            "id": r["id"],
+            "name": r["name"],
+            "kept": r["kept"].isoformat() + "Z",
+            "sample": r["sample"],
+        }
+        for r in rows
+    ]
 
 
 def sample_id(sample: str) -> int | None:
@@ -130,7 +164,10 @@ def _go(scene_id: int, choose) -> State:
 
 def undo(scene_id: int) -> State:
     """The head moves to its parent; at the first revision it stays."""
-    return _go(scene_id, lambda row: Revision.get_or_none(Revision.id == Revision.get_by_id(row.head).parent))
+    return _go(
+        scene_id,
+        lambda row: Revision.get_or_none(Revision.id == Revision.get_by_id(row.head).parent),
+    )
 
 
 def redo(scene_id: int) -> State:
@@ -139,15 +176,20 @@ def redo(scene_id: int) -> State:
 
 def go_to(scene_id: int, revision: int) -> State:
     """Any revision of the scene becomes the head; the line to it becomes the one that redo follows."""
+
     def choose(row):
         target = Revision.get_or_none((Revision.id == revision) & (Revision.scene == row.id))
         if target is None:
             raise Missing(revision)
-        on_line = database.execute_sql("""WITH RECURSIVE up AS (SELECT id, parent FROM revision WHERE id = %s UNION ALL
-            SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s) SELECT 1 FROM up WHERE id = %s""", (row.tip, target.id, target.id)).fetchone()
+        on_line = database.execute_sql(
+            """WITH RECURSIVE up AS (SELECT id, parent FROM revision WHERE id = %s UNION ALL
+            SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s) SELECT 1 FROM up WHERE id = %s""",
+            (row.tip, target.id, target.id),
+        ).fetchone()
         if not on_line:
             row.tip = target.id
         return target
+
     return _go(scene_id, choose)
 
 
@@ -161,18 +203,35 @@ def document(scene_id: int, revision: int) -> dict:
 
 def snapshot(scene_id: int, revision: int, name: str, note: str = "") -> None:
     """Gives a revision a name to find it by, and a note; an empty name takes both away."""
-    done = Revision.update(snapshot=name[:80] or None, note=note[:2000]).where((Revision.id == revision) & (Revision.scene == scene_id)).execute()
+    done = (
+        Revision.update(snapshot=name[:80] or None, note=note[:2000])
+        .where((Revision.id == revision) & (Revision.scene == scene_id))
+        .execute()
+    )
     if not done:
         raise Missing(revision)
 
 
-def history(scene_id: int, most: int = 60, before: int | None = None, snapshots: bool = False) -> list[dict]:
+def history(
+    scene_id: int, most: int = 60, before: int | None = None, snapshots: bool = False
+) -> list[dict]:
     """Revisions, newest first, older than `before`; `current` are those on the way from the first revision to the tip."""
     row = SceneRow.get_or_none(SceneRow.id == scene_id)
     if row is None:
         raise Missing(scene_id)
-    rows = (Revision.select(Revision.id, Revision.parent, Revision.label, Revision.snapshot, Revision.note, Revision.made)
-            .where(Revision.scene == scene_id).order_by(Revision.id.desc()).limit(most))
+    rows = (
+        Revision.select(
+            Revision.id,
+            Revision.parent,
+            Revision.label,
+            Revision.snapshot,
+            Revision.note,
+            Revision.made,
+        )
+        .where(Revision.scene == scene_id)
+        .order_by(Revision.id.desc())
+        .limit(most)
+    )
     if before is not None:
         rows = rows.where(Revision.id < before)
     if snapshots:
@@ -180,9 +239,26 @@ def history(scene_id: int, most: int = 60, before: int | None = None, snapshots:
     rows = list(rows)
     line: set[int] = set()
     if rows:
-        line = {r[0] for r in database.execute_sql("""WITH RECURSIVE up AS (SELECT id, parent FROM revision WHERE id = %s UNION ALL
-            SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s) SELECT id FROM up""", (row.tip, rows[-1].id)).fetchall()}
-    return [{"id": r.id, "parent": r.parent, "label": r.label, "snapshot": r.snapshot, "note": r.note, "made": r.made.isoformat() + "Z", "current": r.id in line} for r in rows]
+        line = {
+            r[0]
+            for r in database.execute_sql(
+                """WITH RECURSIVE up AS (SELECT id, parent FROM revision WHERE id = %s UNION ALL
+            SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s) SELECT id FROM up""",
+                (row.tip, rows[-1].id),
+            ).fetchall()
+        }
+    return [
+        {
+            "id": r.id,
+            "parent": r.parent,
+            "label": r.label,
+            "snapshot": r.snapshot,
+            "note": r.note,
+            "made": r.made.isoformat() + "Z",
+            "current": r.id in line,
+        }
+        for r in rows
+    ]
 
 
 def delete(scene_id: int) -> None:

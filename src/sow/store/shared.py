@@ -1,4 +1,5 @@
 """The shared drawer: a folder of files that a team may keep where all reach it (SOW_SHARED; else beside the data)."""
+
 import json
 import os
 import re
@@ -13,7 +14,11 @@ ENDING = ".mix.json"
 def folder() -> Path:
     if os.environ.get("SOW_SHARED"):
         return Path(os.environ["SOW_SHARED"])
-    return (Path(os.environ["SOW_CACHE"]).parent if "SOW_CACHE" in os.environ else Path(tempfile.gettempdir())) / "shared"
+    return (
+        Path(os.environ["SOW_CACHE"]).parent
+        if "SOW_CACHE" in os.environ
+        else Path(tempfile.gettempdir())
+    ) / "shared"
 
 
 def listed() -> list[dict]:
@@ -23,7 +28,13 @@ def listed() -> list[dict]:
         try:
             found = json.loads(file.read_text())
             if found.get("format") == "sow-mix-1" and isinstance(found.get("sowings"), list):
-                out.append({**found, "id": file.name.removesuffix(ENDING), "name": str(found.get("name") or file.stem)[:80]})
+                out.append(
+                    {
+                        **found,
+                        "id": file.name.removesuffix(ENDING),
+                        "name": str(found.get("name") or file.stem)[:80],
+                    }
+                )
         except (OSError, ValueError, AttributeError):
             continue
     return out

@@ -1,13 +1,24 @@
 """Strokes under way: kept chunk by chunk as they come, so that a crash loses only what was never acknowledged."""
+
 from .models import Chunk, database
 from .scenes import State, _locked, put_on
 
 
-def keep_chunk(scene: int, session: str, seq: int, base: int, entry: str, brush: dict, points: list) -> None:
+def keep_chunk(
+    scene: int, session: str, seq: int, base: int, entry: str, brush: dict, points: list
+) -> None:
     """Acknowledged once this returns. A chunk that came already is not kept twice."""
     with database.atomic():
         _locked(scene)
-        Chunk.insert(scene=scene, session=session, seq=seq, base=base, entry=entry, brush=brush, points=points).on_conflict_ignore().execute()
+        Chunk.insert(
+            scene=scene,
+            session=session,
+            seq=seq,
+            base=base,
+            entry=entry,
+            brush=brush,
+            points=points,
+        ).on_conflict_ignore().execute()
 
 
 def under_way(scene: int, session: str | None = None) -> dict[str, dict]:
@@ -17,7 +28,9 @@ def under_way(scene: int, session: str | None = None) -> dict[str, dict]:
         rows = rows.where(Chunk.session == session)
     out: dict[str, dict] = {}
     for c in rows:
-        s = out.setdefault(c.session, {"base": c.base, "entry": c.entry, "brush": c.brush, "points": [], "next": 0})
+        s = out.setdefault(
+            c.session, {"base": c.base, "entry": c.entry, "brush": c.brush, "points": [], "next": 0}
+        )
         s["points"] += c.points
         s["next"] = c.seq + 1
     return out

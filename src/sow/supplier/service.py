@@ -1,4 +1,5 @@
 """The service: a listing, and files sent piece by piece; now and then it breaks off, as services do."""
+
 import io
 import time
 import zipfile
@@ -17,12 +18,24 @@ class Unreachable(Exception):
 class Supplier:
     """`slow_s` is the time that each piece takes. Every item breaks off once in its first fetch of a run when `fails` holds its name."""
 
-    def __init__(self, slow_s: float = 0.01, fails: tuple[str, ...] = ("straw-bale", "brick-setts")):
+    def __init__(
+        self, slow_s: float = 0.01, fails: tuple[str, ...] = ("straw-bale", "brick-setts")
+    ):
         self.slow_s, self.fails, self._failed = slow_s, set(fails), set()
 
     def listing(self) -> list[dict]:
         """What there is: name, label, sort ("kind" or "texture"), a word on it, the texture sizes and the triangles it can be had with."""
-        return [{"name": i.name, "label": i.label, "sort": i.sort, "note": i.note, "texture_px": list(TEXTURE_PX), "triangles": [i.least, i.most] if i.sort == "kind" else []} for i in ITEMS.values()]
+        return [
+            {
+                "name": i.name,
+                "label": i.label,
+                "sort": i.sort,
+                "note": i.note,
+                "texture_px": list(TEXTURE_PX),
+                "triangles": [i.least, i.most] if i.sort == "kind" else [],
+            }
+            for i in ITEMS.values()
+        ]
 
     def fetch(self, name: str, texture_px: int, triangles: int) -> Iterator[tuple[bytes, int]]:
         """The file in pieces, each with the length of the whole: a GLB, or a zip with the pictures of a texture set.
@@ -42,4 +55,4 @@ class Supplier:
                 self._failed.add(name)
                 raise Unreachable("The supplier broke off in the middle of the file.")
             time.sleep(self.slow_s)
-            yield data[at:at + PIECE], len(data)
+            yield data[at : at + PIECE], len(data)

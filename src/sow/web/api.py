@@ -1,4 +1,5 @@
 """Routes with their shapes, from which Flask's rules and the OpenAPI description both come."""
+
 import errno
 import json
 import re
@@ -31,9 +32,13 @@ DISK_FULL, NO_MEMORY = "53100", "53200"
 
 def route(method: str, path: str, body=None, answer=None):
     """Registers a handler. It is called with the path's values and, when `body` is given, the checked body."""
+
     def keep(call):
-        ROUTES.append(Route(method, path, call, body, answer, (call.__doc__ or call.__name__).strip()))
+        ROUTES.append(
+            Route(method, path, call, body, answer, (call.__doc__ or call.__name__).strip())
+        )
         return call
+
     return keep
 
 
@@ -49,8 +54,13 @@ def _handler(r: Route):
                 values["body"] = r.body.model_validate_json(request.get_data() or b"null")
             except ValidationError as e:
                 first = e.errors()[0]
-                return problem(422, "The request is not as it should be", first["msg"], ".".join(map(str, first["loc"])),
-                               "Nothing was changed.")
+                return problem(
+                    422,
+                    "The request is not as it should be",
+                    first["msg"],
+                    ".".join(map(str, first["loc"])),
+                    "Nothing was changed.",
+                )
         result = r.call(**values)
         if isinstance(result, Response):
             return result
@@ -59,6 +69,7 @@ def _handler(r: Route):
         if isinstance(result, list):
             result = [x.model_dump(mode="json") if isinstance(x, BaseModel) else x for x in result]
         return jsonify(result)
+
     handle.__name__ = r.call.__name__
     return handle
 
@@ -70,11 +81,23 @@ def install(app: Flask) -> None:
     @app.before_request
     def only_this_page():
         host = (request.host or "").rsplit(":", 1)[0].strip("[]")
-        if host not in ("127.0.0.1", "localhost", "::1") and host not in app.config.get("HOSTS", ()):
-            return problem(403, "Another host", f"This server does not answer as “{host}”.", advice="Open it by its loopback address.")
+        if host not in ("127.0.0.1", "localhost", "::1") and host not in app.config.get(
+            "HOSTS", ()
+        ):
+            return problem(
+                403,
+                "Another host",
+                f"This server does not answer as “{host}”.",
+                advice="Open it by its loopback address.",
+            )
         origin = request.headers.get("Origin")
         if origin is not None and origin != request.host_url.rstrip("/"):
-            return problem(403, "Another origin", f"A page from {origin} may not use this server.", advice="Open Sow's own page.")
+            return problem(
+                403,
+                "Another origin",
+                f"A page from {origin} may not use this server.",
+                advice="Open Sow's own page.",
+            )
         return None
 
     @app.errorhandler(SceneError)
@@ -87,11 +110,21 @@ def install(app: Flask) -> None:
 
     @app.errorhandler(scenes.Missing)
     def missing(e):
-        return problem(404, "Not here", f"There is no {e.args[0]} here.", advice="It may have been deleted in another tab.")
+        return problem(
+            404,
+            "Not here",
+            f"There is no {e.args[0]} here.",
+            advice="It may have been deleted in another tab.",
+        )
 
     @app.errorhandler(scenes.Stale)
     def stale(e):
-        return problem(409, "Changed elsewhere", "This scene was changed in another tab since.", advice="Nothing was lost: reload to see it.")
+        return problem(
+            409,
+            "Changed elsewhere",
+            "This scene was changed in another tab since.",
+            advice="Nothing was lost: reload to see it.",
+        )
 
     @app.errorhandler(OperationalError)
     @app.errorhandler(InterfaceError)
@@ -99,15 +132,23 @@ def install(app: Flask) -> None:
         if getattr(getattr(e, "orig", None), "pgcode", None) in (DISK_FULL, NO_MEMORY):
             return no_room(e)
         scenes.database.close_all() if hasattr(scenes.database, "close_all") else None
-        return problem(503, "The store is not to be reached", "The database does not answer; nothing was changed.",
-                       advice="Run ./sow start; the page tries again by itself.")
+        return problem(
+            503,
+            "The store is not to be reached",
+            "The database does not answer; nothing was changed.",
+            advice="Run ./sow start; the page tries again by itself.",
+        )
 
     @app.errorhandler(OSError)
     def no_room(e):
         if isinstance(e, OSError) and e.errno != errno.ENOSPC:
             raise e
-        return problem(507, "No room on the disk", "The disk of the store is full; this change was not kept, and nothing that was kept before is harmed.",
-                       advice="Free some room, or prune the history, then do it again.")
+        return problem(
+            507,
+            "No room on the disk",
+            "The disk of the store is full; this change was not kept, and nothing that was kept before is harmed.",
+            advice="Free some room, or prune the history, then do it again.",
+        )
 
     @app.errorhandler(HTTPException)
     def plain(e):
@@ -120,22 +161,55 @@ def openapi() -> dict:
     for r in ROUTES:
         for shape in (r.body, r.answer):
             if shape is not None:
-                adapters[(repr(shape), "serialization" if shape is r.answer else "validation")] = TypeAdapter(shape)
+                adapters[(repr(shape), "serialization" if shape is r.answer else "validation")] = (
+                    TypeAdapter(shape)
+                )
     inputs = [(key, key[1], adapter) for key, adapter in adapters.items()]
-    found, definitions = TypeAdapter.json_schemas(inputs, ref_template="#/components/schemas/{model}")
+    found, definitions = TypeAdapter.json_schemas(
+        inputs, ref_template="#/components/schemas/{model}"
+    )
     problem_schema = Problem.model_json_schema()
     for r in ROUTES:
         path = re.sub(r"<(?:\w+:)?(\w+)>", r"{\1}", r.path)
-        entry = {"summary": r.doc.split("\n")[0], "operationId": r.call.__name__, "parameters": [
-            {"name": n, "in": "path", "required": True, "schema": {"type": "string"}} for n in re.findall(r"\{(\w+)\}", path)],
-            "responses": {"200": {"description": "Done"},
-                          "4XX": {"description": "A problem", "content": {"application/problem+json": {
-                              "schema": {"$ref": "#/components/schemas/Problem"}}}}}}
+        entry = {
+            "summary": r.doc.split("\n")[0],
+            "operationId": r.call.__name__,
+            "parameters": [
+                {"name": n, "in": "path", "required": True, "schema": {"type": "string"}}
+                for n in re.findall(r"\{(\w+)\}", path)
+            ],
+            "responses": {
+                "200": {"description": "Done"},
+                "4XX": {
+                    "description": "A problem",
+                    "content": {
+                        "application/problem+json": {
+                            "schema": {"$ref": "#/components/schemas/Problem"}
+                        }
+                    },
+                },
+            },
+        }
         if r.body is not None:
-            entry["requestBody"] = {"content": {"application/json": {"schema": found[(repr(r.body), "validation"), "validation"]}}}
+            entry["requestBody"] = {
+                "content": {
+                    "application/json": {
+                        "schema": found[(repr(r.body), "validation"), "validation"]
+                    }
+                }
+            }
         if r.answer is not None:
-            entry["responses"]["200"]["content"] = {"application/json": {"schema": found[(repr(r.answer), "serialization"), "serialization"]}}
+            entry["responses"]["200"]["content"] = {
+                "application/json": {
+                    "schema": found[(repr(r.answer), "serialization"), "serialization"]
+                }
+            }
         paths.setdefault(path, {})[r.method.lower()] = entry
     schemas = definitions.get("$defs", {})
     schemas.setdefault("Problem", problem_schema)
-    return {"openapi": "3.1.0", "info": {"title": "Sow", "version": "0.1.0"}, "paths": paths, "components": {"schemas": schemas}}
+    return {
+        "openapi": "3.1.0",
+        "info": {"title": "Sow", "version": "0.1.0"},
+        "paths": paths,
+        "components": {"schemas": schemas},
+    }

@@ -1,4 +1,5 @@
 """The Flask application: every route of Sow's API, and the page."""
+
 import math
 import os
 from pathlib import Path
@@ -27,8 +28,38 @@ from . import builds, cabinet, ground, jobs, packages, planting, strokes, supply
 from .api import IMMUTABLE, install, openapi, problem, route
 from .history import as_state
 from .live import announce, listen
-from .shapes import (Borrow, BorrowedLand, BuildOrder, ContourLine, Edit, HandOver, HandOverForecast, HollowAnswer, HollowOrder, Job, IsolineAnswer, IsolineOrder, LandLine, Manifest, MaskOrder, MaskPicture, MeasureLine, NewScene, ProofOrder, RasterInfo, RawGuess,
-                     SceneLine, SceneState, StrokeChunk, StrokeEnd, SurveyAnswer, SurveyOrder, TransectAnswer, TransectOrder, ZoneLine)
+from .shapes import (
+    Borrow,
+    BorrowedLand,
+    BuildOrder,
+    ContourLine,
+    Edit,
+    HandOver,
+    HandOverForecast,
+    HollowAnswer,
+    HollowOrder,
+    Job,
+    IsolineAnswer,
+    IsolineOrder,
+    LandLine,
+    Manifest,
+    MaskOrder,
+    MaskPicture,
+    MeasureLine,
+    NewScene,
+    ProofOrder,
+    RasterInfo,
+    RawGuess,
+    SceneLine,
+    SceneState,
+    StrokeChunk,
+    StrokeEnd,
+    SurveyAnswer,
+    SurveyOrder,
+    TransectAnswer,
+    TransectOrder,
+    ZoneLine,
+)
 
 MOST_UPLOAD = 512 << 20
 PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
@@ -50,13 +81,23 @@ def openapi_description():
 @route("GET", "/api/schema")
 def schema():
     """JSON Schema of a scene; the page makes its panels from it."""
-    return {"scene": scene_schema(), "stages": stage_of, "sheets": [{"kind": x.kind, "label": x.label, "unit": x.unit, "help": x.help} for x in sheets.values()]}
+    return {
+        "scene": scene_schema(),
+        "stages": stage_of,
+        "sheets": [
+            {"kind": x.kind, "label": x.label, "unit": x.unit, "help": x.help}
+            for x in sheets.values()
+        ],
+    }
 
 
 @route("GET", "/api/lands", answer=list[LandLine])
 def list_lands():
     """The ready-made lands."""
-    return [LandLine(name=x.name, label=x.label, note=x.note, width_m=x.width_m, relief_m=x.relief_m) for x in lands.listed()]
+    return [
+        LandLine(name=x.name, label=x.label, note=x.note, width_m=x.width_m, relief_m=x.relief_m)
+        for x in lands.listed()
+    ]
 
 
 @route("GET", "/api/lands/<name>")
@@ -69,7 +110,13 @@ def get_land(name):
 def land_picture(name):
     """A small shaded picture of a ready-made land."""
     document = lands.document(name)
-    return cabinet.fixed(builds.WORK.once(f"land picture {name}", lambda: builds.proof(document, ProofOrder(document={}, width_px=160, fine=True))), "image/png")
+    return cabinet.fixed(
+        builds.WORK.once(
+            f"land picture {name}",
+            lambda: builds.proof(document, ProofOrder(document={}, width_px=160, fine=True)),
+        ),
+        "image/png",
+    )
 
 
 @route("GET", "/api/scenes", answer=list[SceneLine])
@@ -107,8 +154,13 @@ def edit_scene(scene, body):
         build = builds.Build(document, document.plot.draft_grid(), builds.WORK, builds.Stored())
         total = sum(build.forecasts())
         if total > ASK and not body.accept_plants:
-            return problem(409, "Many plants", f"The scene will hold {total:,.0f} plants.", "planting",
-                           "Say yes to go on; it will take long to build.")
+            return problem(
+                409,
+                "Many plants",
+                f"The scene will hold {total:,.0f} plants.",
+                "planting",
+                "Say yes to go on; it will take long to build.",
+            )
     state = scenes.edit(scene, body.base, document.model_dump(mode="json"), body.label)
     announce(scene, "revision", {"revision": state.revision})
     return as_state(state)
@@ -117,7 +169,9 @@ def edit_scene(scene, body):
 @route("POST", "/api/scenes/<int:scene>/strokes/<session>", body=StrokeChunk)
 def stroke_chunk(scene, session, body):
     """A part of a stroke: kept, then answered with row, column, rows, columns (uint32) and the heights (float32) that it changed."""
-    return Response(strokes.take(scene, session[:40], body), content_type="application/octet-stream")
+    return Response(
+        strokes.take(scene, session[:40], body), content_type="application/octet-stream"
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/strokes/<session>/end", body=StrokeEnd, answer=SceneState)
@@ -132,7 +186,15 @@ def stroke_end(scene, session, body):
 def fill_mask(scene, body):
     """A mask filled by a where-rule or joined with another, kept as a raster for the document to name."""
     row = strokes.filled(builds.document_of(scene, body), body)
-    return RasterInfo(raster=row.hash, name=row.name, rows=row.rows, columns=row.columns, dtype="uint8", lowest=0, highest=255)
+    return RasterInfo(
+        raster=row.hash,
+        name=row.name,
+        rows=row.rows,
+        columns=row.columns,
+        dtype="uint8",
+        lowest=0,
+        highest=255,
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/mask-pictures/<mark>", body=BuildOrder, answer=MaskPicture)
@@ -149,7 +211,14 @@ def read_zones():
     except ValueError:
         raise SceneError("The tolerance is a number.", "tolerance", "Give 1 to 60.") from None
     found = zones(request.get_data(cache=False), float(np.clip(tolerance, 1, 60)))
-    return [ZoneLine(colour="#%02x%02x%02x" % z.colour, share=round(z.share, 5), raster=rasters.keep(z.mask, "zone").hash) for z in found]
+    return [
+        ZoneLine(
+            colour="#%02x%02x%02x" % z.colour,
+            share=round(z.share, 5),
+            raster=rasters.keep(z.mask, "zone").hash,
+        )
+        for z in found
+    ]
 
 
 @route("POST", "/api/scenes/<int:scene>/isolines", body=IsolineOrder, answer=IsolineAnswer)
@@ -167,7 +236,13 @@ def hollow_here(scene, body):
     """The hollow that holds a place of the finished land: its floor and the rim where it runs over."""
     build = builds.draw_up(builds.document_of(scene, body))
     with builds.COMPUTING:
-        floor, rim = hollow_at(build.heights, build.grid, body.east, body.north, -math.inf if body.above is None else body.above)
+        floor, rim = hollow_at(
+            build.heights,
+            build.grid,
+            body.east,
+            body.north,
+            -math.inf if body.above is None else body.above,
+        )
     return HollowAnswer(floor_m=floor, rim_m=rim)
 
 
@@ -175,20 +250,41 @@ def hollow_here(scene, body):
 def new_raster():
     """Keeps a heightmap or mask; the body is the file, the header X-Name its name. Raw posts need ?columns=&rows=&type=&order=."""
     name = unquote(request.headers.get("X-Name", "heightmap"))[:200]
-    raw = {k: request.args.get(k) for k in ("columns", "rows", "type", "order")} if "columns" in request.args else None
+    raw = (
+        {k: request.args.get(k) for k in ("columns", "rows", "type", "order")}
+        if "columns" in request.args
+        else None
+    )
     if raw and not (raw["columns"].isdigit() and str(raw["rows"]).isdigit()):
         raise SceneError("Columns and rows are whole numbers.", "columns", "Give both.")
     found = read_elevation(request.get_data(cache=False), name, raw)
     row = rasters.keep(found.values, name)
-    return RasterInfo(raster=row.hash, name=row.name, rows=row.rows, columns=row.columns, dtype=str(found.values.dtype), spacing_m=found.spacing_m,
-                      filled=found.filled, lowest=float(found.values.min()), highest=float(found.values.max()))
+    return RasterInfo(
+        raster=row.hash,
+        name=row.name,
+        rows=row.rows,
+        columns=row.columns,
+        dtype=str(found.values.dtype),
+        spacing_m=found.spacing_m,
+        filled=found.filled,
+        lowest=float(found.values.min()),
+        highest=float(found.values.max()),
+    )
 
 
 @route("GET", "/api/rasters/<name>", answer=RasterInfo)
 def raster_facts(name):
     """What is known of a kept raster."""
     values = builds.Stored().load(name)
-    return RasterInfo(raster=name, name="", rows=values.shape[0], columns=values.shape[1], dtype=str(values.dtype), lowest=float(values.min()), highest=float(values.max()))
+    return RasterInfo(
+        raster=name,
+        name="",
+        rows=values.shape[0],
+        columns=values.shape[1],
+        dtype=str(values.dtype),
+        lowest=float(values.min()),
+        highest=float(values.max()),
+    )
 
 
 @route("POST", "/api/raw-guesses", answer=RawGuess)
@@ -208,7 +304,9 @@ def read_contour_file(scene):
 def read_line_file(scene):
     """Lines of a GeoJSON or SVG, in metres on this scene's plot, with or without heights; the body is the file."""
     name = unquote(request.headers.get("X-Name", "lines"))[:200]
-    return read_contours(request.get_data(cache=False), name, builds.document_of(scene).plot, heights=False)
+    return read_contours(
+        request.get_data(cache=False), name, builds.document_of(scene).plot, heights=False
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/borrowed", body=Borrow, answer=BorrowedLand)
@@ -218,10 +316,17 @@ def borrow_land(scene, body):
         raise SceneError("A scene can't take its own land.", "source", "Choose another scene.")
     state = scenes.state(body.source)
     document = read_scene(state.document)
-    build = builds.Build(document, document.plot.grid(min(document.plot.posts, 1025)), builds.WORK, builds.Stored())
+    build = builds.Build(
+        document, document.plot.grid(min(document.plot.posts, 1025)), builds.WORK, builds.Stored()
+    )
     row = rasters.keep(build.heights, f"land of {document.name}")
-    return BorrowedLand(raster=row.hash, name=document.name, width_m=build.grid.width_m, depth_m=build.grid.depth_m,
-                    source=f"{document.name}, revision {state.revision}")
+    return BorrowedLand(
+        raster=row.hash,
+        name=document.name,
+        width_m=build.grid.width_m,
+        depth_m=build.grid.depth_m,
+        source=f"{document.name}, revision {state.revision}",
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/surveys", body=SurveyOrder, answer=SurveyAnswer)
@@ -235,7 +340,10 @@ def check_reality(scene, body):
     """How like real land this land is, measure by measure."""
     build = builds.draw_up(builds.document_of(scene, body))
     found = reality(build.heights, build.grid.spacing)
-    return [MeasureLine(**{**vars(m), "value": m.value if np.isfinite(m.value) else None}, fits=m.fits) for m in found]
+    return [
+        MeasureLine(**{**vars(m), "value": m.value if np.isfinite(m.value) else None}, fits=m.fits)
+        for m in found
+    ]
 
 
 @route("POST", "/api/scenes/<int:scene>/proofs", body=ProofOrder)
@@ -245,7 +353,13 @@ def draw_proof(scene, body):
 
 
 def _section(scene, body):
-    return transect(builds.draw_up(builds.document_of(scene, body)), tuple(body.line[:2]), tuple(body.line[2:]), body.samples, body.reach_m)
+    return transect(
+        builds.draw_up(builds.document_of(scene, body)),
+        tuple(body.line[:2]),
+        tuple(body.line[2:]),
+        body.samples,
+        body.reach_m,
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/transects", body=TransectOrder, answer=TransectAnswer)
@@ -253,10 +367,19 @@ def cut_transect(scene, body):
     """A cross-section along a line."""
     t = _section(scene, body)
     listed = lambda v, digits=3: [round(float(x), digits) for x in v]
-    return TransectAnswer(length=float(t.along[-1]), east=listed(t.east), north=listed(t.north), height=listed(t.height), slope=listed(t.slope, 2),
-                          water=[None if np.isnan(x) else round(float(x), 3) for x in t.water], names=t.names,
-                          most=t.shares.argmax(0).tolist() if len(t.shares) else [-1] * len(t.along),
-                          plants=[{"along": a, "foot": f, "height": h, "kind": k, "off": o} for a, f, h, k, o in t.plants])
+    return TransectAnswer(
+        length=float(t.along[-1]),
+        east=listed(t.east),
+        north=listed(t.north),
+        height=listed(t.height),
+        slope=listed(t.slope, 2),
+        water=[None if np.isnan(x) else round(float(x), 3) for x in t.water],
+        names=t.names,
+        most=t.shares.argmax(0).tolist() if len(t.shares) else [-1] * len(t.along),
+        plants=[
+            {"along": a, "foot": f, "height": h, "kind": k, "off": o} for a, f, h, k, o in t.plants
+        ],
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/transects.csv", body=TransectOrder)
@@ -269,7 +392,15 @@ def transect_csv(scene, body):
 def transect_svg(scene, body):
     """A cross-section as a drawing to scale."""
     document = builds.document_of(scene, body)
-    return Response(section_svg(_section(scene, body), builds.draw_up(document).means(), body.times, f"{document.name}: transect"), content_type="image/svg+xml")
+    return Response(
+        section_svg(
+            _section(scene, body),
+            builds.draw_up(document).means(),
+            body.times,
+            f"{document.name}: transect",
+        ),
+        content_type="image/svg+xml",
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/builds", body=BuildOrder, answer=Manifest)
@@ -294,13 +425,19 @@ def get_product(key):
     if data is None:
         return problem(410, "Gone", "This product has left the cache.", advice="Build again.")
     kind = "image/png" if data[:4] == b"\x89PNG" else "application/octet-stream"
-    return Response(data, content_type=kind, headers={"Cache-Control": IMMUTABLE, "ETag": f'"{key}"'})
+    return Response(
+        data, content_type=kind, headers={"Cache-Control": IMMUTABLE, "ETag": f'"{key}"'}
+    )
 
 
 @route("GET", "/api/scenes/<int:scene>/events")
 def events(scene):
     """The live channel (server-sent events)."""
-    return Response(listen(scene), content_type="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"})
+    return Response(
+        listen(scene),
+        content_type="text/event-stream",
+        headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"},
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/hand-overs", body=HandOver, answer=Job)
@@ -309,14 +446,21 @@ def hand_over(scene, body):
     return jobs.start(scene, builds.document_of(scene), body)
 
 
-@route("POST", "/api/scenes/<int:scene>/hand-over-forecasts", body=HandOver, answer=HandOverForecast)
+@route(
+    "POST", "/api/scenes/<int:scene>/hand-over-forecasts", body=HandOver, answer=HandOverForecast
+)
 def forecast_hand_over(scene, body):
     """What a hand-over will make: megabytes and seconds, before it is made."""
     document = builds.document_of(scene)
     land, rest = builds.hand_over_seconds(document, body)
     grid = document.plot.grid(body.posts)
     megabytes, stand = builds.hand_over_megabytes(document, body)
-    return HandOverForecast(megabytes=round(megabytes, 1), seconds=round(land + rest * jobs.pace["rest"], 1), plants=stand, triangles=2 * (grid.nx - 1) * (grid.ny - 1))
+    return HandOverForecast(
+        megabytes=round(megabytes, 1),
+        seconds=round(land + rest * jobs.pace["rest"], 1),
+        plants=stand,
+        triangles=2 * (grid.nx - 1) * (grid.ny - 1),
+    )
 
 
 @route("GET", "/api/hand-overs/<job>", answer=Job)
@@ -340,7 +484,9 @@ def hand_over_files(job):
     """The grown files."""
     if jobs.get(job) is None or not jobs.file_of(job).exists():
         raise scenes.Missing("such hand-over")
-    return send_file(jobs.file_of(job), "application/zip", as_attachment=True, download_name="sow-files.zip")
+    return send_file(
+        jobs.file_of(job), "application/zip", as_attachment=True, download_name="sow-files.zip"
+    )
 
 
 def create_app(database_url: str) -> Flask:
@@ -368,7 +514,8 @@ def create_app(database_url: str) -> Flask:
     def page(path):
         if path.startswith("api/"):
             return problem(404, "Not here", f"There is no {path}.")
-        return send_from_directory(PAGE, path, max_age=31536000 if path.startswith("assets/") else 0)
+        return send_from_directory(
+            PAGE, path, max_age=31536000 if path.startswith("assets/") else 0
+        )
 
     return app
-

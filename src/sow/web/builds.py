@@ -1,4 +1,5 @@
 """Builds for the page: one manifest of keys, products as raw bytes, older builds stopped by newer ones."""
+
 import hashlib
 import os
 import threading
@@ -31,7 +32,23 @@ from ..core.water.standing import surface_of
 from ..store import rasters as kept_rasters
 from ..store import scenes
 from .live import announce
-from .shapes import CompareAnswer, Cost, FarLine, GridShape, HandOver, Lacking, Manifest, MaskPicture, PartDifference, PieceLine, ProofOrder, SownLine, SurveyAnswer, SurveyOrder, WaterLine
+from .shapes import (
+    CompareAnswer,
+    Cost,
+    FarLine,
+    GridShape,
+    HandOver,
+    Lacking,
+    Manifest,
+    MaskPicture,
+    PartDifference,
+    PieceLine,
+    ProofOrder,
+    SownLine,
+    SurveyAnswer,
+    SurveyOrder,
+    WaterLine,
+)
 
 WORK = Cache(int(os.environ.get("SOW_CACHE_BYTES", 1200 << 20)))
 BYTES = Cache(int(os.environ.get("SOW_BYTES", 600 << 20)))
@@ -47,8 +64,11 @@ class Stored(Rasters):
         def fetch():
             values = kept_rasters.load(name)
             if values is None:
-                raise SceneError("The picture is not in the store.", "", "Drop its file on the page again.")
+                raise SceneError(
+                    "The picture is not in the store.", "", "Drop its file on the page again."
+                )
             return values
+
         return WORK.once(f"raster {name}", fetch)
 
 
@@ -66,19 +86,25 @@ def _weights(build: Build) -> bytes:
     shares = build.ground()
     layers = max(1, -(-len(shares) // 4))
     out = np.zeros((layers * 4,) + build.grid.shape, np.uint8)
-    out[:len(shares)] = np.rint(shares * 255)
+    out[: len(shares)] = np.rint(shares * 255)
     return _bytes(out.reshape(layers, 4, *build.grid.shape).transpose(0, 2, 3, 1))
 
 
 def _cover(build: Build) -> bytes:
     """RGBA bytes: square root of linear colour, share hidden."""
     cover = build.plant_cover()
-    return _bytes(np.dstack([np.rint(np.sqrt(np.clip(cover[..., :3], 0, 1)) * 255), np.rint(cover[..., 3:] * 255)]).astype(np.uint8))
+    return _bytes(
+        np.dstack(
+            [np.rint(np.sqrt(np.clip(cover[..., :3], 0, 1)) * 255), np.rint(cover[..., 3:] * 255)]
+        ).astype(np.uint8)
+    )
 
 
 def tile_size(density_per_m2: float) -> float:
     """Tiles of some hundred plants, 8 to 128 m."""
-    return float(np.clip(2.0 ** np.round(np.log2(np.sqrt(300 / max(density_per_m2, 1e-6)))), 8, 128))
+    return float(
+        np.clip(2.0 ** np.round(np.log2(np.sqrt(300 / max(density_per_m2, 1e-6)))), 8, 128)
+    )
 
 
 def _instances(plants: Plants, tile_m: float) -> tuple[bytes, list[list[int]]]:
@@ -86,12 +112,26 @@ def _instances(plants: Plants, tile_m: float) -> tuple[bytes, list[list[int]]]:
     col, row = (plants.east // tile_m).astype(np.int64), (plants.north // tile_m).astype(np.int64)
     tile = row * 65536 + col
     order = np.lexsort((plants.rank, tile))
-    table = np.stack([plants.east, plants.north, plants.up, plants.turn, plants.lean, plants.bearing, plants.size, plants.tint,
-                      plants.kind * 16.0 + plants.variant], 1).astype("<f4")[order]
+    table = np.stack(
+        [
+            plants.east,
+            plants.north,
+            plants.up,
+            plants.turn,
+            plants.lean,
+            plants.bearing,
+            plants.size,
+            plants.tint,
+            plants.kind * 16.0 + plants.variant,
+        ],
+        1,
+    ).astype("<f4")[order]
     sorted_tiles = tile[order]
     edges = np.flatnonzero(np.diff(sorted_tiles, prepend=-1, append=-1))
-    return table.tobytes(), [[int(sorted_tiles[a] % 65536), int(sorted_tiles[a] // 65536), int(a), int(b)]
-                             for a, b in zip(edges[:-1], edges[1:])]
+    return table.tobytes(), [
+        [int(sorted_tiles[a] % 65536), int(sorted_tiles[a] // 65536), int(a), int(b)]
+        for a, b in zip(edges[:-1], edges[1:])
+    ]
 
 
 def _room(per_m2: float) -> float | None:
@@ -104,19 +144,26 @@ def _wish(sowing, area_m2: float) -> float:
         return sowing.number
     if sowing.layout == "given":
         return len(Stored().load(sowing.places)) if sowing.places else 0
-    return area_m2 / (sowing.gap_m * sowing.row_m) if sowing.layout == "rows" else area_m2 * sowing.density / 100
+    return (
+        area_m2 / (sowing.gap_m * sowing.row_m)
+        if sowing.layout == "rows"
+        else area_m2 * sowing.density / 100
+    )
 
 
 def _pool_mask(mask: np.ndarray, grid) -> tuple[bytes, list[float]]:
     """Header of rows and columns (two uint32), then bytes 0 or 255 of the pool grown by two posts, and its bounds in m."""
     from scipy.ndimage import binary_dilation
+
     rows, cols = np.nonzero(mask)
     r0, r1 = max(rows.min() - 3, 0), min(rows.max() + 4, grid.ny)
     c0, c1 = max(cols.min() - 3, 0), min(cols.max() + 4, grid.nx)
     part = binary_dilation(mask[r0:r1, c0:c1], iterations=2).astype(np.uint8) * 255
     xs, ys = grid.xs(), grid.ys()
-    return (np.array(part.shape, "<u4").tobytes() + part.tobytes(),
-            [float(xs[c0]), float(ys[r1 - 1]), float(xs[c1 - 1]), float(ys[r0])])
+    return (
+        np.array(part.shape, "<u4").tobytes() + part.tobytes(),
+        [float(xs[c0]), float(ys[r1 - 1]), float(xs[c1 - 1]), float(ys[r0])],
+    )
 
 
 def _pictures(build: Build) -> dict[str, str]:
@@ -125,16 +172,31 @@ def _pictures(build: Build) -> dict[str, str]:
     keys = build.land_keys()
     for i, entry in enumerate(scene.land):
         if entry.on:
-            out[entry.id] = _product(key_of("relief", keys[i + 1]), lambda: png_bytes(
-                contribution(build.land_step(i).heights, build.land_step(i + 1).heights, build.grid.spacing, size)))
+            out[entry.id] = _product(
+                key_of("relief", keys[i + 1]),
+                lambda: png_bytes(
+                    contribution(
+                        build.land_step(i).heights,
+                        build.land_step(i + 1).heights,
+                        build.grid.spacing,
+                        size,
+                    )
+                ),
+            )
     shares = build.ground()
     for i, m in enumerate(scene.ground):
-        out[m.id] = _product(key_of("wash", build.ground_key, i, build.means()[i].tolist()), lambda: png_bytes(washed(shares[i], build.means()[i], size)))
+        out[m.id] = _product(
+            key_of("wash", build.ground_key, i, build.means()[i].tolist()),
+            lambda: png_bytes(washed(shares[i], build.means()[i], size)),
+        )
     for i, s in enumerate(scene.planting):
         held = build.sowing_mask(i)
         held = np.ones(build.grid.shape, np.float32) if held is None else held
         colour = seen_colour(build.names(i)[max(range(len(s.mix)), key=lambda k: s.mix[k].share)])
-        out[s.id] = _product(key_of("sown", build.sowing_key(i), colour), lambda: png_bytes(washed(held, colour, size)))
+        out[s.id] = _product(
+            key_of("sown", build.sowing_key(i), colour),
+            lambda: png_bytes(washed(held, colour, size)),
+        )
     return out
 
 
@@ -186,17 +248,39 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             _product(key, lambda: data)
         if w.reach == "stream" and wet.any():
             key = key_of("stream", build.water_key, i)
-            _product(key, lambda: _bytes(surface_of(w, build.line(w.mark), heights, grid).astype("<f4")))
-        water.append(WaterLine(id=w.id, key=key, wet_m2=float(wet.sum()) * grid.spacing**2, bounds=bounds))
+            _product(
+                key, lambda: _bytes(surface_of(w, build.line(w.mark), heights, grid).astype("<f4"))
+            )
+        water.append(
+            WaterLine(id=w.id, key=key, wet_m2=float(wet.sum()) * grid.spacing**2, bounds=bounds)
+        )
     rings = []
     if scene.beyond.edge != "end" and not draft:
-        clothes = [build.ground_key, [s.model_dump() for s in scene.planting], [(m.ground, m.texture, m.tint, m.bright, m.hue, m.saturation) for m in scene.ground]]
+        clothes = [
+            build.ground_key,
+            [s.model_dump() for s in scene.planting],
+            [(m.ground, m.texture, m.tint, m.bright, m.hue, m.saturation) for m in scene.ground],
+        ]
         for ring in (1, 0):
             far, far_grid = build.beyond(ring)
             key = build.beyond_key(ring)
-            rings.insert(0, FarLine(grid=GridShape(nx=far_grid.nx, ny=far_grid.ny, spacing=far_grid.spacing, east_m=far_grid.east_m, north_m=far_grid.north_m),
-                                    heights=_product(key_of("far", key), lambda: _bytes(far.astype("<f4"))),
-                                    colour=_product(key_of("far colour", key, clothes), lambda: _bytes(build.beyond_colour(ring)))))
+            rings.insert(
+                0,
+                FarLine(
+                    grid=GridShape(
+                        nx=far_grid.nx,
+                        ny=far_grid.ny,
+                        spacing=far_grid.spacing,
+                        east_m=far_grid.east_m,
+                        north_m=far_grid.north_m,
+                    ),
+                    heights=_product(key_of("far", key), lambda: _bytes(far.astype("<f4"))),
+                    colour=_product(
+                        key_of("far colour", key, clothes),
+                        lambda: _bytes(build.beyond_colour(ring)),
+                    ),
+                ),
+            )
     shares = build.ground()
     sown = []
     for i, s in enumerate(scene.planting):
@@ -206,33 +290,92 @@ def _manifest(build: Build, draft: bool) -> Manifest:
         wish = wished(s, build.sowing_mask(i), scene.plot.area_m2)
         capped = s.layout in ("natural", "clumped") and wish > room * 1.001
         if draft and forecasts[i] > 150_000:
-            sown.append(SownLine(id=s.id, key="", kinds=build.names(i), counts=[], room=_room(room), wished=round(_wish(s, scene.plot.area_m2)), count=round(forecasts[i]), capped=capped, tile_m=1, tiles=[]))
+            sown.append(
+                SownLine(
+                    id=s.id,
+                    key="",
+                    kinds=build.names(i),
+                    counts=[],
+                    room=_room(room),
+                    wished=round(_wish(s, scene.plot.area_m2)),
+                    count=round(forecasts[i]),
+                    capped=capped,
+                    tile_m=1,
+                    tiles=[],
+                )
+            )
             continue
         tile_m = tile_size(min(wish, room) if s.layout in ("natural", "clumped") else 0.02)
         key = key_of("instances", build.sowing_key(i), tile_m)
         data, tiles = BYTES.once(key, lambda: _instances(build.plants(i), tile_m))
         counts = np.bincount(build.plants(i).kind, minlength=len(s.mix)).tolist()
-        sown.append(SownLine(id=s.id, key=key, kinds=build.names(i), counts=counts, room=_room(room), wished=round(_wish(s, scene.plot.area_m2)), count=len(data) // 36, capped=capped, tile_m=tile_m, tiles=tiles))
+        sown.append(
+            SownLine(
+                id=s.id,
+                key=key,
+                kinds=build.names(i),
+                counts=counts,
+                room=_room(room),
+                wished=round(_wish(s, scene.plot.area_m2)),
+                count=len(data) // 36,
+                capped=capped,
+                tile_m=tile_m,
+                tiles=tiles,
+            )
+        )
     plants = sum(line.count for line in sown)
     posts = scene.plot.grid()
     full = posts.nx * posts.ny
     names = {n for line in sown for n in line.kinds} | {p["kind"] for p in build.pieces()}
     counts = [line.counts or [line.count] for line in sown]
-    cost = Cost(plants=plants, plant_megabytes=round(plants * 40e-6 + sum(map(kind_megabytes, names)), 2), full_triangles=2 * full,
-                full_megabytes=files_megabytes(counts, names, sum(m.on for m in scene.ground), full, 2048, GroundFiles(), PlantFiles()))
+    cost = Cost(
+        plants=plants,
+        plant_megabytes=round(plants * 40e-6 + sum(map(kind_megabytes, names)), 2),
+        full_triangles=2 * full,
+        full_megabytes=files_megabytes(
+            counts, names, sum(m.on for m in scene.ground), full, 2048, GroundFiles(), PlantFiles()
+        ),
+    )
     bins = lambda field, low, high: (np.histogram(field, 64, (low, high))[0] / field.size).tolist()
     low, high = float(heights.min()), float(heights.max())
     return Manifest(
-        grid=GridShape(nx=grid.nx, ny=grid.ny, spacing=grid.spacing), draft=draft, lowest=low, highest=high,
+        grid=GridShape(nx=grid.nx, ny=grid.ny, spacing=grid.spacing),
+        draft=draft,
+        lowest=low,
+        highest=high,
         heights=_product(key_of("heights", build.land_key), lambda: _bytes(heights.astype("<f4"))),
         weights=_product(key_of("weights", build.ground_key), lambda: _weights(build)),
-        cover=_product(key_of("cover bytes", build.water_key, [build.sowing_key(i) for i in range(len(scene.planting))],
-                              [(s.on, build.names(i)) for i, s in enumerate(scene.planting)]), lambda: _cover(build)),
-        beyond=rings, water=water,
-        shares={m.id: round(float(w.mean(dtype=np.float64)), 5) for m, w in zip(scene.ground, shares)}, sown=sown,
-        pieces=[PieceLine(id=p["id"], up_m=p["up_m"], kind=p["kind"] + ("" if p["look"] == "summer" else "~" + p["look"])) for p in build.pieces()], pictures={} if draft else _pictures(build), lacking=[Lacking(path=r.path, message=text) for r, text in missing(scene)] + [Lacking(path=path, message=text) for path, text in gone_kinds(scene)],
-        slope_bins=bins(build.slope(), 0, 70), height_bins=bins(heights, low, max(high, low + 1e-3)), cost=cost,
-        seconds={k: round(v, 4) for k, v in build.seconds.items()})
+        cover=_product(
+            key_of(
+                "cover bytes",
+                build.water_key,
+                [build.sowing_key(i) for i in range(len(scene.planting))],
+                [(s.on, build.names(i)) for i, s in enumerate(scene.planting)],
+            ),
+            lambda: _cover(build),
+        ),
+        beyond=rings,
+        water=water,
+        shares={
+            m.id: round(float(w.mean(dtype=np.float64)), 5) for m, w in zip(scene.ground, shares)
+        },
+        sown=sown,
+        pieces=[
+            PieceLine(
+                id=p["id"],
+                up_m=p["up_m"],
+                kind=p["kind"] + ("" if p["look"] == "summer" else "~" + p["look"]),
+            )
+            for p in build.pieces()
+        ],
+        pictures={} if draft else _pictures(build),
+        lacking=[Lacking(path=r.path, message=text) for r, text in missing(scene)]
+        + [Lacking(path=path, message=text) for path, text in gone_kinds(scene)],
+        slope_bins=bins(build.slope(), 0, 70),
+        height_bins=bins(heights, low, max(high, low + 1e-3)),
+        cost=cost,
+        seconds={k: round(v, 4) for k, v in build.seconds.items()},
+    )
 
 
 def hand_over_megabytes(document: Scene, order: HandOver) -> tuple[float, int]:
@@ -240,9 +383,19 @@ def hand_over_megabytes(document: Scene, order: HandOver) -> tuple[float, int]:
     build = draw_up(document)
     with COMPUTING:
         counts = _counts(build)
-        names = {n for i, s in enumerate(document.planting) if s.on for n in build.names(i)} | {p["kind"] for p in build.pieces()}
+        names = {n for i, s in enumerate(document.planting) if s.on for n in build.names(i)} | {
+            p["kind"] for p in build.pieces()
+        }
     grid = document.plot.grid(order.posts)
-    return files_megabytes(counts, names, sum(m.on for m in document.ground), grid.nx * grid.ny, order.ground_px, order.ground, order.plants), sum(map(sum, counts)) + len(document.pieces)
+    return files_megabytes(
+        counts,
+        names,
+        sum(m.on for m in document.ground),
+        grid.nx * grid.ny,
+        order.ground_px,
+        order.ground,
+        order.plants,
+    ), sum(map(sum, counts)) + len(document.pieces)
 
 
 def learn_land(document: Scene, seconds: float, posts: int) -> None:
@@ -264,20 +417,51 @@ def hand_over_seconds(document: Scene, order: HandOver) -> tuple[float, float]:
         counts = _counts(build)
     grid = document.plot.grid(order.posts)
     posts = grid.nx * grid.ny
-    names = len({n for i, s in enumerate(document.planting) if s.on for n in build.names(i)} | {p.kind for p in document.pieces})
+    names = len(
+        {n for i, s in enumerate(document.planting) if s.on for n in build.names(i)}
+        | {p.kind for p in document.pieces}
+    )
     full = Build(document, grid, WORK, Stored())
-    land = 0.0 if WORK.get("land " + full.land_keys()[-1]) is not None else _took.get(_land_kinds(document), 0.0) * posts
-    return land, files_seconds(0.0, counts, posts, sum(m.on for m in document.ground), order.ground_px, order.ground, order.plants, names)
+    land = (
+        0.0
+        if WORK.get("land " + full.land_keys()[-1]) is not None
+        else _took.get(_land_kinds(document), 0.0) * posts
+    )
+    return land, files_seconds(
+        0.0,
+        counts,
+        posts,
+        sum(m.on for m in document.ground),
+        order.ground_px,
+        order.ground,
+        order.plants,
+        names,
+    )
 
 
 def _counts(build: Build) -> list[list[int]]:
-    return [np.bincount(build.plants(i).kind, minlength=len(s.mix)).tolist() for i, s in enumerate(build.scene.planting) if s.on]
+    return [
+        np.bincount(build.plants(i).kind, minlength=len(s.mix)).tolist()
+        for i, s in enumerate(build.scene.planting)
+        if s.on
+    ]
 
 
 def gone_kinds(scene: Scene) -> list[tuple[str, str]]:
     """Where a scene names a model that is not in the store, and what to say of it."""
-    named = [(f"planting.{i}.mix.{k}.kind", s.name, p.kind) for i, s in enumerate(scene.planting) for k, p in enumerate(s.mix)] + [(f"pieces.{i}.kind", p.name, p.kind) for i, p in enumerate(scene.pieces)]
-    return [(path, f"The model of a kind of “{owner}” is not here; a bare stake stands for it. Bring its file in again, or choose another kind.") for path, owner, kind in named if kind.startswith("own-") and kind_of(kind).tags == GONE]
+    named = [
+        (f"planting.{i}.mix.{k}.kind", s.name, p.kind)
+        for i, s in enumerate(scene.planting)
+        for k, p in enumerate(s.mix)
+    ] + [(f"pieces.{i}.kind", p.name, p.kind) for i, p in enumerate(scene.pieces)]
+    return [
+        (
+            path,
+            f"The model of a kind of “{owner}” is not here; a bare stake stands for it. Bring its file in again, or choose another kind.",
+        )
+        for path, owner, kind in named
+        if kind.startswith("own-") and kind_of(kind).tags == GONE
+    ]
 
 
 def document_of(scene_id: int, order=None) -> Scene:
@@ -288,7 +472,9 @@ def document_of(scene_id: int, order=None) -> Scene:
 
 def draw_up(document: Scene, draft: bool = False) -> Build:
     """A build outside the page's own order, as for a survey; it is not stopped by newer ones."""
-    return Build(document, document.plot.draft_grid() if draft else document.plot.view_grid(), WORK, Stored())
+    return Build(
+        document, document.plot.draft_grid() if draft else document.plot.view_grid(), WORK, Stored()
+    )
 
 
 def survey(document: Scene, order: SurveyOrder) -> SurveyAnswer:
@@ -296,15 +482,28 @@ def survey(document: Scene, order: SurveyOrder) -> SurveyAnswer:
     build = draw_up(document, order.grid == "draft")
     if order.kind == "shows":
         entry = next((e for e in document.land if e.id == order.entry), None)
-        label, unit, log, help = f"Where {entry.name if entry else 'it'} shows", "", False, "1 where this land shows, 0 where other land hides it."
-        key, make = key_of("shows", build.land_keys(), order.entry), lambda: build.cover(order.entry)
+        label, unit, log, help = (
+            f"Where {entry.name if entry else 'it'} shows",
+            "",
+            False,
+            "1 where this land shows, 0 where other land hides it.",
+        )
+        key, make = (
+            key_of("shows", build.land_keys(), order.entry),
+            lambda: build.cover(order.entry),
+        )
     elif order.kind in sheets:
         found = sheets[order.kind]
         label, unit, log, help = found.label, found.unit, found.log, found.help
         asked = {"latitude": order.latitude, "day": order.day} if order.kind == "sunlit" else {}
-        key, make = key_of("sheet", order.kind, asked, build.water_key), lambda: build.site().sheet(order.kind, **asked)
+        key, make = (
+            key_of("sheet", order.kind, asked, build.water_key),
+            lambda: build.site().sheet(order.kind, **asked),
+        )
     else:
-        raise SceneError(f"There is no survey sheet '{order.kind}'.", "kind", f"There are: {', '.join(sheets)}.")
+        raise SceneError(
+            f"There is no survey sheet '{order.kind}'.", "kind", f"There are: {', '.join(sheets)}."
+        )
 
     def work():
         with COMPUTING:
@@ -312,12 +511,27 @@ def survey(document: Scene, order: SurveyOrder) -> SurveyAnswer:
         low, high = (float(v) for v in np.percentile(field, (1, 99)))
         high = high if high > low else low + 1e-6
         return field, low, high
+
     field, low, high = WORK.once(key_of("survey", key), work)
     measured = np.clip(field, low, high)
-    bins = np.histogram(np.log10(np.maximum(measured, max(low, 1e-4))) if log else measured, 64)[0] / field.size
-    return SurveyAnswer(key=_product(key_of("survey bytes", key), lambda: _bytes(field.astype("<f4"))), label=label, unit=unit, log=log, help=help,
-                        grid=GridShape(nx=build.grid.nx, ny=build.grid.ny, spacing=build.grid.spacing), low=low, high=high,
-                        lowest=float(field.min()), highest=float(field.max()), mean=float(field.mean(dtype=np.float64)), bins=bins.tolist())
+    bins = (
+        np.histogram(np.log10(np.maximum(measured, max(low, 1e-4))) if log else measured, 64)[0]
+        / field.size
+    )
+    return SurveyAnswer(
+        key=_product(key_of("survey bytes", key), lambda: _bytes(field.astype("<f4"))),
+        label=label,
+        unit=unit,
+        log=log,
+        help=help,
+        grid=GridShape(nx=build.grid.nx, ny=build.grid.ny, spacing=build.grid.spacing),
+        low=low,
+        high=high,
+        lowest=float(field.min()),
+        highest=float(field.max()),
+        mean=float(field.mean(dtype=np.float64)),
+        bins=bins.tolist(),
+    )
 
 
 def from_history(document: Scene) -> bytes:
@@ -328,10 +542,15 @@ def from_history(document: Scene) -> bytes:
         try:
             with COMPUTING:
                 tone, cover = _tone(build), build.plant_cover()
-                tone = tone + cover[..., 3:] * (np.clip(cover[..., :3], 0, 1) ** (1 / 2.2) * 255 - tone)
-                return png_bytes(from_above(build.heights, build.grid.spacing, build.water()[0], tone, 96))
+                tone = tone + cover[..., 3:] * (
+                    np.clip(cover[..., :3], 0, 1) ** (1 / 2.2) * 255 - tone
+                )
+                return png_bytes(
+                    from_above(build.heights, build.grid.spacing, build.water()[0], tone, 96)
+                )
         except SceneError:  # a state that can't be built has an empty picture, not none
             return png_bytes(np.full((72, 96, 3), PAPER, np.uint8))
+
     return BYTES.once(key_of("history picture", build.content_key(), build.land_key), draw)
 
 
@@ -345,13 +564,34 @@ def compare(a: Scene, b: Scene) -> CompareAnswer:
             field = builds[1].heights - builds[0].heights
         most = float(np.abs(field).max()) or 1e-6
         area = builds[1].grid.spacing ** 2
-        raised, lowered = float(np.maximum(field, 0).sum(dtype=np.float64)) * area, float(np.maximum(-field, 0).sum(dtype=np.float64)) * area
+        raised, lowered = (
+            float(np.maximum(field, 0).sum(dtype=np.float64)) * area,
+            float(np.maximum(-field, 0).sum(dtype=np.float64)) * area,
+        )
         key = key_of("difference", builds[0].land_key, builds[1].land_key)
-        answer = SurveyAnswer(key=_product(key, lambda: _bytes(field.astype("<f4"))), label="Difference of heights", unit="m", log=False, help="Pale was lowered, dark was raised.",
-                              grid=GridShape(nx=builds[1].grid.nx, ny=builds[1].grid.ny, spacing=builds[1].grid.spacing), low=-most, high=most, lowest=float(field.min()),
-                              highest=float(field.max()), mean=float(field.mean(dtype=np.float64)), bins=(np.histogram(field, 64, (-most, most))[0] / field.size).tolist())
-    return CompareAnswer(differences=[PartDifference(**d) for d in differences(a, b)], heights=answer, raised_m3=raised, lowered_m3=lowered,
-                         plants=[round(sum(x.forecasts())) for x in builds])
+        answer = SurveyAnswer(
+            key=_product(key, lambda: _bytes(field.astype("<f4"))),
+            label="Difference of heights",
+            unit="m",
+            log=False,
+            help="Pale was lowered, dark was raised.",
+            grid=GridShape(
+                nx=builds[1].grid.nx, ny=builds[1].grid.ny, spacing=builds[1].grid.spacing
+            ),
+            low=-most,
+            high=most,
+            lowest=float(field.min()),
+            highest=float(field.max()),
+            mean=float(field.mean(dtype=np.float64)),
+            bins=(np.histogram(field, 64, (-most, most))[0] / field.size).tolist(),
+        )
+    return CompareAnswer(
+        differences=[PartDifference(**d) for d in differences(a, b)],
+        heights=answer,
+        raised_m3=raised,
+        lowered_m3=lowered,
+        plants=[round(sum(x.forecasts())) for x in builds],
+    )
 
 
 def mask_picture(document: Scene, mark: str) -> MaskPicture:
@@ -361,7 +601,11 @@ def mask_picture(document: Scene, mark: str) -> MaskPicture:
         values = build.mask_answer(mark, build.grid)
     data = np.rint(values * 255).astype(np.uint8)
     key = key_of("mask picture", hashlib.sha256(data.tobytes()).hexdigest())
-    return MaskPicture(key=_product(key, lambda: _bytes(data)), grid=GridShape(nx=build.grid.nx, ny=build.grid.ny, spacing=build.grid.spacing), share=float(values.mean(dtype=np.float64)))
+    return MaskPicture(
+        key=_product(key, lambda: _bytes(data)),
+        grid=GridShape(nx=build.grid.nx, ny=build.grid.ny, spacing=build.grid.spacing),
+        share=float(values.mean(dtype=np.float64)),
+    )
 
 
 def _tone(build: Build) -> np.ndarray:
@@ -376,22 +620,63 @@ def _tone(build: Build) -> np.ndarray:
 
 def proof(document: Scene, order: ProofOrder) -> bytes:
     """A small picture (PNG) of the land, from above or from a viewpoint, on the draft grid or a finer one."""
-    index = next((i for i, s in enumerate(document.planting) if s.id == order.sowing and s.on), None)
-    build = Build(document, document.plot.grid(min(document.plot.posts, 257 if order.fine else 129)), WORK, Stored()) if index is None else draw_up(document)
+    index = next(
+        (i for i, s in enumerate(document.planting) if s.id == order.sowing and s.on), None
+    )
+    build = (
+        Build(
+            document,
+            document.plot.grid(min(document.plot.posts, 257 if order.fine else 129)),
+            WORK,
+            Stored(),
+        )
+        if index is None
+        else draw_up(document)
+    )
     heights = build.heights
     with COMPUTING:
         if order.pose is None and index is not None:
-            return png_bytes(sown_from_above(build, index, _tone(build), order.width_px, None if order.east is None or order.north is None else (order.east, order.north)))
+            return png_bytes(
+                sown_from_above(
+                    build,
+                    index,
+                    _tone(build),
+                    order.width_px,
+                    None
+                    if order.east is None or order.north is None
+                    else (order.east, order.north),
+                )
+            )
         if order.pose is None:
-            return png_bytes(from_above(heights, build.grid.spacing, build.water()[0], None, order.width_px))
+            return png_bytes(
+                from_above(heights, build.grid.spacing, build.water()[0], None, order.width_px)
+            )
         p = order.pose
-        up = p.up if p.up is not None else float(heights_at(heights, build.grid, p.east, p.north)[0]) + (p.eye or 1.7)
+        up = (
+            p.up
+            if p.up is not None
+            else float(heights_at(heights, build.grid, p.east, p.north)[0]) + (p.eye or 1.7)
+        )
         tone = _tone(build).copy()
         wet = np.isfinite(build.water()[0])
         tone[wet] = (112, 142, 160)
         drawn = np.where(wet, build.water()[0], heights)
-        face = from_shot(drawn, build.grid, tone, {**p.model_dump(), "up": up}, sun_direction(document.light), (order.height_px, order.width_px), document.light.haze_m)
-        return png_bytes(face if index is None else stand_before(face, build, index, {**p.model_dump(), "up": up}, document.light.haze_m))
+        face = from_shot(
+            drawn,
+            build.grid,
+            tone,
+            {**p.model_dump(), "up": up},
+            sun_direction(document.light),
+            (order.height_px, order.width_px),
+            document.light.haze_m,
+        )
+        return png_bytes(
+            face
+            if index is None
+            else stand_before(
+                face, build, index, {**p.model_dump(), "up": up}, document.light.haze_m
+            )
+        )
 
 
 def product(key: str):

@@ -1,4 +1,5 @@
 """Prints the OpenAPI description, from which the page's types are made."""
+
 import json
 
 from . import app  # noqa: F401  (registers the routes)

@@ -1,4 +1,5 @@
 """Routes of the ground: presets, where a rule holds, why here, texture sets, matching, nearness."""
+
 import numpy as np
 from flask import Response, request
 from pydantic import Field
@@ -71,7 +72,9 @@ class TextureAnswer(Shape):
     texture: str
     name: str
     told: list[str]
-    seam: float = Field(description="The step over the edges beside those within: above about 1.6 the repeat shows.")
+    seam: float = Field(
+        description="The step over the edges beside those within: above about 1.6 the repeat shows."
+    )
 
 
 class MatchOrder(DocumentOrder):
@@ -102,7 +105,9 @@ def ground_presets():
     return [PresetLine(name=p.name, label=p.label, help=p.help) for p in presets.values()]
 
 
-@route("POST", "/api/scenes/<int:scene>/ground-presets/<name>", body=DocumentOrder, answer=PresetAnswer)
+@route(
+    "POST", "/api/scenes/<int:scene>/ground-presets/<name>", body=DocumentOrder, answer=PresetAnswer
+)
 def ground_preset(scene, name, body):
     """A set of materials with its bands set from this land."""
     if name not in presets:
@@ -120,11 +125,17 @@ def where_holds(scene, body):
     entries = getattr(document, body.list)
     if body.index >= len(entries):
         raise SceneError("There is no such entry.", body.list, "Choose one of the key.")
-    build, where, path = builds.draw_up(document), entries[body.index].where, f"{body.list}.{body.index}.where"
+    build, where, path = (
+        builds.draw_up(document),
+        entries[body.index].where,
+        f"{body.list}.{body.index}.where",
+    )
     with COMPUTING:
         if body.list == "land":
             under = build.land_step(body.index)
-            site = build._site(under.heights, build.grid, "land", maps=under.maps, before=entries[body.index].id)
+            site = build._site(
+                under.heights, build.grid, "land", maps=under.maps, before=entries[body.index].id
+            )
         else:
             site = build.site(body.list)
         lines, total = [], None
@@ -137,13 +148,25 @@ def where_holds(scene, body):
                 lines.append(ConditionLine(index=k, share=None, absent=e.message))
                 continue
             found = getattr(item, "take", "band") != "band"
-            lines.append(ConditionLine(index=k, share=float(answer.mean(dtype=np.float64)), low=band.low if found and item.take == "highest" else None, high=band.high if found and item.take == "lowest" else None))
+            lines.append(
+                ConditionLine(
+                    index=k,
+                    share=float(answer.mean(dtype=np.float64)),
+                    low=band.low if found and item.take == "highest" else None,
+                    high=band.high if found and item.take == "lowest" else None,
+                )
+            )
             if body.condition is None or body.condition == k:
                 total = joined(total, answer, item.join if body.condition is None else "all")
         values = np.ones(build.grid.shape, np.float32) if total is None else total
     data = np.rint(np.clip(values, 0, 1) * 255).astype(np.uint8)
     key = builds.key_of("where", builds.hashlib.sha256(data.tobytes()).hexdigest())
-    return WhereAnswer(key=builds._product(key, lambda: data.tobytes()), grid=GridShape(nx=build.grid.nx, ny=build.grid.ny, spacing=build.grid.spacing), share=float(values.mean(dtype=np.float64)), conditions=lines)
+    return WhereAnswer(
+        key=builds._product(key, lambda: data.tobytes()),
+        grid=GridShape(nx=build.grid.nx, ny=build.grid.ny, spacing=build.grid.spacing),
+        share=float(values.mean(dtype=np.float64)),
+        conditions=lines,
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/why", body=IsolineOrder, answer=list[ReasonLine])
@@ -152,7 +175,10 @@ def why_here(scene, body):
     build = builds.draw_up(builds.document_of(scene, body))
     with COMPUTING:
         found = reasons(build, body.east, body.north)
-    return [ReasonLine(**{**vars(r), "verdicts": [VerdictLine(**vars(v)) for v in r.verdicts]}) for r in found]
+    return [
+        ReasonLine(**{**vars(r), "verdicts": [VerdictLine(**vars(v)) for v in r.verdicts]})
+        for r in found
+    ]
 
 
 @route("POST", "/api/textures", answer=TextureAnswer)
@@ -163,11 +189,18 @@ def new_texture():
     for field, file in request.files.items(multi=True):
         role = role_of(file.filename or "") if field == "auto" else field
         if role in files:
-            raise SceneError(f"Two files hold the {role}.", role, "Give one for each part of the set.")
+            raise SceneError(
+                f"Two files hold the {role}.", role, "Give one for each part of the set."
+            )
         files[role] = file.read()
         name = file.filename if role == "colour" or not name else name
     sheet, told, seam = read_texture(files, request.args.get("mend") == "1")
-    return TextureAnswer(texture=rasters.keep(sheet, f"texture: {name}").hash, name=(name or "texture").rsplit(".", 1)[0][:80], told=told, seam=round(seam, 3))
+    return TextureAnswer(
+        texture=rasters.keep(sheet, f"texture: {name}").hash,
+        name=(name or "texture").rsplit(".", 1)[0][:80],
+        told=told,
+        seam=round(seam, 3),
+    )
 
 
 class PictureAnswer(Shape):
@@ -185,16 +218,28 @@ def new_ground_picture():
         role = role_of(file.filename or "") if field == "auto" else field
         files["height" if role == "height" else "colour"] = file.read()
     if "colour" not in files:
-        raise SceneError("There is no picture of the colour.", "picture", "Give one whose name does not say height.")
+        raise SceneError(
+            "There is no picture of the colour.",
+            "picture",
+            "Give one whose name does not say height.",
+        )
     sheet = read_picture(files["colour"], files.get("height"))
-    return PictureAnswer(picture=rasters.keep(sheet, "ground picture").hash, columns=sheet.shape[1] // 4, rows=sheet.shape[0])
+    return PictureAnswer(
+        picture=rasters.keep(sheet, "ground picture").hash,
+        columns=sheet.shape[1] // 4,
+        rows=sheet.shape[0],
+    )
 
 
 @route("GET", "/api/ground-pictures/<name>")
 def kept_ground_picture(name):
     """Columns and rows (two uint32), then sRGB and relief bytes, row 0 north."""
     sheet = builds.Stored().load(name)
-    return Response(np.array([sheet.shape[1] // 4, sheet.shape[0]], "<u4").tobytes() + sheet.tobytes(), content_type="application/octet-stream", headers={"Cache-Control": IMMUTABLE})
+    return Response(
+        np.array([sheet.shape[1] // 4, sheet.shape[0]], "<u4").tobytes() + sheet.tobytes(),
+        content_type="application/octet-stream",
+        headers={"Cache-Control": IMMUTABLE},
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/match", body=MatchOrder, answer=MatchAnswer)
@@ -210,16 +255,28 @@ def match_colour(scene, body):
         if body.towards == "material":
             at = next((i for i, o in enumerate(document.ground) if o.id == body.other), None)
             if at is None:
-                raise SceneError("There is no such material.", "other", "Choose another of the ground.")
+                raise SceneError(
+                    "There is no such material.", "other", "Choose another of the ground."
+                )
             target = means[at]
         elif body.towards == "plants":
             cover = build.plant_cover()
             share = build.ground()[document.ground.index(m)] * cover[..., 3]
             if share.sum() < 1e-3:
-                raise SceneError("No plants grow on this material.", "towards", "Match another material or a place.")
+                raise SceneError(
+                    "No plants grow on this material.",
+                    "towards",
+                    "Match another material or a place.",
+                )
             target = (cover[..., :3] * share[..., None]).sum((0, 1)) / share.sum()
         else:
-            r, c = (int(np.clip(round(float(v)), 0, n - 1)) for v, n in ((build.grid.rows_of(body.north), build.grid.ny), (build.grid.cols_of(body.east), build.grid.nx)))
+            r, c = (
+                int(np.clip(round(float(v)), 0, n - 1))
+                for v, n in (
+                    (build.grid.rows_of(body.north), build.grid.ny),
+                    (build.grid.cols_of(body.east), build.grid.nx),
+                )
+            )
             cover = build.plant_cover()[r, c]
             target = (build.ground()[:, r, c][:, None] * np.array(means)).sum(0)
             target = target + cover[3] * (cover[:3] - target)

@@ -1,4 +1,5 @@
 """Routes of the history: steps, snapshots, comparing, pruning."""
+
 from dataclasses import asdict
 
 from flask import Response, request
@@ -8,7 +9,16 @@ from ..core.scene import read_scene
 from ..store import disk, scenes
 from . import builds
 from .api import IMMUTABLE, route
-from .shapes import CompareAnswer, CompareOrder, GoTo, Prune, SceneState, Snapshot, Step, UsageAnswer
+from .shapes import (
+    CompareAnswer,
+    CompareOrder,
+    GoTo,
+    Prune,
+    SceneState,
+    Snapshot,
+    Step,
+    UsageAnswer,
+)
 
 
 def as_state(state) -> SceneState:
@@ -49,7 +59,11 @@ def snapshot(scene, body):
 def history(scene):
     """Revisions, newest first; ?before= goes on from one, ?snapshots=1 gives only those with a name."""
     before = request.args.get("before", "")
-    return scenes.history(scene, before=int(before) if before.isdigit() else None, snapshots=request.args.get("snapshots") == "1")
+    return scenes.history(
+        scene,
+        before=int(before) if before.isdigit() else None,
+        snapshots=request.args.get("snapshots") == "1",
+    )
 
 
 @route("GET", "/api/scenes/<int:scene>/revisions/<int:revision>")
@@ -68,7 +82,9 @@ def revision_picture(scene, revision):
 @route("POST", "/api/scenes/<int:scene>/comparisons", body=CompareOrder, answer=CompareAnswer)
 def compare_revisions(scene, body):
     """What differs between two revisions: entries, plants, and heights in metres as a raster."""
-    return builds.compare(read_scene(scenes.document(scene, body.a)), read_scene(scenes.document(scene, body.b)))
+    return builds.compare(
+        read_scene(scenes.document(scene, body.a)), read_scene(scenes.document(scene, body.b))
+    )
 
 
 @route("GET", "/api/scenes/<int:scene>/usage", answer=UsageAnswer)

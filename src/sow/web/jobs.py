@@ -1,4 +1,5 @@
 """Hand-over jobs: grow a scene into a zip in the background, with progress and cancel."""
+
 import shutil
 import tempfile
 import threading
@@ -17,7 +18,9 @@ from .shapes import HandOver, Job, Problem
 _jobs: dict[str, Job] = {}
 _stopped: set[str] = set()
 _folder = Path(tempfile.mkdtemp(prefix="sow-hand-over-"))
-pace = {"rest": 0.8}  # how much slower this machine is than the one on which the forecast was measured
+pace = {
+    "rest": 0.8
+}  # how much slower this machine is than the one on which the forecast was measured
 KEEP = 4  # finished zips that stay for download
 
 
@@ -41,10 +44,25 @@ def _run(scene_id: int, job: Job, scene: Scene, order: HandOver) -> None:
     try:
         with database.connection_context():
             expected = hand_over_seconds(scene, order)
-            job.report = grow(scene, Stored(), out, order.posts, order.ground_px, tell, check, WORK, order.ground, order.plants)
+            job.report = grow(
+                scene,
+                Stored(),
+                out,
+                order.posts,
+                order.ground_px,
+                tell,
+                check,
+                WORK,
+                order.ground,
+                order.plants,
+            )
             learn(job.report, expected)
             if job.report["seconds"].get("land", 0) > 0.05:
-                learn_land(scene, job.report["seconds"]["land"], job.report["grid"][0] * job.report["grid"][1])
+                learn_land(
+                    scene,
+                    job.report["seconds"]["land"],
+                    job.report["grid"][0] * job.report["grid"][1],
+                )
         part = _folder / f"{job.id}.part"
         with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
             for file in sorted(p for p in out.rglob("*") if p.is_file()):
@@ -55,10 +73,26 @@ def _run(scene_id: int, job: Job, scene: Scene, order: HandOver) -> None:
     except Cancelled:
         job.state = "stopped"
     except SceneError as e:
-        job.state, job.problem = "failed", Problem(title="The scene can't be built so", status=422, detail=e.message, path=e.path, advice=e.advice)
+        job.state, job.problem = (
+            "failed",
+            Problem(
+                title="The scene can't be built so",
+                status=422,
+                detail=e.message,
+                path=e.path,
+                advice=e.advice,
+            ),
+        )
     except Exception as e:  # told to the page: a thread has no one else to tell
-        job.state, job.problem = "failed", Problem(title="The files could not be written", status=500, detail=str(e)[:400],
-                                                   advice="The scene itself is untouched.")
+        job.state, job.problem = (
+            "failed",
+            Problem(
+                title="The files could not be written",
+                status=500,
+                detail=str(e)[:400],
+                advice="The scene itself is untouched.",
+            ),
+        )
     finally:
         shutil.rmtree(out, ignore_errors=True)
         old = [k for k, v in _jobs.items() if v.state != "running"][:-KEEP]

@@ -1,4 +1,5 @@
 """The live channel: server-sent events to every page that shows a scene."""
+
 import json
 import queue
 import threading

@@ -1,4 +1,5 @@
 """Routes of what goes from scene to scene: packages, copies, the own drawer of parts."""
+
 import io
 
 from flask import Response, request
@@ -22,13 +23,19 @@ def scene_zip(scene):
     out = io.BytesIO()
     write_package(document, builds.Stored(), out)
     name = "".join(c if c.isalnum() else "-" for c in document.name)
-    return Response(out.getvalue(), content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{name}.zip"'})
+    return Response(
+        out.getvalue(),
+        content_type="application/zip",
+        headers={"Content-Disposition": f'attachment; filename="{name}.zip"'},
+    )
 
 
 @route("POST", "/api/packages", answer=SceneState)
 def read_scene_zip():
     """A new scene from a package; the body is the zip."""
-    found = read_package(request.get_data(cache=False), lambda values, name: rasters.keep(values, name).hash)
+    found = read_package(
+        request.get_data(cache=False), lambda values, name: rasters.keep(values, name).hash
+    )
     return as_state(scenes.create(found.model_dump(mode="json"), "Brought in"))
 
 
@@ -36,7 +43,12 @@ def read_scene_zip():
 def duplicate_scene(scene):
     """A second scene that begins as this one is now."""
     document = scenes.state(scene).document
-    return as_state(scenes.create({**document, "name": f"{document['name'][:74]}, copy"}, f"Copy of {document['name']}"[:120]))
+    return as_state(
+        scenes.create(
+            {**document, "name": f"{document['name'][:74]}, copy"},
+            f"Copy of {document['name']}"[:120],
+        )
+    )
 
 
 @route("GET", "/api/parts", answer=list[PartLine])
@@ -50,7 +62,9 @@ def new_part(body):
     """Puts a part of a scene into the own drawer."""
     source = read_scene(scenes.state(body.scene).document)
     if body.part not in parts.PARTS:
-        raise SceneError(f"There is no part '{body.part}'.", "part", f"Parts: {', '.join(parts.PARTS)}.")
+        raise SceneError(
+            f"There is no part '{body.part}'.", "part", f"Parts: {', '.join(parts.PARTS)}."
+        )
     return {"id": kept_parts.keep(body.part, body.name, parts.alone(source, body.part))}
 
 
@@ -64,11 +78,23 @@ def delete_part(part):
 @route("POST", "/api/scenes/<int:scene>/taken", body=TakePart)
 def take_part(scene, body):
     """A document for this scene with one part taken from a drawer, another scene or an older version; it is not kept yet."""
-    now = read_scene(body.document) if body.document is not None else read_scene(scenes.state(scene).document)
+    now = (
+        read_scene(body.document)
+        if body.document is not None
+        else read_scene(scenes.state(scene).document)
+    )
     if body.drawer is not None:
         found = kept_parts.get(body.drawer)
         source, part, same = read_scene(found.document), found.part, False
     else:
         other = scene if body.scene is None else body.scene
-        source, part, same = read_scene(scenes.document(other, body.revision) if body.revision is not None else scenes.state(other).document), body.part, other == scene
+        source, part, same = (
+            read_scene(
+                scenes.document(other, body.revision)
+                if body.revision is not None
+                else scenes.state(other).document
+            ),
+            body.part,
+            other == scene,
+        )
     return parts.taken(now, source, part, body.add, same).model_dump(mode="json")

@@ -1,4 +1,5 @@
 """Routes of the planting: mixes, the plan with its schedule, and the fault finder."""
+
 import re
 from urllib.parse import unquote
 
@@ -26,7 +27,9 @@ from .shapes import Shape, shape_of
 
 class MixAnswer(Shape):
     sowings: list[dict]
-    marks: list[dict] = Field(description="Marks that the sowings need, such as the line of an avenue.")
+    marks: list[dict] = Field(
+        description="Marks that the sowings need, such as the line of an avenue."
+    )
     told: list[str] = Field(description="The bands that were set from the land, in its units.")
     plants: list[int] = Field(description="Forecast for each sowing.")
 
@@ -55,7 +58,9 @@ class PlacesAnswer(Shape):
     name: str
     names: list[str]
     counts: list[int]
-    likely: list[str] = Field(description="For each name the kind of the cabinet that it seems to mean; empty where none does.")
+    likely: list[str] = Field(
+        description="For each name the kind of the cabinet that it seems to mean; empty where none does."
+    )
     told: list[str]
 
 
@@ -108,7 +113,20 @@ def planting_mix(scene, name, body):
     build = builds.draw_up(document)
     with COMPUTING:
         sowings, marks, told = mixed(name, build.site("planting"))
-        trial = read_scene({**document.model_dump(mode="json"), "planting": sowings, "marks": [*(m.model_dump(mode="json") for m in document.marks if m.id not in {x["id"] for x in marks}), *marks]})
+        trial = read_scene(
+            {
+                **document.model_dump(mode="json"),
+                "planting": sowings,
+                "marks": [
+                    *(
+                        m.model_dump(mode="json")
+                        for m in document.marks
+                        if m.id not in {x["id"] for x in marks}
+                    ),
+                    *marks,
+                ],
+            }
+        )
         plants = builds.draw_up(trial).forecasts()
     return MixAnswer(sowings=sowings, marks=marks, told=told, plants=[round(p) for p in plants])
 
@@ -130,28 +148,42 @@ def schedule(scene):
 
 
 def _sent(data, kind: str, name: str) -> Response:
-    return Response(data, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return Response(
+        data, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
 
 
 @route("GET", "/api/scenes/<int:scene>/schedule.csv")
 def schedule_file(scene):
     """The schedule of kinds as CSV."""
     with COMPUTING:
-        return _sent(schedule_csv(builds.draw_up(builds.document_of(scene))), "text/csv; charset=utf-8", "schedule.csv")
+        return _sent(
+            schedule_csv(builds.draw_up(builds.document_of(scene))),
+            "text/csv; charset=utf-8",
+            "schedule.csv",
+        )
 
 
 @route("GET", "/api/scenes/<int:scene>/plan.svg")
 def plan_as_svg(scene):
     """The planting plan as SVG."""
     with COMPUTING:
-        return _sent(plan_svg(builds.draw_up(builds.document_of(scene))), "image/svg+xml", "planting-plan.svg")
+        return _sent(
+            plan_svg(builds.draw_up(builds.document_of(scene))),
+            "image/svg+xml",
+            "planting-plan.svg",
+        )
 
 
 @route("GET", "/api/scenes/<int:scene>/plan.pdf")
 def plan_as_pdf(scene):
     """The planting plan as PDF."""
     with COMPUTING:
-        return _sent(plan_pdf(builds.draw_up(builds.document_of(scene))), "application/pdf", "planting-plan.pdf")
+        return _sent(
+            plan_pdf(builds.draw_up(builds.document_of(scene))),
+            "application/pdf",
+            "planting-plan.pdf",
+        )
 
 
 @route("POST", "/api/scenes/<int:scene>/places", answer=PlacesAnswer)
@@ -159,14 +191,30 @@ def read_places(scene):
     """Places from a CSV, GeoJSON points or the named nodes of a GLB, kept for a sowing to stand at; the body is the file."""
     name = unquote(request.headers.get("X-Name", "places"))[:120]
     found = read_positions(request.get_data(cache=False), name, builds.document_of(scene).plot)
-    return PlacesAnswer(places=rasters.keep(found.table, f"places: {name}").hash, name=name, names=found.names, counts=found.counts(), likely=[likely(n) for n in found.names], told=found.told)
+    return PlacesAnswer(
+        places=rasters.keep(found.table, f"places: {name}").hash,
+        name=name,
+        names=found.names,
+        counts=found.counts(),
+        likely=[likely(n) for n in found.names],
+        told=found.told,
+    )
 
 
 def likely(name: str) -> str:
     """The kind whose name shares most with a word from elsewhere: “Oak_large.003” is an oak."""
     words = set(re.findall(r"[a-z]+", name.lower()))
-    best = max(kinds.values(), key=lambda k: (len(words & set(re.findall(r"[a-z]+", f"{k.name} {k.label}".lower()))) / max(len(set(re.findall(r"[a-z]+", k.name))), 1), -len(k.name)))
-    return best.name if words & set(re.findall(r"[a-z]+", f"{best.name} {best.label}".lower())) else ""
+    best = max(
+        kinds.values(),
+        key=lambda k: (
+            len(words & set(re.findall(r"[a-z]+", f"{k.name} {k.label}".lower())))
+            / max(len(set(re.findall(r"[a-z]+", k.name))), 1),
+            -len(k.name),
+        ),
+    )
+    return (
+        best.name if words & set(re.findall(r"[a-z]+", f"{best.name} {best.label}".lower())) else ""
+    )
 
 
 @route("POST", "/api/scenes/<int:scene>/tones", body=ToneOrder, answer=ToneAnswer)
@@ -180,14 +228,37 @@ def pull_tones(scene, body):
     with COMPUTING:
         own, other, pulled, parts = toned(build, index, body.towards, body.amount / 100)
     code = lambda c: "#%02x%02x%02x" % tuple(int(v) for v in srgb_bytes(np.asarray(c)))
-    return ToneAnswer(own=code(own), other=code(other), pulled=code(pulled), parts=[ToneLine(index=k, tint=t, bright=b) for k, (t, b) in enumerate(parts)])
+    return ToneAnswer(
+        own=code(own),
+        other=code(other),
+        pulled=code(pulled),
+        parts=[ToneLine(index=k, tint=t, bright=b) for k, (t, b) in enumerate(parts)],
+    )
 
 
 @route("GET", "/api/kept-mixes", answer=list[KeptMix])
 def kept_mixes():
     """Planting mixes in the own and in the shared drawer."""
-    own = [KeptMix(id=str(p.id), name=p.name, drawer="own", sowings=p.document["sowings"], marks=p.document.get("marks", [])) for p in kept_parts.of("mix")]
-    return own + [KeptMix(id=m["id"], name=m["name"], drawer="shared", sowings=m["sowings"], marks=m.get("marks", [])) for m in shared.listed()]
+    own = [
+        KeptMix(
+            id=str(p.id),
+            name=p.name,
+            drawer="own",
+            sowings=p.document["sowings"],
+            marks=p.document.get("marks", []),
+        )
+        for p in kept_parts.of("mix")
+    ]
+    return own + [
+        KeptMix(
+            id=m["id"],
+            name=m["name"],
+            drawer="shared",
+            sowings=m["sowings"],
+            marks=m.get("marks", []),
+        )
+        for m in shared.listed()
+    ]
 
 
 @route("POST", "/api/kept-mixes", body=NewMix)
@@ -196,7 +267,11 @@ def keep_mix(body):
     marks = [m for m in body.marks if m.get("kind") != "mask"]
     read_scene({"name": "mix", "planting": body.sowings, "marks": marks})
     document = {"format": "sow-mix-1", "name": body.name, "sowings": body.sowings, "marks": marks}
-    return {"id": str(kept_parts.keep("mix", body.name, document)) if body.drawer == "own" else shared.put(body.name, document)}
+    return {
+        "id": str(kept_parts.keep("mix", body.name, document))
+        if body.drawer == "own"
+        else shared.put(body.name, document)
+    }
 
 
 @route("DELETE", "/api/kept-mixes/<drawer>/<mix>")

@@ -2,6 +2,7 @@
 
 Nothing is computed before the fork: numba's threads would not outlive it.
 """
+
 import os
 import threading
 
@@ -23,4 +24,5 @@ def post_fork(server, worker):
         for item in grounds.values():
             if item.family == item.name:
                 item.maps()
+
     threading.Thread(target=open_drawers, daemon=True).start()

@@ -1,4 +1,5 @@
 """What travels as JSON: the bodies and answers of the API."""
+
 from dataclasses import MISSING, fields
 from typing import Literal, get_type_hints
 
@@ -17,7 +18,15 @@ class Shape(BaseModel):
 def shape_of(record: type, name: str) -> type[Shape]:
     """A shape with the fields of one of the core's records (a dataclass), so that they are told once; `name` is how the page knows it."""
     known = get_type_hints(record)
-    return create_model(name, __base__=Shape, __doc__=record.__doc__, **{f.name: (known[f.name], ... if f.default is MISSING else f.default) for f in fields(record)})
+    return create_model(
+        name,
+        __base__=Shape,
+        __doc__=record.__doc__,
+        **{
+            f.name: (known[f.name], ... if f.default is MISSING else f.default)
+            for f in fields(record)
+        },
+    )
 
 
 class Problem(Shape):
@@ -58,7 +67,9 @@ class Edit(Shape):
     base: int = Field(description="The revision that the edit was made on; it must be the head.")
     label: str = Field(min_length=1, max_length=120)
     document: dict
-    accept_plants: bool = Field(False, description="Go on although the scene will hold more than five million plants.")
+    accept_plants: bool = Field(
+        False, description="Go on although the scene will hold more than five million plants."
+    )
 
 
 class GoTo(Shape):
@@ -78,7 +89,9 @@ class Step(Shape):
     snapshot: str | None
     note: str
     made: str
-    current: bool = Field(description="On the way from the first step to the newest of the course that is followed.")
+    current: bool = Field(
+        description="On the way from the first step to the newest of the course that is followed."
+    )
 
 
 class UsageAnswer(Shape):
@@ -120,11 +133,16 @@ class NewPart(Shape):
 
 class TakePart(Shape):
     document: dict | None = None
-    drawer: int | None = Field(None, description="A part of the own drawer; else a scene or a revision.")
+    drawer: int | None = Field(
+        None, description="A part of the own drawer; else a scene or a revision."
+    )
     scene: int | None = None
     revision: int | None = None
     part: str = ""
-    add: bool = Field(False, description="Its entries come after those that are there; else they take their place.")
+    add: bool = Field(
+        False,
+        description="Its entries come after those that are there; else they take their place.",
+    )
 
 
 class RasterInfo(Shape):
@@ -135,12 +153,17 @@ class RasterInfo(Shape):
     dtype: str
     lowest: float
     highest: float
-    spacing_m: float | None = Field(None, description="Metres between posts, where the file tells them.")
+    spacing_m: float | None = Field(
+        None, description="Metres between posts, where the file tells them."
+    )
     filled: int = Field(0, description="Posts without data that were filled from around them.")
 
 
 class BuildOrder(Shape):
-    document: dict | None = Field(None, description="A document that is not kept yet, as while a slider is dragged; else the head.")
+    document: dict | None = Field(
+        None,
+        description="A document that is not kept yet, as while a slider is dragged; else the head.",
+    )
     grid: str = Field("view", pattern="^(draft|view)$")
     client: str = Field("", max_length=64)
 
@@ -156,21 +179,29 @@ class GridShape(Shape):
 class SownLine(Shape):
     id: str
     key: str
-    kinds: list[str] = Field(description="The kinds of the mix with look and tint, as in kind~look~tint.")
+    kinds: list[str] = Field(
+        description="The kinds of the mix with look and tint, as in kind~look~tint."
+    )
     count: int
     counts: list[int] = Field(description="Of each kind of the mix; empty while it is not placed.")
     wished: int = Field(description="What its amount asks for, were the whole plot open to it.")
-    room: float | None = Field(description="The most per 100 m² that the least distances leave room for.")
+    room: float | None = Field(
+        description="The most per 100 m² that the least distances leave room for."
+    )
     capped: bool = Field(description="The least distance leaves no room for the wanted density.")
     tile_m: float
-    tiles: list[list[int]] = Field(description="For each tile with plants: column, row, first plant, end.")
+    tiles: list[list[int]] = Field(
+        description="For each tile with plants: column, row, first plant, end."
+    )
 
 
 class WaterLine(Shape):
     id: str
     key: str
     wet_m2: float
-    bounds: list[float] | None = Field(description="West, south, east, north of a pool; none for one that runs to the horizon.")
+    bounds: list[float] | None = Field(
+        description="West, south, east, north of a pool; none for one that runs to the horizon."
+    )
 
 
 class PieceLine(Shape):
@@ -188,7 +219,9 @@ class FarLine(Shape):
 class SurveyOrder(Shape):
     document: dict | None = None
     grid: str = Field("view", pattern="^(draft|view)$")
-    kind: str = Field(max_length=40, description="A sheet's name, or “shows” for where one landform shows.")
+    kind: str = Field(
+        max_length=40, description="A sheet's name, or “shows” for where one landform shows."
+    )
     entry: str = Field("", max_length=64)
     latitude: float = Field(50, ge=-90, le=90)
     day: int = Field(172, ge=1, le=366)
@@ -211,7 +244,9 @@ class SurveyAnswer(Shape):
 
 class CompareAnswer(Shape):
     differences: list[PartDifference]
-    heights: SurveyAnswer | None = Field(description="The second less the first, in m; none when the plots differ.")
+    heights: SurveyAnswer | None = Field(
+        description="The second less the first, in m; none when the plots differ."
+    )
     raised_m3: float
     lowered_m3: float
     plants: list[int] = Field(description="Plants of the first and the second.")
@@ -236,18 +271,24 @@ class SketchPose(Shape):
 
 class ProofOrder(Shape):
     document: dict
-    pose: SketchPose | None = Field(None, description="A viewpoint; without it the picture is from above.")
+    pose: SketchPose | None = Field(
+        None, description="A viewpoint; without it the picture is from above."
+    )
     width_px: int = Field(200, ge=32, le=800)
     height_px: int = Field(130, ge=32, le=800)
     fine: bool = False
     sowing: str = Field("", description="A sowing to draw on the land, by its id.")
-    east: float | None = Field(None, description="With `north`: the place about which a sowing is drawn from above.")
+    east: float | None = Field(
+        None, description="With `north`: the place about which a sowing is drawn from above."
+    )
     north: float | None = None
 
 
 class TransectOrder(Shape):
     document: dict | None = None
-    line: list[float] = Field(min_length=4, max_length=4, description="East and north of the two ends, in m.")
+    line: list[float] = Field(
+        min_length=4, max_length=4, description="East and north of the two ends, in m."
+    )
     samples: int = Field(400, ge=16, le=4000)
     reach_m: float | None = Field(None, gt=0, le=1000)
     times: float = Field(1, gt=0, le=100, description="Exaggeration of heights in the drawing.")
@@ -269,7 +310,9 @@ class TransectAnswer(Shape):
     water: list[float | None]
     slope: list[float]
     names: list[str]
-    most: list[int] = Field(description="Index of the material with the largest share at each sample, -1 when bare.")
+    most: list[int] = Field(
+        description="Index of the material with the largest share at each sample, -1 when bare."
+    )
     plants: list[TransectPlant]
 
 
@@ -299,7 +342,9 @@ class StrokeChunk(Shape):
     base: int
     entry: str = Field(max_length=64)
     brush: Brush
-    points: list[list[float]] = Field(min_length=1, max_length=4000, description="East, north and weight of each point.")
+    points: list[list[float]] = Field(
+        min_length=1, max_length=4000, description="East, north and weight of each point."
+    )
 
 
 class MaskOrder(Shape):
@@ -328,7 +373,9 @@ class IsolineOrder(Shape):
 
 
 class HollowOrder(IsolineOrder):
-    above: float | None = Field(None, description="Gives the next hollow out, whose rim (m) is higher than this.")
+    above: float | None = Field(
+        None, description="Gives the next hollow out, whose rim (m) is higher than this."
+    )
 
 
 class IsolineAnswer(Shape):
@@ -338,7 +385,9 @@ class IsolineAnswer(Shape):
 
 class HollowAnswer(Shape):
     floor_m: float
-    rim_m: float = Field(description="Where it runs over; as high as the floor where the ground is no hollow.")
+    rim_m: float = Field(
+        description="Where it runs over; as high as the floor where the ground is no hollow."
+    )
 
 
 class StrokeEnd(Shape):
@@ -373,7 +422,9 @@ class Cost(Shape):
     plants: int
     full_triangles: int
     full_megabytes: float
-    plant_megabytes: float = Field(description="Memory that plants, stones and their kinds take in the view.")
+    plant_megabytes: float = Field(
+        description="Memory that plants, stones and their kinds take in the view."
+    )
 
 
 class Lacking(Shape):
@@ -391,13 +442,17 @@ class Manifest(Shape):
     heights: str
     weights: str
     cover: str
-    beyond: list[FarLine] = Field(description="Far land: the ring next to the plot, then the one around it.")
+    beyond: list[FarLine] = Field(
+        description="Far land: the ring next to the plot, then the one around it."
+    )
     water: list[WaterLine]
     shares: dict[str, float]
     sown: list[SownLine]
     pieces: list[PieceLine]
     pictures: dict[str, str]
-    lacking: list[Lacking] = Field(description="Conditions that name something that is gone; each asks nothing until mended.")
+    lacking: list[Lacking] = Field(
+        description="Conditions that name something that is gone; each asks nothing until mended."
+    )
     slope_bins: list[float]
     height_bins: list[float]
     cost: Cost

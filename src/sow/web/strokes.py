@@ -1,4 +1,5 @@
 """Strokes of brushes as they come: each chunk is kept, then answered with the rectangle of heights that it changed."""
+
 import threading
 
 import numpy as np
@@ -6,7 +7,17 @@ import numpy as np
 from ..core.build import COMPUTING, Build
 from ..core.errors import SceneError
 from ..core.hand.bake import bake
-from ..core.hand.stroke import MOST_POINTS, Stroke, box, carried, change, first_level, grade_places, lay_stamps, stamps
+from ..core.hand.stroke import (
+    MOST_POINTS,
+    Stroke,
+    box,
+    carried,
+    change,
+    first_level,
+    grade_places,
+    lay_stamps,
+    stamps,
+)
 from ..core.land.byhand import ByHand, gathered
 from ..core.land.base import Below
 from ..core.marks.mask import SWIFT, combined, paint, painted, stored
@@ -20,7 +31,11 @@ from .shapes import MaskOrder, StrokeChunk
 
 _live: dict[tuple[int, str], "Live | LiveMask"] = {}
 _guard = threading.Lock()
-ONE = ("basin", "pull", "grade")  # worked out from the whole stroke each time; the others stamp by stamp
+ONE = (
+    "basin",
+    "pull",
+    "grade",
+)  # worked out from the whole stroke each time; the others stamp by stamp
 
 
 class Live:
@@ -28,21 +43,41 @@ class Live:
 
     def __init__(self, document: Scene, entry: str, brush: dict):
         self.build: Build = draw_up(document)
-        self.index = next((i for i, e in enumerate(document.land) if e.id == entry and e.kind == "hand"), None)
+        self.index = next(
+            (i for i, e in enumerate(document.land) if e.id == entry and e.kind == "hand"), None
+        )
         if self.index is None:
-            raise SceneError("There is no landform by hand to work on.", "entry", "Choose one in the key, or add one.")
+            raise SceneError(
+                "There is no landform by hand to work on.",
+                "entry",
+                "Choose one in the key, or add one.",
+            )
         self.entry: ByHand = document.land[self.index]
         self.brush = brush
         self.points: list = []
         self.lock = threading.Lock()
         self.before = self.build.heights
         under = self.build.land_step(self.index)
-        below = Below(under.heights, self.build.grid, document.plot, self.build.rasters.load, picture=lambda m: self.build._picture(m, "picture"),
-                      ask=lambda where, path: mask(where, self.build._site(under.heights, self.build.grid, "land", maps=under.maps, before=entry), path))
+        below = Below(
+            under.heights,
+            self.build.grid,
+            document.plot,
+            self.build.rasters.load,
+            picture=lambda m: self.build._picture(m, "picture"),
+            ask=lambda where, path: mask(
+                where,
+                self.build._site(
+                    under.heights, self.build.grid, "land", maps=under.maps, before=entry
+                ),
+                path,
+            ),
+        )
         self.made = gathered(self.entry, below)
         self.ground = under.heights + self.made
         self.field = np.zeros(self.build.grid.shape, np.float32)
-        self.shape = self.build._picture(brush["picture"], "picture") if brush.get("picture") else None
+        self.shape = (
+            self.build._picture(brush["picture"], "picture") if brush.get("picture") else None
+        )
         self.now = self.before.copy()
 
     def add(self, points: list) -> tuple[tuple[int, int, int, int], np.ndarray] | None:
@@ -50,12 +85,24 @@ class Live:
         grid, plot, first = self.build.grid, self.build.scene.plot, len(self.points)
         self.points += points
         if len(self.points) > MOST_POINTS:
-            raise SceneError(f"This stroke has more than {MOST_POINTS:,} points.", "points", "Let go and begin another.")
+            raise SceneError(
+                f"This stroke has more than {MOST_POINTS:,} points.",
+                "points",
+                "Let go and begin another.",
+            )
         stroke = Stroke(**self.brush, points=self.points)
         at = lambda e, n: float(heights_at(self.ground, grid, [e], [n])[0])
-        ends = (at(*self.points[0][:2]), at(*self.points[-1][:2])) if stroke.tool == "grade" else (0.0, 0.0)
+        ends = (
+            (at(*self.points[0][:2]), at(*self.points[-1][:2]))
+            if stroke.tool == "grade"
+            else (0.0, 0.0)
+        )
         if stroke.tool in ONE:
-            places = grade_places(stroke) if stroke.tool == "grade" and len(self.points) > 1 else stamps(stroke)[:1].copy()
+            places = (
+                grade_places(stroke)
+                if stroke.tool == "grade" and len(self.points) > 1
+                else stamps(stroke)[:1].copy()
+            )
             if stroke.tool == "pull":
                 places[:, 2] = sum(p[2] for p in self.points)
             old = self.field
@@ -63,22 +110,48 @@ class Live:
             lay_stamps(stroke, self.field, grid, places, self.shape)
             touched = (self.field != 0) | (old != 0)
             rows, cols = np.nonzero(touched.any(1))[0], np.nonzero(touched.any(0))[0]
-            found = (int(rows[0]), int(rows[-1]) + 1, int(cols[0]), int(cols[-1]) + 1) if len(rows) else None
+            found = (
+                (int(rows[0]), int(rows[-1]) + 1, int(cols[0]), int(cols[-1]) + 1)
+                if len(rows)
+                else None
+            )
         else:
             places = stamps(stroke, first)
             found = box(grid, places, stroke.size_m)
             if found:
                 part = grid.window(found[0], found[2], found[1] - found[0], found[3] - found[2])
-                lay_stamps(stroke, self.field[found[0]:found[1], found[2]:found[3]], part, places, self.shape)
+                lay_stamps(
+                    stroke,
+                    self.field[found[0] : found[1], found[2] : found[3]],
+                    part,
+                    places,
+                    self.shape,
+                )
         if found is None:
             return None
         r0, r1, c0, c1 = found
         pad = int(stroke.size_m / grid.spacing) + 2 if stroke.tool == "smooth" else 0
-        R0, R1, C0, C1 = max(r0 - pad, 0), min(r1 + pad, grid.ny), max(c0 - pad, 0), min(c1 + pad, grid.nx)
+        R0, R1, C0, C1 = (
+            max(r0 - pad, 0),
+            min(r1 + pad, grid.ny),
+            max(c0 - pad, 0),
+            min(c1 + pad, grid.nx),
+        )
         part = grid.window(R0, C0, R1 - R0, C1 - C0)
         here = np.s_[R0:R1, C0:C1]
-        delta = change(stroke, self.field[here], self.ground[here], part, first_level(stroke, at), plot, ends, self.made[here])
-        self.now[r0:r1, c0:c1] = (self.before[here] + delta * np.float32(self.entry.times))[r0 - R0:r1 - R0, c0 - C0:c1 - C0]
+        delta = change(
+            stroke,
+            self.field[here],
+            self.ground[here],
+            part,
+            first_level(stroke, at),
+            plot,
+            ends,
+            self.made[here],
+        )
+        self.now[r0:r1, c0:c1] = (self.before[here] + delta * np.float32(self.entry.times))[
+            r0 - R0 : r1 - R0, c0 - C0 : c1 - C0
+        ]
         return found, self.now[r0:r1, c0:c1]
 
 
@@ -90,14 +163,20 @@ class LiveMask:
         self.brush, self.points, self.lock = brush, [], threading.Lock()
         self.before = self.build.mask_on(entry, self.build.grid)
         self.field = np.zeros(self.build.grid.shape, np.float32)
-        self.shape = self.build._picture(brush["picture"], "picture") if brush.get("picture") else None
+        self.shape = (
+            self.build._picture(brush["picture"], "picture") if brush.get("picture") else None
+        )
         self.now = self.before.copy()
 
     def add(self, points: list) -> tuple[tuple[int, int, int, int], np.ndarray] | None:
         grid, first = self.build.grid, len(self.points)
         self.points += points
         if len(self.points) > MOST_POINTS:
-            raise SceneError(f"This stroke has more than {MOST_POINTS:,} points.", "points", "Let go and begin another.")
+            raise SceneError(
+                f"This stroke has more than {MOST_POINTS:,} points.",
+                "points",
+                "Let go and begin another.",
+            )
         stroke = Stroke(**self.brush, points=self.points)
         places = stamps(stroke, first)
         found = box(grid, places, stroke.size_m)
@@ -112,10 +191,14 @@ class LiveMask:
 
 
 def _begin(document: Scene, entry: str, brush: dict):
-    return (LiveMask if any(m.id == entry and m.kind == "mask" for m in document.marks) else Live)(document, entry, brush)
+    return (LiveMask if any(m.id == entry and m.kind == "mask" for m in document.marks) else Live)(
+        document, entry, brush
+    )
 
 
-def _resume(scene: int, session: str, document: Scene, entry: str, brush: dict) -> "Live | LiveMask":
+def _resume(
+    scene: int, session: str, document: Scene, entry: str, brush: dict
+) -> "Live | LiveMask":
     """The live stroke, made again from its kept chunks when the server was started anew."""
     with _guard:
         live = _live.get((scene, session))
@@ -147,7 +230,10 @@ def take(scene: int, session: str, chunk: StrokeChunk) -> bytes:
     if changed is None:
         return np.zeros(4, "<u4").tobytes()
     (r0, r1, c0, c1), heights = changed
-    return np.array([r0, c0, r1 - r0, c1 - c0], "<u4").tobytes() + np.ascontiguousarray(heights, "<f4").tobytes()
+    return (
+        np.array([r0, c0, r1 - r0, c1 - c0], "<u4").tobytes()
+        + np.ascontiguousarray(heights, "<f4").tobytes()
+    )
 
 
 def with_stroke(document: Scene, entry: str, stroke: dict) -> dict:
@@ -157,7 +243,12 @@ def with_stroke(document: Scene, entry: str, stroke: dict) -> dict:
         out, mask_, build = document.model_dump(mode="json"), document.marks[at], draw_up(document)
         own, made = document.plot.grid(mask_.posts), Stroke.model_validate(stroke)
         with COMPUTING:
-            values = painted(made, build.mask_on(entry, own), own, build._picture(made.picture, "picture") if made.picture else None)
+            values = painted(
+                made,
+                build.mask_on(entry, own),
+                own,
+                build._picture(made.picture, "picture") if made.picture else None,
+            )
         out["marks"][at]["raster"] = rasters.keep(stored(values), f"painted: {mask_.name}").hash
         return out
     index = next(i for i, e in enumerate(document.land) if e.id == entry)
@@ -184,9 +275,15 @@ def filled(document: Scene, order: MaskOrder):
             values = np.full((2, 2), 1.0 if order.how == "full" else 0.0, np.float32)
         elif order.how == "where":
             held = mask(target.where, build.site(), f"marks.{document.marks.index(target)}.where")
-            values = np.ones((2, 2), np.float32) if held is None else np.clip(carried(held, build.grid, own), 0, 1)
+            values = (
+                np.ones((2, 2), np.float32)
+                if held is None
+                else np.clip(carried(held, build.grid, own), 0, 1)
+            )
         else:
-            values = combined(build.mask_on(order.mark, own), build.mask_answer(order.other, own), order.how)
+            values = combined(
+                build.mask_on(order.mark, own), build.mask_answer(order.other, own), order.how
+            )
     return rasters.keep(stored(values), f"{order.how}: {target.name}")
 
 
@@ -201,8 +298,18 @@ def end(scene: int, session: str, label: str = ""):
     if name is None:
         kept.drop(scene, session)
         raise scenes.Missing("landform for this stroke")
-    stroke = {**found["brush"], "points": found["points"][:MOST_POINTS], "seed": state.revision % 2**31}
-    done = kept.end(scene, session, read_scene(with_stroke(document, found["entry"], stroke)).model_dump(mode="json"), label or f"{name}: {found['brush']['tool']}", state.revision)
+    stroke = {
+        **found["brush"],
+        "points": found["points"][:MOST_POINTS],
+        "seed": state.revision % 2**31,
+    }
+    done = kept.end(
+        scene,
+        session,
+        read_scene(with_stroke(document, found["entry"], stroke)).model_dump(mode="json"),
+        label or f"{name}: {found['brush']['tool']}",
+        state.revision,
+    )
     with _guard:
         _live.pop((scene, session), None)
     return done
@@ -221,5 +328,3 @@ def recover(scene: int) -> int:
         except (SceneError, scenes.Missing):
             kept.drop(scene, session)
     return done
-
-

@@ -1,4 +1,5 @@
 """Routes of the supplier: its listing, and fetches that go on in the background, with progress, failure and another try."""
+
 import io
 import threading
 import uuid
@@ -85,11 +86,23 @@ def _fetch(job: Supply, order: SupplyOrder) -> None:
         with database.connection_context():
             if line["sort"] == "kind":
                 model = cabinet.keep_model(f"{job.item}.glb", {f"{job.item}.glb": bytes(whole)})
-                made = cabinet.keep_kind(model.source, OwnKind(**{**model.settings, "label": line["label"], "tags": "supplier", "most_triangles": max(12, order.triangles)}))
+                made = cabinet.keep_kind(
+                    model.source,
+                    OwnKind(
+                        **{
+                            **model.settings,
+                            "label": line["label"],
+                            "tags": "supplier",
+                            "most_triangles": max(12, order.triangles),
+                        }
+                    ),
+                )
                 job.kind = made.kind.name
             else:
                 with zipfile.ZipFile(io.BytesIO(bytes(whole))) as archive:
-                    sheet, _, _ = read_texture({role_of(n): archive.read(n) for n in archive.namelist()}, False)
+                    sheet, _, _ = read_texture(
+                        {role_of(n): archive.read(n) for n in archive.namelist()}, False
+                    )
                 job.texture = rasters.keep(sheet, f"texture: {line['label']}").hash
         job.state, job.share = "done", 1
     except Unreachable as e:

@@ -3,28 +3,50 @@ import { ask, type CompareAnswer, type Manifest, type Scene } from "../api/clien
 import { build, engine, get, set, tell } from "../state";
 import { fetchProducts, fetchSheet } from "../view/products";
 
-export interface Compared { a: { id: number; label: string; picture: string }; b: { id: number; label: string; picture: string }; at: number; answer: CompareAnswer }
+export interface Compared {
+  a: { id: number; label: string; picture: string };
+  b: { id: number; label: string; picture: string };
+  at: number;
+  answer: CompareAnswer;
+}
 
 const rest = (ms: number) => new Promise((r) => setTimeout(r, ms));
 
 /** The picture of one revision from where one stands. */
 async function pictured(id: number, revision: number): Promise<string> {
   const doc = await ask<Scene>("GET", `/api/scenes/${id}/revisions/${revision}`);
-  const manifest = await ask<Manifest>("POST", `/api/scenes/${id}/builds`, { document: doc, grid: "view", client: "compare" });
-  const products = await fetchProducts(manifest, get().products), view = engine.view!;
+  const manifest = await ask<Manifest>("POST", `/api/scenes/${id}/builds`, {
+    document: doc,
+    grid: "view",
+    client: "compare",
+  });
+  const products = await fetchProducts(manifest, get().products),
+    view = engine.view!;
   view.setScene(doc, products, get().hidden);
   for (let i = 0; i < 600 && !view.settled; i++) await rest(100);
   return view.photograph();
 }
 
 export async function compare(a: { id: number; label: string }, b: { id: number; label: string }) {
-  const id = get().id!, doc = get().doc!;
+  const id = get().id!,
+    doc = get().doc!;
   set({ dialog: null, mapOnFace: false, sheet: null, told: "Drawing both…" });
   try {
-    const answer = await ask<CompareAnswer>("POST", `/api/scenes/${id}/comparisons`, { a: a.id, b: b.id });
-    const first = await pictured(id, a.id), second = await pictured(id, b.id);
-    if (get().id === id) set({ compared: { a: { ...a, picture: first }, b: { ...b, picture: second }, at: 0.5, answer }, told: null });
-  } catch (e) { set({ told: null }); tell(e); }
+    const answer = await ask<CompareAnswer>("POST", `/api/scenes/${id}/comparisons`, {
+      a: a.id,
+      b: b.id,
+    });
+    const first = await pictured(id, a.id),
+      second = await pictured(id, b.id);
+    if (get().id === id)
+      set({
+        compared: { a: { ...a, picture: first }, b: { ...b, picture: second }, at: 0.5, answer },
+        told: null,
+      });
+  } catch (e) {
+    set({ told: null });
+    tell(e);
+  }
   build(doc, "view");
 }
 
@@ -32,5 +54,18 @@ export async function compare(a: { id: number; label: string }, b: { id: number;
 export async function layDifference() {
   const answer = get().compared?.answer.heights;
   if (!answer) return;
-  try { set({ compared: null, sheet: { kind: "difference", latitude: 50, day: 172, answer, values: await fetchSheet(answer.key) } }); } catch (e) { tell(e); }
+  try {
+    set({
+      compared: null,
+      sheet: {
+        kind: "difference",
+        latitude: 50,
+        day: 172,
+        answer,
+        values: await fetchSheet(answer.key),
+      },
+    });
+  } catch (e) {
+    tell(e);
+  }
 }

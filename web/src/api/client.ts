@@ -2,7 +2,10 @@
 import type { components } from "./types";
 
 type Schemas = components["schemas"];
-export type Scene = Required<Schemas["Scene"]> & { plot: Required<Schemas["Plot"]>; light: Required<Schemas["Light"]> };
+export type Scene = Required<Schemas["Scene"]> & {
+  plot: Required<Schemas["Plot"]>;
+  light: Required<Schemas["Light"]>;
+};
 export type SceneState = Schemas["SceneState"];
 export type SceneLine = Schemas["SceneLine"];
 export type Manifest = Schemas["Manifest"];
@@ -18,13 +21,20 @@ export type SurveyAnswer = Schemas["SurveyAnswer"];
 export type TransectAnswer = Schemas["TransectAnswer"];
 export type MeasureLine = Schemas["MeasureLine"];
 export type LandLine = Schemas["LandLine"];
-export interface SheetLine { kind: string; label: string; unit: string; help: string }
+export interface SheetLine {
+  kind: string;
+  label: string;
+  unit: string;
+  help: string;
+}
 export type Light = Required<Schemas["Light"]>;
 export type Shot = Required<Schemas["Shot"]>;
 export type KindLine = Required<Schemas["KindLine"]>;
 export type KindFacts = Schemas["KindFacts"];
 export type ModelAnswer = Schemas["ModelAnswer"];
-export type OwnKind = Required<Schemas["OwnKind"]> & { surfaces: Required<Schemas["OwnSurface"]>[] };
+export type OwnKind = Required<Schemas["OwnKind"]> & {
+  surfaces: Required<Schemas["OwnSurface"]>[];
+};
 export type SupplyLine = Schemas["SupplyLine"];
 export type Supply = Required<Schemas["Supply"]>;
 export type KindNearLine = Schemas["KindNearLine"];
@@ -40,29 +50,71 @@ export interface Cabinet {
 
 /** An error told in plain words. `lost` means that the server was not reached. */
 export class Trouble extends Error {
-  constructor(readonly problem: Problem, readonly lost = false) { super(problem.detail); }
+  constructor(
+    readonly problem: Problem,
+    readonly lost = false,
+  ) {
+    super(problem.detail);
+  }
 }
 
-async function send(method: string, path: string, body?: unknown, headers: Record<string, string> = {}, signal?: AbortSignal): Promise<Response> {
+async function send(
+  method: string,
+  path: string,
+  body?: unknown,
+  headers: Record<string, string> = {},
+  signal?: AbortSignal,
+): Promise<Response> {
   let answer: Response;
   try {
     const raw = body instanceof Blob || body instanceof FormData || body === undefined;
-    answer = await fetch(path, { method, signal, headers: raw ? headers : { "Content-Type": "application/json", ...headers },
-      body: raw ? (body as Blob | FormData | undefined) : JSON.stringify(body) });
+    answer = await fetch(path, {
+      method,
+      signal,
+      headers: raw ? headers : { "Content-Type": "application/json", ...headers },
+      body: raw ? (body as Blob | FormData | undefined) : JSON.stringify(body),
+    });
   } catch (e) {
     if ((e as Error).name === "AbortError") throw e;
-    throw new Trouble({ type: "about:blank", title: "Lost touch with the server", status: 0, detail: "The server does not answer. Nothing that was kept is lost.", path: "", advice: "Run ./sow start; the page goes on by itself." }, true);
+    throw new Trouble(
+      {
+        type: "about:blank",
+        title: "Lost touch with the server",
+        status: 0,
+        detail: "The server does not answer. Nothing that was kept is lost.",
+        path: "",
+        advice: "Run ./sow start; the page goes on by itself.",
+      },
+      true,
+    );
   }
   if (!answer.ok) {
     const text = await answer.text();
     let problem: Problem;
-    try { problem = JSON.parse(text); } catch { problem = { type: "about:blank", title: "Trouble", status: answer.status, detail: text.slice(0, 200), path: "", advice: "" }; }
+    try {
+      problem = JSON.parse(text);
+    } catch {
+      problem = {
+        type: "about:blank",
+        title: "Trouble",
+        status: answer.status,
+        detail: text.slice(0, 200),
+        path: "",
+        advice: "",
+      };
+    }
     throw new Trouble(problem, answer.status === 503);
   }
   return answer;
 }
 
-export async function ask<T>(method: string, path: string, body?: unknown, headers?: Record<string, string>, signal?: AbortSignal): Promise<T> {
+export async function ask<T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  headers?: Record<string, string>,
+  signal?: AbortSignal,
+): Promise<T> {
   return (await send(method, path, body, headers, signal)).json();
 }
 

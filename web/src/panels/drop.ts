@@ -4,13 +4,27 @@ import { edit, freshId, get, openScene, set, tell } from "../state";
 import { at, complete, modelOf, put, type Path } from "./settings";
 
 export const RASTERS = ".png,.tif,.tiff,.jpg,.jpeg,.webp,.asc,.raw,.r16,.r32,.bin";
-export interface RawLayout { columns: number; rows: number; type: string; order: string }
+export interface RawLayout {
+  columns: number;
+  rows: number;
+  type: string;
+  order: string;
+}
 
-const stem = (name: string) => name.replace(/\.[^.]+$/, "").replace(/[_-]+/g, " ").slice(0, 60) || "Heightmap";
+const stem = (name: string) =>
+  name
+    .replace(/\.[^.]+$/, "")
+    .replace(/[_-]+/g, " ")
+    .slice(0, 60) || "Heightmap";
 
 function upload(file: File, raw?: RawLayout): Promise<RasterInfo> {
-  const query = raw ? `?${new URLSearchParams({ columns: String(raw.columns), rows: String(raw.rows), type: raw.type, order: raw.order })}` : "";
-  return ask<RasterInfo>("POST", `/api/rasters${query}`, file, { "X-Name": encodeURIComponent(file.name).slice(0, 180), "Content-Type": "application/octet-stream" });
+  const query = raw
+    ? `?${new URLSearchParams({ columns: String(raw.columns), rows: String(raw.rows), type: raw.type, order: raw.order })}`
+    : "";
+  return ask<RasterInfo>("POST", `/api/rasters${query}`, file, {
+    "X-Name": encodeURIComponent(file.name).slice(0, 180),
+    "Content-Type": "application/octet-stream",
+  });
 }
 
 /** Puts a raster file at a path of the document, or adds a landform (or a mask, when Marks is open) for it. Raw posts are asked for their layout first. */
@@ -19,36 +33,100 @@ export async function dropRaster(file: File, path?: Path, raw?: RawLayout): Prom
   if (!doc) return;
   try {
     if (!raw && /\.(raw|r16|r32|bin)$/i.test(file.name)) {
-      const guess = await ask<RawLayout>("POST", "/api/raw-guesses", file, { "Content-Type": "application/octet-stream" });
-      set({ raw: { name: file.name, bytes: file.size, guess, take: (layout) => void dropRaster(file, path, layout) } });
+      const guess = await ask<RawLayout>("POST", "/api/raw-guesses", file, {
+        "Content-Type": "application/octet-stream",
+      });
+      set({
+        raw: {
+          name: file.name,
+          bytes: file.size,
+          guess,
+          take: (layout) => void dropRaster(file, path, layout),
+        },
+      });
       return;
     }
     const info = await upload(file, raw);
-    if (info.filled) set({ told: `“${file.name}”: ${info.filled.toLocaleString("en")} posts without data were filled from around them.` });
-    const metres = info.dtype === "float32" ? { lowest_m: +info.lowest.toFixed(3), highest_m: +info.highest.toFixed(3) } : {};
-    const sized = info.spacing_m ? { area: "own" as const, width_m: +(info.spacing_m * (info.columns - 1)).toFixed(2), depth_m: +(info.spacing_m * (info.rows - 1)).toFixed(2), east_m: doc.plot.width_m / 2, north_m: doc.plot.depth_m / 2 } : {};
+    if (info.filled)
+      set({
+        told: `“${file.name}”: ${info.filled.toLocaleString("en")} posts without data were filled from around them.`,
+      });
+    const metres =
+      info.dtype === "float32"
+        ? { lowest_m: +info.lowest.toFixed(3), highest_m: +info.highest.toFixed(3) }
+        : {};
+    const sized = info.spacing_m
+      ? {
+          area: "own" as const,
+          width_m: +(info.spacing_m * (info.columns - 1)).toFixed(2),
+          depth_m: +(info.spacing_m * (info.rows - 1)).toFixed(2),
+          east_m: doc.plot.width_m / 2,
+          north_m: doc.plot.depth_m / 2,
+        }
+      : {};
     if (path) {
-      await edit(`${stem(file.name)}: new picture`, (d) => { put(d, path, info.raster); const e = at(d, path.slice(0, -1)); if (e.kind === "heightmap") Object.assign(e, metres, sized, { ready: "" }); });
+      await edit(`${stem(file.name)}: new picture`, (d) => {
+        put(d, path, info.raster);
+        const e = at(d, path.slice(0, -1));
+        if (e.kind === "heightmap") Object.assign(e, metres, sized, { ready: "" });
+      });
       return;
     }
     if (open === "marks") {
       const id = freshId("mask");
-      await edit(`Mask ${stem(file.name)}`, (d) => d.marks.push(complete(get().schema, get().schema.scene.$defs.Mask, { id, name: stem(file.name), kind: "mask", on: true, raster: info.raster })));
+      await edit(`Mask ${stem(file.name)}`, (d) =>
+        d.marks.push(
+          complete(get().schema, get().schema.scene.$defs.Mask, {
+            id,
+            name: stem(file.name),
+            kind: "mask",
+            on: true,
+            raster: info.raster,
+          }),
+        ),
+      );
       set({ chosen: id });
       return;
     }
-    const old = doc.land.findIndex((l) => l.id === chosen && l.kind === "heightmap" && !(l as { raster?: string }).raster), id = freshId("heightmap");
-    if (old >= 0) { await dropRaster(file, ["land", old, "raster"], raw); return; }
-    const top = Math.round(Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.14), schema = get().schema;
-    const made = complete(schema, modelOf(schema, "land", "heightmap"), { id, name: stem(file.name), kind: "heightmap", on: true, raster: info.raster, lowest_m: 0, highest_m: top, ...metres, ...sized });
+    const old = doc.land.findIndex(
+        (l) => l.id === chosen && l.kind === "heightmap" && !(l as { raster?: string }).raster,
+      ),
+      id = freshId("heightmap");
+    if (old >= 0) {
+      await dropRaster(file, ["land", old, "raster"], raw);
+      return;
+    }
+    const top = Math.round(Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.14),
+      schema = get().schema;
+    const made = complete(schema, modelOf(schema, "land", "heightmap"), {
+      id,
+      name: stem(file.name),
+      kind: "heightmap",
+      on: true,
+      raster: info.raster,
+      lowest_m: 0,
+      highest_m: top,
+      ...metres,
+      ...sized,
+    });
     await edit(`Heightmap ${stem(file.name)}`, (d) => d.land.push(made));
     set({ open: "land", chosen: id });
-  } catch (e) { tell(e); }
+  } catch (e) {
+    tell(e);
+  }
 }
 
 export async function dropFile(file: File): Promise<void> {
   if (/\.zip$/i.test(file.name)) {
-    try { const made = await ask<SceneState>("POST", "/api/packages", file, { "Content-Type": "application/zip" }); await openScene(made.id); set({ told: `“${made.name}” was brought in as a scene of its own.` }); } catch (e) { tell(e); }
+    try {
+      const made = await ask<SceneState>("POST", "/api/packages", file, {
+        "Content-Type": "application/zip",
+      });
+      await openScene(made.id);
+      set({ told: `“${made.name}” was brought in as a scene of its own.` });
+    } catch (e) {
+      tell(e);
+    }
     return;
   }
   if (!/\.json$/i.test(file.name)) return dropRaster(file);

@@ -257,7 +257,9 @@ void main() {
 
 /** Patch of QUADS x QUADS squares cut from north-west to south-east, with a skirt (z = 1) around it. */
 function patchGeometry(): THREE.InstancedBufferGeometry {
-  const n = QUADS + 1, pos: number[] = [], index: number[] = [];
+  const n = QUADS + 1,
+    pos: number[] = [],
+    index: number[] = [];
   for (let r = 0; r < n; r++) for (let c = 0; c < n; c++) pos.push(c, r, 0);
   for (let r = 0; r < QUADS; r++)
     for (let c = 0; c < QUADS; c++) {
@@ -298,9 +300,20 @@ export class Land {
   }
 
   /** `ring` holds the uniforms of one ring of far land. */
-  static material(shared: Record<string, THREE.IUniform>, own: Record<string, THREE.IUniform>, soft: boolean, ring?: Record<string, THREE.IUniform>): THREE.ShaderMaterial {
-    return new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT, side: THREE.DoubleSide,
-      uniforms: { ...shared, ...own, ...ring }, defines: { ...(ring ? { FAR: 1 } : {}), ...(soft ? { SOFT: 1 } : {}) } });
+  static material(
+    shared: Record<string, THREE.IUniform>,
+    own: Record<string, THREE.IUniform>,
+    soft: boolean,
+    ring?: Record<string, THREE.IUniform>,
+  ): THREE.ShaderMaterial {
+    return new THREE.ShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: VERTEX,
+      fragmentShader: FRAGMENT,
+      side: THREE.DoubleSide,
+      uniforms: { ...shared, ...own, ...ring },
+      defines: { ...(ring ? { FAR: 1 } : {}), ...(soft ? { SOFT: 1 } : {}) },
+    });
   }
 
   set(field: Field) {
@@ -310,12 +323,15 @@ export class Land {
     this.ranges = [];
     let step = 1;
     for (;;) {
-      const size = QUADS * step, nx = Math.max(1, Math.ceil((field.nx - 1) / size)), ny = Math.max(1, Math.ceil((field.ny - 1) / size));
+      const size = QUADS * step,
+        nx = Math.max(1, Math.ceil((field.nx - 1) / size)),
+        ny = Math.max(1, Math.ceil((field.ny - 1) / size));
       const out = new Float32Array(nx * ny * 2);
       if (step === 1) {
         for (let r = 0; r < ny; r++)
           for (let c = 0; c < nx; c++) {
-            let lo = Infinity, hi = -Infinity;
+            let lo = Infinity,
+              hi = -Infinity;
             for (let y = r * size; y <= Math.min(field.ny - 1, (r + 1) * size); y++)
               for (let x = c * size; x <= Math.min(field.nx - 1, (c + 1) * size); x++) {
                 const h = field.values[y * field.nx + x];
@@ -326,12 +342,16 @@ export class Land {
             out[(r * nx + c) * 2 + 1] = hi;
           }
       } else {
-        const below = this.ranges[this.ranges.length - 1], bx = Math.max(1, Math.ceil((field.nx - 1) / (size / 2))), by = Math.max(1, Math.ceil((field.ny - 1) / (size / 2)));
+        const below = this.ranges[this.ranges.length - 1],
+          bx = Math.max(1, Math.ceil((field.nx - 1) / (size / 2))),
+          by = Math.max(1, Math.ceil((field.ny - 1) / (size / 2)));
         for (let r = 0; r < ny; r++)
           for (let c = 0; c < nx; c++) {
-            let lo = Infinity, hi = -Infinity;
+            let lo = Infinity,
+              hi = -Infinity;
             for (let k = 0; k < 4; k++) {
-              const y = 2 * r + (k >> 1), x = 2 * c + (k & 1);
+              const y = 2 * r + (k >> 1),
+                x = 2 * c + (k & 1);
               if (y >= by || x >= bx) continue;
               lo = Math.min(lo, below[(y * bx + x) * 2]);
               hi = Math.max(hi, below[(y * bx + x) * 2 + 1]);
@@ -350,12 +370,32 @@ export class Land {
   widen(r0: number, c0: number, rows: number, columns: number) {
     const f = this.field;
     if (!f) return;
-    let lo = Infinity, hi = -Infinity;
-    for (let r = r0; r < r0 + rows; r++) for (let c = c0; c < c0 + columns; c++) { const h = f.values[r * f.nx + c]; if (h < lo) lo = h; if (h > hi) hi = h; }
+    let lo = Infinity,
+      hi = -Infinity;
+    for (let r = r0; r < r0 + rows; r++)
+      for (let c = c0; c < c0 + columns; c++) {
+        const h = f.values[r * f.nx + c];
+        if (h < lo) lo = h;
+        if (h > hi) hi = h;
+      }
     this.ranges.forEach((range, level) => {
-      const size = QUADS << level, nx = Math.max(1, Math.ceil((f.nx - 1) / size)), ny = Math.max(1, Math.ceil((f.ny - 1) / size));
-      for (let r = Math.floor(r0 / size); r <= Math.min(ny - 1, Math.floor((r0 + rows) / size)); r++)
-        for (let c = Math.floor(c0 / size); c <= Math.min(nx - 1, Math.floor((c0 + columns) / size)); c++) { const i = (r * nx + c) * 2; range[i] = Math.min(range[i], lo); range[i + 1] = Math.max(range[i + 1], hi); }
+      const size = QUADS << level,
+        nx = Math.max(1, Math.ceil((f.nx - 1) / size)),
+        ny = Math.max(1, Math.ceil((f.ny - 1) / size));
+      for (
+        let r = Math.floor(r0 / size);
+        r <= Math.min(ny - 1, Math.floor((r0 + rows) / size));
+        r++
+      )
+        for (
+          let c = Math.floor(c0 / size);
+          c <= Math.min(nx - 1, Math.floor((c0 + columns) / size));
+          c++
+        ) {
+          const i = (r * nx + c) * 2;
+          range[i] = Math.min(range[i], lo);
+          range[i + 1] = Math.max(range[i + 1], hi);
+        }
     });
   }
 
@@ -363,13 +403,21 @@ export class Land {
   choose(camera: THREE.PerspectiveCamera, fine: number): number {
     const f = this.field;
     if (!f) return 0;
-    const frustum = new THREE.Frustum().setFromProjectionMatrix(new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse));
-    const eye = camera.position, box = new THREE.Box3();
+    const frustum = new THREE.Frustum().setFromProjectionMatrix(
+      new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
+    );
+    const eye = camera.position,
+      box = new THREE.Box3();
     let count = 0;
     const visit = (level: number, c: number, r: number) => {
-      const size = QUADS << level, nx = Math.max(1, Math.ceil((f.nx - 1) / size)), ny = Math.max(1, Math.ceil((f.ny - 1) / size));
+      const size = QUADS << level,
+        nx = Math.max(1, Math.ceil((f.nx - 1) / size)),
+        ny = Math.max(1, Math.ceil((f.ny - 1) / size));
       if (c >= nx || r >= ny) return;
-      const at = (r * nx + c) * 2, low = this.ranges[level][at], high = this.ranges[level][at + 1], length = size * f.spacing;
+      const at = (r * nx + c) * 2,
+        low = this.ranges[level][at],
+        high = this.ranges[level][at + 1],
+        length = size * f.spacing;
       box.min.set(f.east + c * length, f.north + (f.ny - 1 - (r + 1) * size) * f.spacing, low - 1);
       box.max.set(f.east + (c + 1) * length, f.north + (f.ny - 1 - r * size) * f.spacing, high + 1);
       if (!frustum.intersectsBox(box)) return;
@@ -377,7 +425,10 @@ export class Land {
         for (let k = 0; k < 4; k++) visit(level - 1, 2 * c + (k & 1), 2 * r + (k >> 1));
       } else if (count < 2048) {
         const step = 1 << level;
-        this.patches.set([c * size, r * size, step, Math.max(0.4, (high - low) * 0.12 + step * f.spacing * 0.25)], count * 4);
+        this.patches.set(
+          [c * size, r * size, step, Math.max(0.4, (high - low) * 0.12 + step * f.spacing * 0.25)],
+          count * 4,
+        );
         count++;
       }
     };

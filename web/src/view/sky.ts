@@ -3,7 +3,11 @@ import * as THREE from "three";
 import { COMMON } from "./glsl";
 
 export function skyMesh(shared: Record<string, THREE.IUniform>): THREE.Mesh {
-  const material = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, uniforms: shared, depthWrite: false, depthTest: true,
+  const material = new THREE.ShaderMaterial({
+    glslVersion: THREE.GLSL3,
+    uniforms: shared,
+    depthWrite: false,
+    depthTest: true,
     vertexShader: /* glsl */ `out vec3 vRay; void main() {
       vec4 p = inverse(projectionMatrix) * vec4(position.xy, 1.0, 1.0);
       vRay = transpose(mat3(viewMatrix)) * (p.xyz / p.w);
@@ -13,7 +17,8 @@ export function skyMesh(shared: Record<string, THREE.IUniform>): THREE.Mesh {
         vec3 d = normalize(vRay); vec3 c = skyAt(d, true);
         float s = dot(d, uSun), hide = clouds(d).a;
         c += uSunLight * (smoothstep(0.99993, 0.99997, s) * 30.0 + pow(max(s, 0.0), 900.0) * 1.2) * (1.0 - 0.9 * hide) * step(0.0, d.z);
-        outColour = vec4(c, 1.0); }` });
+        outColour = vec4(c, 1.0); }`,
+  });
   const mesh = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), material);
   mesh.frustumCulled = false;
   mesh.renderOrder = 5; // after the ground, so that hidden sky costs nothing

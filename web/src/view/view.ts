@@ -6,33 +6,111 @@ import { DEVELOP, QUAD } from "./glsl";
 import { Land } from "./land";
 import { airUniforms, linear, setAir } from "./light";
 import { Plants, type Choice, type PieceSpot } from "./plants";
-import { floatTexture, heightAt, normalTexture, patchNormals, sunLine, type Products } from "./products";
+import {
+  floatTexture,
+  heightAt,
+  normalTexture,
+  patchNormals,
+  sunLine,
+  type Products,
+} from "./products";
 import { skyMesh } from "./sky";
 import { tunes } from "./tune";
 import { Water } from "./water";
 
-export interface Pose { east: number; north: number; up: number; bearing: number; tilt: number; focal: number }
-export interface Quality { name: string; soft: boolean; moving: number; rest: number; frames: number; fine: number; budget: number; least: number; shadow: number }
+export interface Pose {
+  east: number;
+  north: number;
+  up: number;
+  bearing: number;
+  tilt: number;
+  focal: number;
+}
+export interface Quality {
+  name: string;
+  soft: boolean;
+  moving: number;
+  rest: number;
+  frames: number;
+  fine: number;
+  budget: number;
+  least: number;
+  shadow: number;
+}
 
 const QUALITY: Record<string, Quality> = {
-  soft: { name: "soft", rest: 1, soft: true, moving: 0.5, frames: 3, fine: 1.25, budget: 6500, least: 5.5, shadow: 1024 },
-  fine: { name: "fine", rest: 1, soft: false, moving: 1, frames: 8, fine: 2.2, budget: 120000, least: 2.2, shadow: 2048 },
-  quick: { name: "quick", rest: 1, soft: true, moving: 0.35, frames: 1, fine: 0.9, budget: 1500, least: 9, shadow: 512 },
-  sketch: { name: "sketch", rest: 0.15, soft: true, moving: 0.12, frames: 1, fine: 0.8, budget: 800, least: 12, shadow: 256 }, // for journeys that ask the page, not its pixels
+  soft: {
+    name: "soft",
+    rest: 1,
+    soft: true,
+    moving: 0.5,
+    frames: 3,
+    fine: 1.25,
+    budget: 6500,
+    least: 5.5,
+    shadow: 1024,
+  },
+  fine: {
+    name: "fine",
+    rest: 1,
+    soft: false,
+    moving: 1,
+    frames: 8,
+    fine: 2.2,
+    budget: 120000,
+    least: 2.2,
+    shadow: 2048,
+  },
+  quick: {
+    name: "quick",
+    rest: 1,
+    soft: true,
+    moving: 0.35,
+    frames: 1,
+    fine: 0.9,
+    budget: 1500,
+    least: 9,
+    shadow: 512,
+  },
+  sketch: {
+    name: "sketch",
+    rest: 0.15,
+    soft: true,
+    moving: 0.12,
+    frames: 1,
+    fine: 0.8,
+    budget: 800,
+    least: 12,
+    shadow: 256,
+  }, // for journeys that ask the page, not its pixels
 };
 
 /** Mean linear colour and rank, then mean normal, roughness and shade, of one ground. */
 function meansOf(colours: Uint8Array, details: Uint8Array): number[] {
-  const table = Array.from({ length: 256 }, (_, v) => (v <= 10 ? v / 255 / 12.92 : Math.pow((v / 255 + 0.055) / 1.055, 2.4))), sum = new Float64Array(8), n = colours.length / 4;
-  for (let i = 0; i < colours.length; i += 4) for (let k = 0; k < 4; k++) { sum[k] += k < 3 ? table[colours[i + k]] : colours[i + 3] / 255; sum[4 + k] += k < 2 ? details[i + k] / 127.5 - 1 : details[i + k] / 255; }
+  const table = Array.from({ length: 256 }, (_, v) =>
+      v <= 10 ? v / 255 / 12.92 : Math.pow((v / 255 + 0.055) / 1.055, 2.4),
+    ),
+    sum = new Float64Array(8),
+    n = colours.length / 4;
+  for (let i = 0; i < colours.length; i += 4)
+    for (let k = 0; k < 4; k++) {
+      sum[k] += k < 3 ? table[colours[i + k]] : colours[i + 3] / 255;
+      sum[4 + k] += k < 2 ? details[i + k] / 127.5 - 1 : details[i + k] / 255;
+    }
   return [...sum].map((v) => v / n);
 }
 
 /** Where a material's textures come from: the cabinet, or a set that was brought in. */
-const textureOf = (m: Scene["ground"][number]) => (m.texture ? `textures/${m.texture}` : `cabinet/grounds/${m.ground}`);
+const textureOf = (m: Scene["ground"][number]) =>
+  m.texture ? `textures/${m.texture}` : `cabinet/grounds/${m.ground}`;
 
 function target(width: number, height: number, depth: boolean): THREE.WebGLRenderTarget {
-  const t = new THREE.WebGLRenderTarget(width, height, { type: THREE.HalfFloatType, depthBuffer: depth, minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter });
+  const t = new THREE.WebGLRenderTarget(width, height, {
+    type: THREE.HalfFloatType,
+    depthBuffer: depth,
+    minFilter: THREE.LinearFilter,
+    magFilter: THREE.LinearFilter,
+  });
   return t;
 }
 
@@ -62,7 +140,13 @@ export class View {
   private quadScene = new THREE.Scene();
   private picture: THREE.WebGLRenderTarget | null = null;
   private sum: THREE.WebGLRenderTarget | null = null;
-  private shadows: { map: THREE.WebGLRenderTarget; at: THREE.Matrix4; centre: THREE.Vector3; radius: number; key: string }[] = [];
+  private shadows: {
+    map: THREE.WebGLRenderTarget;
+    at: THREE.Matrix4;
+    centre: THREE.Vector3;
+    radius: number;
+    key: string;
+  }[] = [];
   private doc: Scene | null = null;
   private shadowKey = "";
   private sunLineKey = "";
@@ -80,52 +164,146 @@ export class View {
   private held = 0;
   private shadowStale = true;
 
-  constructor(readonly canvas: HTMLCanvasElement, wanted: string | null) {
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance", preserveDrawingBuffer: false });
+  constructor(
+    readonly canvas: HTMLCanvasElement,
+    wanted: string | null,
+  ) {
+    this.renderer = new THREE.WebGLRenderer({
+      canvas,
+      antialias: false,
+      powerPreference: "high-performance",
+      preserveDrawingBuffer: false,
+    });
     this.renderer.autoClear = false;
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace; // the develop pass writes sRGB itself
-    const gl = this.renderer.getContext(), info = gl.getExtension("WEBGL_debug_renderer_info");
+    const gl = this.renderer.getContext(),
+      info = gl.getExtension("WEBGL_debug_renderer_info");
     const name = info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";
     gl.getExtension("OES_texture_float_linear");
-    this.quality = QUALITY[wanted ?? ""] ?? (/swiftshader|llvmpipe|software/i.test(name) ? QUALITY.soft : QUALITY.fine);
+    this.quality =
+      QUALITY[wanted ?? ""] ??
+      (/swiftshader|llvmpipe|software/i.test(name) ? QUALITY.soft : QUALITY.fine);
     this.budget = this.quality.budget;
     const none = new THREE.DataTexture(new Uint8Array([0, 0, 0, 0]), 1, 1);
     none.needsUpdate = true;
     const zero = floatTexture(new Float32Array([0]), 1, 1);
-    this.shared = { ...this.air, uHeights: { value: zero }, uNormals: { value: none }, uSunLine: { value: zero }, uFarHeights: { value: zero },
-      uGrid: { value: new THREE.Vector4(2, 2, 1, 0) }, uFarGrid: { value: new THREE.Vector4() }, uPlot: { value: new THREE.Vector2(1, 1) },
-      uShadow0: { value: none }, uShadow1: { value: none }, uShadowAt0: { value: new THREE.Matrix4() }, uShadowAt1: { value: new THREE.Matrix4() },
-      uShadowOn: { value: new THREE.Vector4() }, uLook: this.air.uEye, uGroundTone: { value: none }, uGrain: { value: 0 }, uWind: { value: new THREE.Vector4(1, 0, 0, 0) } };
+    this.shared = {
+      ...this.air,
+      uHeights: { value: zero },
+      uNormals: { value: none },
+      uSunLine: { value: zero },
+      uFarHeights: { value: zero },
+      uGrid: { value: new THREE.Vector4(2, 2, 1, 0) },
+      uFarGrid: { value: new THREE.Vector4() },
+      uPlot: { value: new THREE.Vector2(1, 1) },
+      uShadow0: { value: none },
+      uShadow1: { value: none },
+      uShadowAt0: { value: new THREE.Matrix4() },
+      uShadowAt1: { value: new THREE.Matrix4() },
+      uShadowOn: { value: new THREE.Vector4() },
+      uLook: this.air.uEye,
+      uGroundTone: { value: none },
+      uGrain: { value: 0 },
+      uWind: { value: new THREE.Vector4(1, 0, 0, 0) },
+    };
     const emptyArray = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
     emptyArray.needsUpdate = true;
-    this.own = { uWeights: { value: emptyArray }, uColours: { value: emptyArray }, uDetails: { value: emptyArray }, uCover: { value: none },
-      uCount: { value: 0 }, uSpare: { value: 0.1 }, uPicture: { value: none }, uPictured: { value: -1 }, uPictureAt: { value: new THREE.Vector4(0, 0, 1, 1) }, uPictureTurn: { value: new THREE.Vector3(1, 0, 0) }, uTunes: { value: Array.from({ length: 16 }, () => new THREE.Matrix3()) }, uLies: { value: Array.from({ length: 16 }, () => new THREE.Vector4(1, 0, 1, 1)) }, uDarkens: { value: new Float32Array(16).fill(1) },
-      uEdges: { value: Array.from({ length: 16 }, () => new THREE.Vector4(0.6, 0.5, 4, 0)) }, uGrounds: { value: new Float32Array(16) }, uMeans: { value: Array.from({ length: 16 }, () => new THREE.Vector4(0.2, 0.2, 0.15, 0.5)) }, uMeanDetails: { value: Array.from({ length: 16 }, () => new THREE.Vector4(0, 0, 0.9, 1)) }, uPools: { value: Array.from({ length: 4 }, () => new THREE.Vector4()) }, uPoolLevels: { value: new Float32Array(4) },
-      uPoolCount: { value: 0 }, uCoverNear: { value: 60 }, uRing: { value: new THREE.Vector4() }, uWash: { value: none },
-      uWashTone: { value: new THREE.Vector4() }, uWashScale: { value: new THREE.Vector4(0, 1, 8, 0) }, uInner: { value: new THREE.Vector4() } };
+    this.own = {
+      uWeights: { value: emptyArray },
+      uColours: { value: emptyArray },
+      uDetails: { value: emptyArray },
+      uCover: { value: none },
+      uCount: { value: 0 },
+      uSpare: { value: 0.1 },
+      uPicture: { value: none },
+      uPictured: { value: -1 },
+      uPictureAt: { value: new THREE.Vector4(0, 0, 1, 1) },
+      uPictureTurn: { value: new THREE.Vector3(1, 0, 0) },
+      uTunes: { value: Array.from({ length: 16 }, () => new THREE.Matrix3()) },
+      uLies: { value: Array.from({ length: 16 }, () => new THREE.Vector4(1, 0, 1, 1)) },
+      uDarkens: { value: new Float32Array(16).fill(1) },
+      uEdges: { value: Array.from({ length: 16 }, () => new THREE.Vector4(0.6, 0.5, 4, 0)) },
+      uGrounds: { value: new Float32Array(16) },
+      uMeans: { value: Array.from({ length: 16 }, () => new THREE.Vector4(0.2, 0.2, 0.15, 0.5)) },
+      uMeanDetails: { value: Array.from({ length: 16 }, () => new THREE.Vector4(0, 0, 0.9, 1)) },
+      uPools: { value: Array.from({ length: 4 }, () => new THREE.Vector4()) },
+      uPoolLevels: { value: new Float32Array(4) },
+      uPoolCount: { value: 0 },
+      uCoverNear: { value: 60 },
+      uRing: { value: new THREE.Vector4() },
+      uWash: { value: none },
+      uWashTone: { value: new THREE.Vector4() },
+      uWashScale: { value: new THREE.Vector4(0, 1, 8, 0) },
+      uInner: { value: new THREE.Vector4() },
+    };
     this.land = new Land(Land.material(this.shared, this.own, this.quality.soft));
     this.rings = [0, 1].map(() => {
-      const uniforms = { uFarHeights: { value: zero as THREE.Texture }, uFarGrid: { value: new THREE.Vector4() }, uFarColour: { value: none as THREE.Texture }, uInner: { value: new THREE.Vector4() } };
-      return { land: new Land(Land.material(this.shared, this.own, this.quality.soft, uniforms)), uniforms };
+      const uniforms = {
+        uFarHeights: { value: zero as THREE.Texture },
+        uFarGrid: { value: new THREE.Vector4() },
+        uFarColour: { value: none as THREE.Texture },
+        uInner: { value: new THREE.Vector4() },
+      };
+      return {
+        land: new Land(Land.material(this.shared, this.own, this.quality.soft, uniforms)),
+        uniforms,
+      };
     });
     this.plants = new Plants(this.shared, () => this.changed(true));
     this.water = new Water({ ...this.shared, uCover: this.own.uCover });
     this.sky = skyMesh(this.shared);
-    this.scene.add(this.land.mesh, ...this.rings.map((r) => r.land.mesh), this.plants.group, this.water.group, this.sky);
+    this.scene.add(
+      this.land.mesh,
+      ...this.rings.map((r) => r.land.mesh),
+      this.plants.group,
+      this.water.group,
+      this.sky,
+    );
     this.camera.up.set(0, 0, 1);
-    this.develop = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: QUAD, fragmentShader: DEVELOP, depthTest: false, depthWrite: false,
-      uniforms: { uPicture: { value: null }, uExposure: { value: 1 }, uFrames: { value: 1 }, uPart: { value: new THREE.Vector2(1, 1) } } });
-    this.add = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: QUAD, depthTest: false, depthWrite: false, transparent: true,
-      blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneFactor,
+    this.develop = new THREE.ShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: QUAD,
+      fragmentShader: DEVELOP,
+      depthTest: false,
+      depthWrite: false,
+      uniforms: {
+        uPicture: { value: null },
+        uExposure: { value: 1 },
+        uFrames: { value: 1 },
+        uPart: { value: new THREE.Vector2(1, 1) },
+      },
+    });
+    this.add = new THREE.ShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: QUAD,
+      depthTest: false,
+      depthWrite: false,
+      transparent: true,
+      blending: THREE.CustomBlending,
+      blendSrc: THREE.OneFactor,
+      blendDst: THREE.OneFactor,
       fragmentShader: `precision highp float; in vec2 vUv; out vec4 outColour; uniform sampler2D uPicture; void main() { outColour = vec4(texture(uPicture, vUv).rgb, 1.0); }`,
-      uniforms: { uPicture: { value: null }, uPart: { value: new THREE.Vector2(1, 1) } } });
+      uniforms: { uPicture: { value: null }, uPart: { value: new THREE.Vector2(1, 1) } },
+    });
     this.quad.frustumCulled = false;
     this.quadScene.add(this.quad);
     for (const _ of [0, 1]) {
-      const map = new THREE.WebGLRenderTarget(this.quality.shadow, this.quality.shadow, { depthBuffer: true });
-      map.depthTexture = new THREE.DepthTexture(this.quality.shadow, this.quality.shadow, THREE.FloatType);
+      const map = new THREE.WebGLRenderTarget(this.quality.shadow, this.quality.shadow, {
+        depthBuffer: true,
+      });
+      map.depthTexture = new THREE.DepthTexture(
+        this.quality.shadow,
+        this.quality.shadow,
+        THREE.FloatType,
+      );
       map.depthTexture.minFilter = map.depthTexture.magFilter = THREE.NearestFilter;
-      this.shadows.push({ map, at: new THREE.Matrix4(), centre: new THREE.Vector3(), radius: 0, key: "" });
+      this.shadows.push({
+        map,
+        at: new THREE.Matrix4(),
+        centre: new THREE.Vector3(),
+        radius: 0,
+        key: "",
+      });
     }
   }
 
@@ -140,7 +318,10 @@ export class View {
     this.picture?.dispose();
     this.sum?.dispose();
     this.picture = target(width, height, true);
-    this.sum = new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType, depthBuffer: false });
+    this.sum = new THREE.WebGLRenderTarget(width, height, {
+      type: THREE.FloatType,
+      depthBuffer: false,
+    });
     this.changed();
   }
 
@@ -148,7 +329,10 @@ export class View {
   changed(rest = false) {
     this.wanted = true;
     this.settleAt = performance.now() + (rest ? 0 : 160);
-    if (!this.running) { this.running = true; requestAnimationFrame(this.loop); }
+    if (!this.running) {
+      this.running = true;
+      requestAnimationFrame(this.loop);
+    }
   }
 
   get settled(): boolean {
@@ -156,24 +340,36 @@ export class View {
   }
 
   /** Frames wait while several changes are made; always paired with `release`. */
-  hold() { this.held++; }
-  release() { this.held--; this.changed(); }
+  hold() {
+    this.held++;
+  }
+  release() {
+    this.held--;
+    this.changed();
+  }
 
   private loop = () => {
-    if (this.held) { this.running = false; return; }
+    if (this.held) {
+      this.running = false;
+      return;
+    }
     const start = performance.now();
     if (this.wanted && start < this.settleAt) {
       this.wanted = false;
       this.draw(this.quality.moving, 1, true);
       this.lastMs = performance.now() - start;
       clearTimeout(this.timer);
-      this.timer = window.setTimeout(() => requestAnimationFrame(this.loop), Math.max(0, this.settleAt - performance.now()));
+      this.timer = window.setTimeout(
+        () => requestAnimationFrame(this.loop),
+        Math.max(0, this.settleAt - performance.now()),
+      );
       this.onFrame?.();
       return;
     }
     this.wanted = false;
     if (this.playing) {
-      this.air.uTime.value = (this.air.uTime.value + Math.min(0.25, Math.max(0.016, this.lastMs / 1000))) % 3600;
+      this.air.uTime.value =
+        (this.air.uTime.value + Math.min(0.25, Math.max(0.016, this.lastMs / 1000))) % 3600;
       this.draw(this.quality.moving, 1, true);
       this.lastMs = performance.now() - start;
       this.onFrame?.();
@@ -189,15 +385,21 @@ export class View {
 
   // ---- what is shown
   setScene(doc: Scene, products: Products, hidden: Set<string>) {
-    const landChanged = this.products?.manifest.heights !== products.manifest.heights, first = !this.doc;
-    const waterChanged = JSON.stringify(this.doc?.water) !== JSON.stringify(doc.water) || JSON.stringify(this.products?.manifest.water) !== JSON.stringify(products.manifest.water);
+    const landChanged = this.products?.manifest.heights !== products.manifest.heights,
+      first = !this.doc;
+    const waterChanged =
+      JSON.stringify(this.doc?.water) !== JSON.stringify(doc.water) ||
+      JSON.stringify(this.products?.manifest.water) !== JSON.stringify(products.manifest.water);
     const old = this.products;
     this.doc = doc;
     this.products = products;
-    const f = products.field, s = this.shared, o = this.own;
+    const f = products.field,
+      s = this.shared,
+      o = this.own;
     s.uPlot.value.set(doc.plot.width_m, doc.plot.depth_m);
     if (landChanged) {
-      s.uHeights.value.dispose(); s.uNormals.value.dispose();
+      s.uHeights.value.dispose();
+      s.uNormals.value.dispose();
       s.uHeights.value = floatTexture(f.values, f.nx, f.ny);
       s.uNormals.value = normalTexture(f);
       s.uGrid.value.set(f.nx, f.ny, f.spacing, 1);
@@ -207,7 +409,8 @@ export class View {
     const inset = 0.3 * f.spacing;
     let inner = [inset, inset, doc.plot.width_m - inset, doc.plot.depth_m - inset];
     this.rings.forEach(({ land, uniforms: u }, i) => {
-      const ring = products.rings[i], before = old?.rings[i];
+      const ring = products.rings[i],
+        before = old?.rings[i];
       if (ring) {
         const w = ring.field;
         u.uInner.value.set(...inner);
@@ -216,10 +419,19 @@ export class View {
           u.uFarHeights.value = floatTexture(w.values, w.nx, w.ny);
           u.uFarGrid.value.set(w.nx, w.east, w.north, w.spacing);
           land.set(w);
-          if (i === 0) { s.uFarHeights.value = u.uFarHeights.value; s.uFarGrid.value.copy(u.uFarGrid.value); } // water asks how deep it is beyond the plot
+          if (i === 0) {
+            s.uFarHeights.value = u.uFarHeights.value;
+            s.uFarGrid.value.copy(u.uFarGrid.value);
+          } // water asks how deep it is beyond the plot
         }
-        if (before?.colour !== ring.colour) u.uFarColour.value = this.bytes(ring.colour, w.nx, w.ny, u.uFarColour.value);
-        inner = [w.east + inset, w.north + inset, w.east + (w.nx - 1) * w.spacing - inset, w.north + (w.ny - 1) * w.spacing - inset];
+        if (before?.colour !== ring.colour)
+          u.uFarColour.value = this.bytes(ring.colour, w.nx, w.ny, u.uFarColour.value);
+        inner = [
+          w.east + inset,
+          w.north + inset,
+          w.east + (w.nx - 1) * w.spacing - inset,
+          w.north + (w.ny - 1) * w.spacing - inset,
+        ];
       }
       land.mesh.visible = !!ring && doc.beyond.edge !== "end";
     });
@@ -230,16 +442,32 @@ export class View {
       t.needsUpdate = true;
       o.uWeights.value = t;
     }
-    if (old?.cover !== products.cover) o.uCover.value = this.bytes(products.cover, f.nx, f.ny, o.uCover.value);
+    if (old?.cover !== products.cover)
+      o.uCover.value = this.bytes(products.cover, f.nx, f.ny, o.uCover.value);
     this.setMaterials(doc);
     if (waterChanged || first || landChanged) {
-      const pools = doc.water.filter((w) => w.on).map((w) => ({ w, line: products.manifest.water.find((l) => l.id === w.id) })).filter((x) => x.line && x.line.wet_m2 > 0);
-      this.water.set(pools.filter((x) => x.w.reach === "everywhere" || x.line!.bounds || x.w.reach === "stream").map(({ w, line }) => {
-        const ribbon = products.streams.find((p) => p.id === w.id)?.points;
-        const pool = products.pools.find((p) => p.id === w.id);
-        return { level: w.level_m, clear: w.clear_m, tint: linear(w.tint), waves_m: w.waves_cm / 100, bounds: line!.bounds ?? null,
-          mask: pool ? { data: pool.mask, rows: pool.rows, columns: pool.columns } : null, ...(w.reach === "stream" && ribbon ? { ribbon, width: w.width_m } : {}) };
-      }), new THREE.Vector2(doc.plot.width_m / 2, doc.plot.depth_m / 2));
+      const pools = doc.water
+        .filter((w) => w.on)
+        .map((w) => ({ w, line: products.manifest.water.find((l) => l.id === w.id) }))
+        .filter((x) => x.line && x.line.wet_m2 > 0);
+      this.water.set(
+        pools
+          .filter((x) => x.w.reach === "everywhere" || x.line!.bounds || x.w.reach === "stream")
+          .map(({ w, line }) => {
+            const ribbon = products.streams.find((p) => p.id === w.id)?.points;
+            const pool = products.pools.find((p) => p.id === w.id);
+            return {
+              level: w.level_m,
+              clear: w.clear_m,
+              tint: linear(w.tint),
+              waves_m: w.waves_cm / 100,
+              bounds: line!.bounds ?? null,
+              mask: pool ? { data: pool.mask, rows: pool.rows, columns: pool.columns } : null,
+              ...(w.reach === "stream" && ribbon ? { ribbon, width: w.width_m } : {}),
+            };
+          }),
+        new THREE.Vector2(doc.plot.width_m / 2, doc.plot.depth_m / 2),
+      );
       const still = pools.filter((x) => x.w.reach !== "stream");
       o.uPoolCount.value = Math.min(4, still.length);
       still.slice(0, 4).forEach(({ w, line }, i) => {
@@ -248,13 +476,38 @@ export class View {
         o.uPoolLevels.value[i] = w.level_m;
       });
     }
-    const pieces: PieceSpot[] = doc.pieces.filter((p) => p.on).map((p) => {
-      const line = products.manifest.pieces.find((x) => x.id === p.id);
-      return { id: p.id, kind: line && line.kind.split("~")[0] === p.kind ? line.kind : p.kind, variant: p.variant, east: p.east_m, north: p.north_m, lean: p.lean!, bearing: p.bearing!,
-        sink: line && p.stands !== "ground" ? heightAt(products.field, p.east_m, p.north_m) - line.up_m : p.sink_cm / 100, size: p.size / 100, turn: p.turn, mirrored: !!p.mirrored, blend: (p.blend_cm ?? 0) / 100 };
-    });
-    this.plants.set(products.sown.map((sown) => ({ sown, kinds: products.manifest.sown.find((e) => e.id === sown.id)?.kinds ?? [], hidden: hidden.has(sown.id) }))
-      .filter((x) => x.kinds.length), pieces);
+    const pieces: PieceSpot[] = doc.pieces
+      .filter((p) => p.on)
+      .map((p) => {
+        const line = products.manifest.pieces.find((x) => x.id === p.id);
+        return {
+          id: p.id,
+          kind: line && line.kind.split("~")[0] === p.kind ? line.kind : p.kind,
+          variant: p.variant,
+          east: p.east_m,
+          north: p.north_m,
+          lean: p.lean!,
+          bearing: p.bearing!,
+          sink:
+            line && p.stands !== "ground"
+              ? heightAt(products.field, p.east_m, p.north_m) - line.up_m
+              : p.sink_cm / 100,
+          size: p.size / 100,
+          turn: p.turn,
+          mirrored: !!p.mirrored,
+          blend: (p.blend_cm ?? 0) / 100,
+        };
+      });
+    this.plants.set(
+      products.sown
+        .map((sown) => ({
+          sown,
+          kinds: products.manifest.sown.find((e) => e.id === sown.id)?.kinds ?? [],
+          hidden: hidden.has(sown.id),
+        }))
+        .filter((x) => x.kinds.length),
+      pieces,
+    );
     this.shadowStale = true;
     this.setLight(doc);
   }
@@ -263,10 +516,13 @@ export class View {
     this.doc = doc;
     setAir(this.air, doc.light, this.products?.manifest.lowest ?? 0);
     this.exposure = Math.pow(2, doc.light.exposure) * 1.05;
-    const f = this.products?.field, sun = this.air.uSun.value, key = `${this.products?.manifest.heights} ${sun.toArray().map((v) => v.toFixed(4))}`;
+    const f = this.products?.field,
+      sun = this.air.uSun.value,
+      key = `${this.products?.manifest.heights} ${sun.toArray().map((v) => v.toFixed(4))}`;
     if (f && key !== this.sunLineKey) {
       this.sunLineKey = key;
-      if (this.sunLineData?.length !== f.values.length) this.sunLineData = new Float32Array(f.values.length);
+      if (this.sunLineData?.length !== f.values.length)
+        this.sunLineData = new Float32Array(f.values.length);
       sunLine(f, sun, this.sunLineData);
       this.shared.uSunLine.value.dispose();
       this.shared.uSunLine.value = floatTexture(this.sunLineData, f.nx, f.ny);
@@ -279,13 +535,26 @@ export class View {
     o.uCount.value = doc.ground.length;
     doc.ground.forEach((m, i) => {
       o.uTunes.value[i].fromArray(tunes(m));
-      o.uLies.value[i].set(Math.cos((m.turn * Math.PI) / 180), Math.sin((m.turn * Math.PI) / 180), m.relief / 100, m.rough / 100);
+      o.uLies.value[i].set(
+        Math.cos((m.turn * Math.PI) / 180),
+        Math.sin((m.turn * Math.PI) / 180),
+        m.relief / 100,
+        m.rough / 100,
+      );
       o.uDarkens.value[i] = m.wet / 100;
       const name = textureOf(m);
-      o.uEdges.value[i].set(m.stands / 100, m.broken / 100, m.size_m, this.directed.has(m.ground) || m.texture ? 1 : 0);
+      o.uEdges.value[i].set(
+        m.stands / 100,
+        m.broken / 100,
+        m.size_m,
+        this.directed.has(m.ground) || m.texture ? 1 : 0,
+      );
       o.uGrounds.value[i] = Math.max(0, this.grounds.indexOf(name));
       const mean = this.groundMeans[this.grounds.indexOf(name)];
-      if (mean) { o.uMeans.value[i].fromArray(mean); o.uMeanDetails.value[i].fromArray(mean, 4); }
+      if (mean) {
+        o.uMeans.value[i].fromArray(mean);
+        o.uMeanDetails.value[i].fromArray(mean, 4);
+      }
     });
     this.setTone(doc);
     this.setPicture(doc);
@@ -297,18 +566,44 @@ export class View {
   private setTone(doc: Scene) {
     const p = this.products;
     if (!p || !(doc.pieces.length || p.sown.length)) return;
-    const n = p.field.nx * p.field.ny, means = doc.ground.map((_, i) => { const t = this.own.uTunes.value[i] as THREE.Matrix3, m = this.own.uMeans.value[i]; return new THREE.Vector3(m.x, m.y, m.z).applyMatrix3(t); });
+    const n = p.field.nx * p.field.ny,
+      means = doc.ground.map((_, i) => {
+        const t = this.own.uTunes.value[i] as THREE.Matrix3,
+          m = this.own.uMeans.value[i];
+        return new THREE.Vector3(m.x, m.y, m.z).applyMatrix3(t);
+      });
     const key = `${p.manifest.weights} ${means.map((m) => m.toArray().map((v) => v.toFixed(3))).join(" ")}`;
     if (key === this.toneKey) return;
     this.toneKey = key;
     const out = new Uint8Array(n * 4);
     for (let i = 0; i < n; i++) {
-      let r = 0, g = 0, b = 0, all = 0;
-      for (let k = 0; k < means.length; k++) { const w = p.weights[((k >> 2) * n + i) * 4 + (k & 3)]; if (w) { r += w * means[k].x; g += w * means[k].y; b += w * means[k].z; all += w; } }
-      if (all) { out[i * 4] = 255 * Math.sqrt(Math.min(1, Math.max(0, r / all))); out[i * 4 + 1] = 255 * Math.sqrt(Math.min(1, Math.max(0, g / all))); out[i * 4 + 2] = 255 * Math.sqrt(Math.min(1, Math.max(0, b / all))); out[i * 4 + 3] = 255; }
+      let r = 0,
+        g = 0,
+        b = 0,
+        all = 0;
+      for (let k = 0; k < means.length; k++) {
+        const w = p.weights[((k >> 2) * n + i) * 4 + (k & 3)];
+        if (w) {
+          r += w * means[k].x;
+          g += w * means[k].y;
+          b += w * means[k].z;
+          all += w;
+        }
+      }
+      if (all) {
+        out[i * 4] = 255 * Math.sqrt(Math.min(1, Math.max(0, r / all)));
+        out[i * 4 + 1] = 255 * Math.sqrt(Math.min(1, Math.max(0, g / all)));
+        out[i * 4 + 2] = 255 * Math.sqrt(Math.min(1, Math.max(0, b / all)));
+        out[i * 4 + 3] = 255;
+      }
     }
     const old = this.shared.uGroundTone.value;
-    this.shared.uGroundTone.value = this.bytes(out, p.field.nx, p.field.ny, old.image.width > 1 ? old : new THREE.Texture());
+    this.shared.uGroundTone.value = this.bytes(
+      out,
+      p.field.nx,
+      p.field.ny,
+      old.image.width > 1 ? old : new THREE.Texture(),
+    );
   }
   private toneKey = "";
 
@@ -331,44 +626,76 @@ export class View {
     this.changed(true);
   }
   budget: number;
-  get trianglesDrawn(): number { return this.plants.triangles; }
+  get trianglesDrawn(): number {
+    return this.plants.triangles;
+  }
 
   /** The picture of a whole ground, of the first material that has one. */
   private setPicture(doc: Scene) {
-    const o = this.own, at = doc.ground.findIndex((m) => m.on && m.picture), m = doc.ground[at], p = doc.plot;
-    if (at < 0) { o.uPictured.value = -1; return; }
-    const over = (doc.land as { id: string; east_m?: number; north_m?: number; width_m?: number; depth_m?: number; turn?: number }[]).find((e) => e.id === m.over && e.width_m && e.depth_m);
-    o.uPictureAt.value.set(over?.east_m ?? p.width_m / 2, over?.north_m ?? p.depth_m / 2, over?.width_m ?? p.width_m, over?.depth_m ?? p.depth_m);
+    const o = this.own,
+      at = doc.ground.findIndex((m) => m.on && m.picture),
+      m = doc.ground[at],
+      p = doc.plot;
+    if (at < 0) {
+      o.uPictured.value = -1;
+      return;
+    }
+    const over = (
+      doc.land as {
+        id: string;
+        east_m?: number;
+        north_m?: number;
+        width_m?: number;
+        depth_m?: number;
+        turn?: number;
+      }[]
+    ).find((e) => e.id === m.over && e.width_m && e.depth_m);
+    o.uPictureAt.value.set(
+      over?.east_m ?? p.width_m / 2,
+      over?.north_m ?? p.depth_m / 2,
+      over?.width_m ?? p.width_m,
+      over?.depth_m ?? p.depth_m,
+    );
     const a = ((over?.turn ?? 0) * Math.PI) / 180;
     o.uPictureTurn.value.set(Math.cos(a), Math.sin(a), m.picture_m);
-    if (this.pictureOf === m.picture) { o.uPictured.value = at; return; }
+    if (this.pictureOf === m.picture) {
+      o.uPictured.value = at;
+      return;
+    }
     this.pictureOf = m.picture;
     this.hold();
-    void bytesOf(`/api/ground-pictures/${m.picture}`).then((data) => {
-      if (this.pictureOf !== m.picture) return;
-      const [w, h] = new Uint32Array(data, 0, 2), t = new THREE.DataTexture(new Uint8Array(data, 8), w, h);
-      t.colorSpace = THREE.SRGBColorSpace;
-      t.magFilter = THREE.LinearFilter;
-      t.minFilter = THREE.LinearMipmapLinearFilter;
-      t.generateMipmaps = true;
-      t.needsUpdate = true;
-      o.uPicture.value.dispose();
-      o.uPicture.value = t;
-      if (this.doc) this.setMaterials(this.doc);
-      this.changed();
-    }).finally(() => this.release());
+    void bytesOf(`/api/ground-pictures/${m.picture}`)
+      .then((data) => {
+        if (this.pictureOf !== m.picture) return;
+        const [w, h] = new Uint32Array(data, 0, 2),
+          t = new THREE.DataTexture(new Uint8Array(data, 8), w, h);
+        t.colorSpace = THREE.SRGBColorSpace;
+        t.magFilter = THREE.LinearFilter;
+        t.minFilter = THREE.LinearMipmapLinearFilter;
+        t.generateMipmaps = true;
+        t.needsUpdate = true;
+        o.uPicture.value.dispose();
+        o.uPicture.value = t;
+        if (this.doc) this.setMaterials(this.doc);
+        this.changed();
+      })
+      .finally(() => this.release());
   }
 
   private async loadGrounds(names: string[]) {
     const mine = (this.loading = names.join());
     this.hold();
     try {
-      const n = 512, colours = new Uint8Array(n * n * 4 * names.length), details = new Uint8Array(n * n * 4 * names.length);
-      await Promise.all(names.map(async (name, i) => {
-        const data = new Uint8Array(await bytesOf(`/api/${name}/maps`));
-        colours.set(data.subarray(0, n * n * 4), i * n * n * 4);
-        details.set(data.subarray(n * n * 4), i * n * n * 4);
-      }));
+      const n = 512,
+        colours = new Uint8Array(n * n * 4 * names.length),
+        details = new Uint8Array(n * n * 4 * names.length);
+      await Promise.all(
+        names.map(async (name, i) => {
+          const data = new Uint8Array(await bytesOf(`/api/${name}/maps`));
+          colours.set(data.subarray(0, n * n * 4), i * n * n * 4);
+          details.set(data.subarray(n * n * 4), i * n * n * 4);
+        }),
+      );
       if (this.loading !== mine) return; // newer materials are on their way
       for (const u of [this.own.uColours, this.own.uDetails]) u.value.dispose();
       const make = (data: Uint8Array<ArrayBuffer>, srgb: boolean) => {
@@ -385,7 +712,12 @@ export class View {
       this.own.uColours.value = make(colours, true);
       this.own.uDetails.value = make(details, false);
       this.grounds = names;
-      this.groundMeans = names.map((_, i) => meansOf(colours.subarray(i * n * n * 4, (i + 1) * n * n * 4), details.subarray(i * n * n * 4, (i + 1) * n * n * 4)));
+      this.groundMeans = names.map((_, i) =>
+        meansOf(
+          colours.subarray(i * n * n * 4, (i + 1) * n * n * 4),
+          details.subarray(i * n * n * 4, (i + 1) * n * n * 4),
+        ),
+      );
       if (this.doc) this.setMaterials(this.doc);
     } finally {
       this.release();
@@ -401,23 +733,38 @@ export class View {
   }
 
   /** Hatches a share of the ground, 0..255 at each post of the shown grid; null takes it away. */
-  wash(shares: Uint8Array | null, colour = "#b9812a") { this.lay(shares, colour, 1); }
+  wash(shares: Uint8Array | null, colour = "#b9812a") {
+    this.lay(shares, colour, 1);
+  }
 
   /** Lays a measure over the ground as an ink wash between two values, with isolines; null takes it away. */
-  sheet(values: Float32Array | null, low = 0, high = 1, lines = 8, log = false, colour = "#24404e") {
+  sheet(
+    values: Float32Array | null,
+    low = 0,
+    high = 1,
+    lines = 8,
+    log = false,
+    colour = "#24404e",
+  ) {
     this.own.uWashScale.value.set(low, high, lines, log ? 1 : 0);
     this.lay(values, colour, 2);
   }
 
   private lay(values: Uint8Array | Float32Array | null, colour: string, way: number) {
-    const c = linear(colour), f = this.products?.field;
+    const c = linear(colour),
+      f = this.products?.field;
     const fits = !!values && !!f && values.length === f.nx * f.ny;
     this.own.uWashTone.value.set(c.r, c.g, c.b, fits ? way : 0);
     if (fits) {
       this.own.uWash.value.dispose();
       if (values instanceof Float32Array) this.own.uWash.value = floatTexture(values, f!.nx, f!.ny);
       else {
-        const t = new THREE.DataTexture(values as Uint8Array<ArrayBuffer>, f!.nx, f!.ny, THREE.RedFormat);
+        const t = new THREE.DataTexture(
+          values as Uint8Array<ArrayBuffer>,
+          f!.nx,
+          f!.ny,
+          THREE.RedFormat,
+        );
         t.unpackAlignment = 1;
         t.minFilter = t.magFilter = THREE.LinearFilter;
         t.needsUpdate = true;
@@ -431,9 +778,17 @@ export class View {
   patch(r0: number, c0: number, rows: number, columns: number, heights: Float32Array) {
     const f = this.products?.field;
     if (!f || r0 + rows > f.ny || c0 + columns > f.nx) return;
-    for (let r = 0; r < rows; r++) f.values.set(heights.subarray(r * columns, (r + 1) * columns), (r0 + r) * f.nx + c0);
+    for (let r = 0; r < rows; r++)
+      f.values.set(heights.subarray(r * columns, (r + 1) * columns), (r0 + r) * f.nx + c0);
     this.shared.uHeights.value.needsUpdate = true;
-    patchNormals(this.shared.uNormals.value as THREE.DataTexture, f, r0 - 1, c0 - 1, r0 + rows + 1, c0 + columns + 1);
+    patchNormals(
+      this.shared.uNormals.value as THREE.DataTexture,
+      f,
+      r0 - 1,
+      c0 - 1,
+      r0 + rows + 1,
+      c0 + columns + 1,
+    );
     this.land.widen(r0, c0, rows, columns);
     this.changed();
   }
@@ -457,24 +812,39 @@ export class View {
 
   // ---- drawing
   private aim(pose: Pose, aspect: number) {
-    const c = this.camera, b = (pose.bearing * Math.PI) / 180, t = (pose.tilt * Math.PI) / 180;
+    const c = this.camera,
+      b = (pose.bearing * Math.PI) / 180,
+      t = (pose.tilt * Math.PI) / 180;
     c.position.set(pose.east, pose.north, pose.up);
     c.fov = (2 * Math.atan(18 / pose.focal / aspect) * 180) / Math.PI;
     c.aspect = aspect;
-    const ground = this.products ? Math.max(0.12, (pose.up - heightAt(this.products.field, pose.east, pose.north)) * 0.12) : 0.12;
+    const ground = this.products
+      ? Math.max(0.12, (pose.up - heightAt(this.products.field, pose.east, pose.north)) * 0.12)
+      : 0.12;
     c.near = Math.min(ground, 20);
     c.far = 150000;
-    c.lookAt(pose.east + Math.sin(b) * Math.cos(t), pose.north + Math.cos(b) * Math.cos(t), pose.up + Math.sin(t));
+    c.lookAt(
+      pose.east + Math.sin(b) * Math.cos(t),
+      pose.north + Math.cos(b) * Math.cos(t),
+      pose.up + Math.sin(t),
+    );
     c.updateProjectionMatrix();
     c.updateMatrixWorld();
     this.air.uEye.value.copy(c.position);
   }
 
-  private renderTo(t: THREE.WebGLRenderTarget, width: number, height: number, jitter: number, of: number) {
+  private renderTo(
+    t: THREE.WebGLRenderTarget,
+    width: number,
+    height: number,
+    jitter: number,
+    of: number,
+  ) {
     const c = this.camera;
     this.shared.uGrain.value = jitter;
     if (of > 1) {
-      const x = halton(jitter + 1, 2) - 0.5, y = halton(jitter + 1, 3) - 0.5;
+      const x = halton(jitter + 1, 2) - 0.5,
+        y = halton(jitter + 1, 3) - 0.5;
       c.setViewOffset(width, height, x, y, width, height);
     }
     t.viewport.set(0, 0, width, height);
@@ -494,10 +864,17 @@ export class View {
   private draw(scale: number, frames: number, moving: boolean) {
     if (!this.picture || !this.sum || !this.doc) return;
     const size = this.renderer.getSize(new THREE.Vector2());
-    const width = Math.max(1, Math.round(size.x * scale)), height = Math.max(1, Math.round(size.y * scale));
+    const width = Math.max(1, Math.round(size.x * scale)),
+      height = Math.max(1, Math.round(size.y * scale));
     this.aim(this.pose, size.x / size.y);
-    const choice: Choice = { pixels: size.y, least: this.quality.least * (moving ? 1.6 : 1), thin: true, budget: this.budget * (moving ? 0.4 : 1) };
-    this.own.uSpare.value = moving || this.quality.frames === 1 ? 0.97 : this.quality.soft ? 0.1 : 0.02;
+    const choice: Choice = {
+      pixels: size.y,
+      least: this.quality.least * (moving ? 1.6 : 1),
+      thin: true,
+      budget: this.budget * (moving ? 0.4 : 1),
+    };
+    this.own.uSpare.value =
+      moving || this.quality.frames === 1 ? 0.97 : this.quality.soft ? 0.1 : 0.02;
     this.compose(choice, moving ? this.quality.fine * 0.7 : this.quality.fine, !moving);
     if (frames > 1) {
       this.renderer.setRenderTarget(this.sum);
@@ -523,10 +900,17 @@ export class View {
   private insetTarget: THREE.WebGLRenderTarget | null = null;
   private drawInset(size: THREE.Vector2) {
     const { shot, x, y, width, height } = this.inset!;
-    if (this.insetTarget?.width !== width || this.insetTarget.height !== height) { this.insetTarget?.dispose(); this.insetTarget = target(width, height, true); }
+    if (this.insetTarget?.width !== width || this.insetTarget.height !== height) {
+      this.insetTarget?.dispose();
+      this.insetTarget = target(width, height, true);
+    }
     const keep = this.pose;
     this.aim(this.poseOf(shot), width / height);
-    this.compose({ pixels: height, least: 3, thin: true, budget: this.quality.budget * 0.4 }, this.quality.fine * 0.6, false);
+    this.compose(
+      { pixels: height, least: 3, thin: true, budget: this.quality.budget * 0.4 },
+      this.quality.fine * 0.6,
+      false,
+    );
     this.renderTo(this.insetTarget, width, height, 0, 1);
     this.develop.uniforms.uPicture.value = this.insetTarget.texture;
     this.develop.uniforms.uFrames.value = 1;
@@ -542,32 +926,61 @@ export class View {
 
   /** Everything ready for one eye: patches, shadows, plants. */
   private compose(choice: Choice, fine: number, shadowsToo: boolean) {
-    const p = this.products!, u = this.shared.uShadowOn.value as THREE.Vector4;
+    const p = this.products!,
+      u = this.shared.uShadowOn.value as THREE.Vector4;
     if (shadowsToo) this.drawShadows();
     if (!p.sown.length && !this.doc!.pieces.length) u.set(0, 0, 0, 0);
     const focal = choice.pixels / 2 / Math.tan((this.camera.fov * Math.PI) / 360);
     this.own.uCoverNear.value = Math.max(12, ((0.4 * focal) / choice.least) * 0.55);
     this.land.choose(this.camera, fine);
-    for (const { land } of this.rings) if (land.mesh.visible) land.choose(this.camera, Math.max(0.8, fine * 0.7));
+    for (const { land } of this.rings)
+      if (land.mesh.visible) land.choose(this.camera, Math.max(0.8, fine * 0.7));
     this.plants.choose(this.camera, p.field, choice);
   }
 
   /** Two maps of depth from the sun, near and wide; redrawn only when the sun, the plants or the place changed. */
   private drawShadows() {
-    const sun = this.air.uSun.value, u = this.shared.uShadowOn.value as THREE.Vector4;
-    if (sun.z <= 0.01) { u.set(0, 0, 0, 0); return; }
+    const sun = this.air.uSun.value,
+      u = this.shared.uShadowOn.value as THREE.Vector4;
+    if (sun.z <= 0.01) {
+      u.set(0, 0, 0, 0);
+      return;
+    }
     const key = `${sun.toArray().map((v) => v.toFixed(4))} ${this.products!.manifest.heights}`;
-    if (key !== this.shadowKey) { this.shadowKey = key; this.shadowStale = true; }
-    const eye = this.camera.position, b = (this.pose.bearing * Math.PI) / 180, field = this.products!.field;
+    if (key !== this.shadowKey) {
+      this.shadowKey = key;
+      this.shadowStale = true;
+    }
+    const eye = this.camera.position,
+      b = (this.pose.bearing * Math.PI) / 180,
+      field = this.products!.field;
     [28, 170].forEach((radius, i) => {
-      const s = this.shadows[i], high = Math.max(0, eye.z - heightAt(field, eye.x, eye.y));
+      const s = this.shadows[i],
+        high = Math.max(0, eye.z - heightAt(field, eye.x, eye.y));
       radius = Math.max(radius, high * (i ? 1.6 : 0.7));
-      const centre = new THREE.Vector3(eye.x + Math.sin(b) * radius * 0.72, eye.y + Math.cos(b) * radius * 0.72, 0);
+      const centre = new THREE.Vector3(
+        eye.x + Math.sin(b) * radius * 0.72,
+        eye.y + Math.cos(b) * radius * 0.72,
+        0,
+      );
       centre.z = heightAt(field, centre.x, centre.y);
-      if (!this.shadowStale && s.radius && Math.abs(s.radius - radius) < radius * 0.3 && centre.distanceTo(s.centre) < radius * 0.3) return;
+      if (
+        !this.shadowStale &&
+        s.radius &&
+        Math.abs(s.radius - radius) < radius * 0.3 &&
+        centre.distanceTo(s.centre) < radius * 0.3
+      )
+        return;
       s.centre.copy(centre);
       s.radius = radius;
-      const c = new THREE.OrthographicCamera(-radius, radius, radius, -radius, 0, 2 * (radius + 250));
+      const c = new THREE.OrthographicCamera(
+        -radius,
+        radius,
+        radius,
+        -radius,
+        0,
+        2 * (radius + 250),
+      );
       c.up.set(0, 0, 1);
       c.position.copy(centre).addScaledVector(sun, radius + 250);
       c.lookAt(centre);
@@ -583,7 +996,9 @@ export class View {
       this.renderer.render(this.scene, c);
       this.plants.plain(false);
       this.land.mesh.visible = this.water.group.visible = this.sky.visible = true;
-      this.rings.forEach((r, k) => { r.land.mesh.visible = shown[k]; });
+      this.rings.forEach((r, k) => {
+        r.land.mesh.visible = shown[k];
+      });
       s.at.multiplyMatrices(c.projectionMatrix, c.matrixWorldInverse);
     });
     this.shadowStale = false;
@@ -596,16 +1011,29 @@ export class View {
 
   poseOf(shot: Shot): Pose {
     const g = this.products ? heightAt(this.products.field, shot.east_m, shot.north_m) : 0;
-    return { east: shot.east_m, north: shot.north_m, up: g + shot.eye_m, bearing: shot.bearing, tilt: shot.tilt, focal: shot.focal_mm };
+    return {
+      east: shot.east_m,
+      north: shot.north_m,
+      up: g + shot.eye_m,
+      bearing: shot.bearing,
+      tilt: shot.tilt,
+      focal: shot.focal_mm,
+    };
   }
 
-  get plantsDrawn(): number { return this.plants.drawn; }
+  get plantsDrawn(): number {
+    return this.plants.drawn;
+  }
 
   /** Where a place in the world comes to lie on the canvas (0..1, y down), or null behind the eye. */
   project(east: number, north: number, up: number): { x: number; y: number } | null {
     const size = this.renderer.getSize(new THREE.Vector2());
     this.aim(this.pose, size.x / size.y);
-    const p = new THREE.Vector3(east, north, up), ahead = p.clone().sub(this.camera.position).dot(this.camera.getWorldDirection(new THREE.Vector3()));
+    const p = new THREE.Vector3(east, north, up),
+      ahead = p
+        .clone()
+        .sub(this.camera.position)
+        .dot(this.camera.getWorldDirection(new THREE.Vector3()));
     if (ahead < 0.1) return null;
     p.project(this.camera);
     return { x: (p.x + 1) / 2, y: (1 - p.y) / 2 };
@@ -622,16 +1050,22 @@ export class View {
   /** Where the ray through a point of the canvas meets the ground of the plot, or null. */
   pick(x: number, y: number): THREE.Vector3 | null {
     if (!this.products || !this.doc) return null;
-    const ray = this.ray(x, y), f = this.products.field, { width_m: w, depth_m: d } = this.doc.plot, at = new THREE.Vector3();
-    let t = 0, before = 0;
+    const ray = this.ray(x, y),
+      f = this.products.field,
+      { width_m: w, depth_m: d } = this.doc.plot,
+      at = new THREE.Vector3();
+    let t = 0,
+      before = 0;
     for (let i = 0; i < 600 && t < 4 * (w + d); i++) {
       ray.at(t, at);
-      const over = at.z - heightAt(f, at.x, at.y), inside = at.x >= 0 && at.y >= 0 && at.x <= w && at.y <= d;
+      const over = at.z - heightAt(f, at.x, at.y),
+        inside = at.x >= 0 && at.y >= 0 && at.x <= w && at.y <= d;
       if (over <= 0) {
         for (let k = 0; k < 20; k++) {
           const mid = (before + t) / 2;
           ray.at(mid, at);
-          if (at.z > heightAt(f, at.x, at.y)) before = mid; else t = mid;
+          if (at.z > heightAt(f, at.x, at.y)) before = mid;
+          else t = mid;
         }
         ray.at(t, at);
         return inside || (at.x >= 0 && at.y >= 0 && at.x <= w && at.y <= d) ? at : null;
@@ -643,13 +1077,25 @@ export class View {
   }
 
   /** A still of any size: every plant, many jittered frames summed in floats, tile by tile. Gives a PNG, or null when stopped. */
-  async still(pose: Pose, width: number, height: number, frames: number, tell: (share: number) => void, stopped: () => boolean): Promise<Blob | null> {
+  async still(
+    pose: Pose,
+    width: number,
+    height: number,
+    frames: number,
+    tell: (share: number) => void,
+    stopped: () => boolean,
+  ): Promise<Blob | null> {
     if (!this.products) return null;
-    const side = 1024, out = document.createElement("canvas");
+    const side = 1024,
+      out = document.createElement("canvas");
     out.width = width;
     out.height = height;
-    const paint = out.getContext("2d")!, nx = Math.ceil(width / side), ny = Math.ceil(height / side);
-    const tw = Math.ceil(width / nx), th = Math.ceil(height / ny), picture = target(tw, th, true);
+    const paint = out.getContext("2d")!,
+      nx = Math.ceil(width / side),
+      ny = Math.ceil(height / side);
+    const tw = Math.ceil(width / nx),
+      th = Math.ceil(height / ny),
+      picture = target(tw, th, true);
     const sum = new THREE.WebGLRenderTarget(tw, th, { type: THREE.FloatType, depthBuffer: false });
     const bytes = new THREE.WebGLRenderTarget(tw, th, { depthBuffer: false });
     this.hold();
@@ -657,7 +1103,11 @@ export class View {
     try {
       this.pose = pose;
       this.aim(pose, width / height);
-      this.compose({ pixels: height, least: 1.1, thin: false, budget: Infinity }, Math.max(2.5, this.quality.fine), true);
+      this.compose(
+        { pixels: height, least: 1.1, thin: false, budget: Infinity },
+        Math.max(2.5, this.quality.fine),
+        true,
+      );
       let done = 0;
       for (let ty = 0; ty < ny; ty++)
         for (let tx = 0; tx < nx; tx++) {
@@ -667,7 +1117,14 @@ export class View {
           for (let i = 0; i < frames; i++) {
             if (stopped()) return null;
             this.aim(pose, width / height);
-            this.camera.setViewOffset(width, height, tx * tw + halton(i + 1, 2) - 0.5, ty * th + halton(i + 1, 3) - 0.5, tw, th);
+            this.camera.setViewOffset(
+              width,
+              height,
+              tx * tw + halton(i + 1, 2) - 0.5,
+              ty * th + halton(i + 1, 3) - 0.5,
+              tw,
+              th,
+            );
             this.shared.uGrain.value = i;
             this.renderer.setRenderTarget(picture);
             this.renderer.clear();
@@ -683,15 +1140,19 @@ export class View {
           this.develop.uniforms.uFrames.value = frames;
           this.develop.uniforms.uExposure.value = this.exposure;
           this.pass(this.develop, bytes);
-          const data = new Uint8Array(tw * th * 4), image = new ImageData(tw, th);
+          const data = new Uint8Array(tw * th * 4),
+            image = new ImageData(tw, th);
           this.renderer.readRenderTargetPixels(bytes, 0, 0, tw, th, data);
-          for (let r = 0; r < th; r++) image.data.set(data.subarray((th - 1 - r) * tw * 4, (th - r) * tw * 4), r * tw * 4);
+          for (let r = 0; r < th; r++)
+            image.data.set(data.subarray((th - 1 - r) * tw * 4, (th - r) * tw * 4), r * tw * 4);
           paint.putImageData(image, tx * tw, ty * th);
         }
       return await new Promise((r) => out.toBlob(r, "image/png"));
     } finally {
       this.pose = keep;
-      picture.dispose(); sum.dispose(); bytes.dispose();
+      picture.dispose();
+      sum.dispose();
+      bytes.dispose();
       this.shadowStale = true;
       this.release();
     }
@@ -699,7 +1160,12 @@ export class View {
 }
 
 function halton(i: number, base: number): number {
-  let f = 1, r = 0;
-  while (i > 0) { f /= base; r += f * (i % base); i = Math.floor(i / base); }
+  let f = 1,
+    r = 0;
+  while (i > 0) {
+    f /= base;
+    r += f * (i % base);
+    i = Math.floor(i / base);
+  }
   return r;
 }

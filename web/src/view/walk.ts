@@ -2,21 +2,44 @@
 import type { View, Pose } from "./view";
 import { heightAt } from "./products";
 
-const MOVES: Record<string, [number, number, number]> = { ArrowUp: [0, 1, 0], ArrowDown: [0, -1, 0], ArrowLeft: [-1, 0, 0], ArrowRight: [1, 0, 0],
-  PageUp: [0, 0, 1], PageDown: [0, 0, -1], KeyW: [0, 1, 0], KeyS: [0, -1, 0], KeyA: [-1, 0, 0], KeyD: [1, 0, 0] };
+const MOVES: Record<string, [number, number, number]> = {
+  ArrowUp: [0, 1, 0],
+  ArrowDown: [0, -1, 0],
+  ArrowLeft: [-1, 0, 0],
+  ArrowRight: [1, 0, 0],
+  PageUp: [0, 0, 1],
+  PageDown: [0, 0, -1],
+  KeyW: [0, 1, 0],
+  KeyS: [0, -1, 0],
+  KeyA: [-1, 0, 0],
+  KeyD: [1, 0, 0],
+};
 
 export class Walk {
   /** m/s on foot; grows with height above the ground. */
   speed = 6;
   locked = false;
   /** Asked first of every press, move and release; what it takes does not move the eye. */
-  grab: ((what: "down" | "move" | "up", x: number, y: number, e: PointerEvent) => boolean) | null = null;
+  grab: ((what: "down" | "move" | "up", x: number, y: number, e: PointerEvent) => boolean) | null =
+    null;
   private keys = new Set<string>();
   private last = 0;
-  private drag: { x: number; y: number; button: number; shift: boolean; pivot: { east: number; north: number; up: number } | null; moved: boolean } | null = null;
+  private drag: {
+    x: number;
+    y: number;
+    button: number;
+    shift: boolean;
+    pivot: { east: number; north: number; up: number } | null;
+    moved: boolean;
+  } | null = null;
 
-  constructor(private view: View, private element: HTMLElement, private onPose: () => void, private onClick: (x: number, y: number, e: PointerEvent) => void,
-    private onHover: (x: number, y: number) => void) {
+  constructor(
+    private view: View,
+    private element: HTMLElement,
+    private onPose: () => void,
+    private onClick: (x: number, y: number, e: PointerEvent) => void,
+    private onHover: (x: number, y: number) => void,
+  ) {
     element.addEventListener("pointerdown", this.down);
     element.addEventListener("pointermove", this.move);
     element.addEventListener("pointerup", this.up);
@@ -36,33 +59,56 @@ export class Walk {
     this.element.focus({ preventScroll: true });
     this.element.setPointerCapture(e.pointerId);
     if (e.button === 0 && !e.altKey && !e.shiftKey && this.grab?.("down", ...this.at(e), e)) return;
-    const p = e.button === 2 || e.altKey ? this.view.pick(...this.at(e)) ?? this.view.pick(0.5, 0.6) : null;
-    this.drag = { x: e.clientX, y: e.clientY, button: e.button, shift: e.shiftKey, pivot: p && { east: p.x, north: p.y, up: p.z }, moved: false };
+    const p =
+      e.button === 2 || e.altKey
+        ? (this.view.pick(...this.at(e)) ?? this.view.pick(0.5, 0.6))
+        : null;
+    this.drag = {
+      x: e.clientX,
+      y: e.clientY,
+      button: e.button,
+      shift: e.shiftKey,
+      pivot: p && { east: p.x, north: p.y, up: p.z },
+      moved: false,
+    };
   };
 
   private move = (e: PointerEvent) => {
     if (this.grab?.("move", ...this.at(e), e)) return;
     const d = this.drag;
-    if (!d) { this.onHover(...this.at(e)); return; }
-    const dx = e.clientX - d.x, dy = e.clientY - d.y;
+    if (!d) {
+      this.onHover(...this.at(e));
+      return;
+    }
+    const dx = e.clientX - d.x,
+      dy = e.clientY - d.y;
     if (!d.moved && Math.hypot(dx, dy) < 4) return;
     d.moved = true;
     if (this.locked) return;
     d.x = e.clientX;
     d.y = e.clientY;
-    const v = this.view, pose = { ...v.pose }, size = this.element.getBoundingClientRect();
-    const angle = ((2 * Math.atan(18 / pose.focal)) * 180) / Math.PI / size.width;
+    const v = this.view,
+      pose = { ...v.pose },
+      size = this.element.getBoundingClientRect();
+    const angle = (2 * Math.atan(18 / pose.focal) * 180) / Math.PI / size.width;
     if (d.shift || d.button === 1) {
       const reach = Math.max(2, this.above(pose)) * 0.0035;
       this.go(pose, -dx * reach, 0, dy * reach);
     } else if (d.pivot) {
-      const a = (dx / size.width) * Math.PI * 1.5, c = Math.cos(a), s = Math.sin(a), p = d.pivot;
-      const e0 = pose.east - p.east, n0 = pose.north - p.north;
+      const a = (dx / size.width) * Math.PI * 1.5,
+        c = Math.cos(a),
+        s = Math.sin(a),
+        p = d.pivot;
+      const e0 = pose.east - p.east,
+        n0 = pose.north - p.north;
       pose.east = p.east + c * e0 + s * n0;
       pose.north = p.north - s * e0 + c * n0;
       pose.bearing = (pose.bearing + (a * 180) / Math.PI + 360) % 360;
-      const flat = Math.hypot(e0, n0), up = Math.atan2(pose.up - p.up, flat), dist = Math.hypot(flat, pose.up - p.up);
-      const rise = Math.min(1.5, Math.max(0.01, up + (dy / size.height) * 2)), k = (Math.cos(rise) * dist) / Math.max(flat, 1e-3);
+      const flat = Math.hypot(e0, n0),
+        up = Math.atan2(pose.up - p.up, flat),
+        dist = Math.hypot(flat, pose.up - p.up);
+      const rise = Math.min(1.5, Math.max(0.01, up + (dy / size.height) * 2)),
+        k = (Math.cos(rise) * dist) / Math.max(flat, 1e-3);
       pose.east = p.east + (pose.east - p.east) * k;
       pose.north = p.north + (pose.north - p.north) * k;
       pose.up = p.up + Math.sin(rise) * dist;
@@ -84,8 +130,13 @@ export class Walk {
   private wheel = (e: WheelEvent) => {
     e.preventDefault();
     if (this.locked) return;
-    const [x, y] = this.at(e), ray = this.view.ray(x, y), hit = this.view.pick(x, y), pose = { ...this.view.pose };
-    const reach = (hit ? Math.max(1.5, hit.distanceTo(ray.origin)) : 60) * (1 - Math.pow(1.0016, Math.max(-240, Math.min(240, e.deltaY))));
+    const [x, y] = this.at(e),
+      ray = this.view.ray(x, y),
+      hit = this.view.pick(x, y),
+      pose = { ...this.view.pose };
+    const reach =
+      (hit ? Math.max(1.5, hit.distanceTo(ray.origin)) : 60) *
+      (1 - Math.pow(1.0016, Math.max(-240, Math.min(240, e.deltaY))));
     pose.east += ray.direction.x * reach;
     pose.north += ray.direction.y * reach;
     pose.up += ray.direction.z * reach;
@@ -98,36 +149,51 @@ export class Walk {
     e.stopPropagation();
     const idle = !this.keys.size;
     this.keys.add(e.code);
-    if (e.shiftKey) this.keys.add("fast"); else this.keys.delete("fast");
-    if (idle) { this.last = performance.now() - 60; this.tick(performance.now()); } // a tap is a step
+    if (e.shiftKey) this.keys.add("fast");
+    else this.keys.delete("fast");
+    if (idle) {
+      this.last = performance.now() - 60;
+      this.tick(performance.now());
+    } // a tap is a step
   };
 
   private tick = (now: number) => {
     const codes = [...this.keys].filter((k) => k in MOVES);
-    if (!codes.length) { this.keys.clear(); return; }
-    const dt = Math.min(0.4, (now - this.last) / 1000 + 0.016), pose = { ...this.view.pose };
+    if (!codes.length) {
+      this.keys.clear();
+      return;
+    }
+    const dt = Math.min(0.4, (now - this.last) / 1000 + 0.016),
+      pose = { ...this.view.pose };
     this.last = now;
     const speed = (this.speed + this.above(pose) * 0.9) * (this.keys.has("fast") ? 5 : 1) * dt;
-    for (const c of codes) this.go(pose, MOVES[c][0] * speed, MOVES[c][1] * speed, MOVES[c][2] * speed);
+    for (const c of codes)
+      this.go(pose, MOVES[c][0] * speed, MOVES[c][1] * speed, MOVES[c][2] * speed);
     this.set(pose);
     requestAnimationFrame(this.tick);
   };
 
   private above(p: Pose): number {
-    return this.view.products ? Math.max(0, p.up - heightAt(this.view.products.field, p.east, p.north)) : 10;
+    return this.view.products
+      ? Math.max(0, p.up - heightAt(this.view.products.field, p.east, p.north))
+      : 10;
   }
 
   /** Moves level; on foot (under 12 m) the eye keeps its height above the ground. */
   private go(pose: Pose, right: number, ahead: number, up: number) {
-    const above = this.above(pose), b = (pose.bearing * Math.PI) / 180;
+    const above = this.above(pose),
+      b = (pose.bearing * Math.PI) / 180;
     pose.east += Math.sin(b) * ahead + Math.cos(b) * right;
     pose.north += Math.cos(b) * ahead - Math.sin(b) * right;
-    if (above < 12 && this.view.products) pose.up = heightAt(this.view.products.field, pose.east, pose.north) + Math.max(0.3, above + up);
+    if (above < 12 && this.view.products)
+      pose.up =
+        heightAt(this.view.products.field, pose.east, pose.north) + Math.max(0.3, above + up);
     else pose.up += up;
   }
 
   private set(pose: Pose) {
-    if (this.view.products) pose.up = Math.max(pose.up, heightAt(this.view.products.field, pose.east, pose.north) + 0.25);
+    if (this.view.products)
+      pose.up = Math.max(pose.up, heightAt(this.view.products.field, pose.east, pose.north) + 0.25);
     this.view.pose = pose;
     this.view.changed();
     this.onPose();

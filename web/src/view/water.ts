@@ -58,14 +58,41 @@ void main() {
   outColour = vec4(colour * alpha, alpha);
 }`;
 
-export interface WaterSpec { level: number; clear: number; tint: THREE.Color; waves_m: number; bounds: number[] | null; mask: { data: Uint8Array; rows: number; columns: number } | null; ribbon?: Float32Array; width?: number }
+export interface WaterSpec {
+  level: number;
+  clear: number;
+  tint: THREE.Color;
+  waves_m: number;
+  bounds: number[] | null;
+  mask: { data: Uint8Array; rows: number; columns: number } | null;
+  ribbon?: Float32Array;
+  width?: number;
+}
 
 /** A strip along points of east, north and level. */
 function ribbon(points: Float32Array, width: number): THREE.BufferGeometry {
-  const n = points.length / 3, at = new Float32Array(n * 6), index: number[] = [];
+  const n = points.length / 3,
+    at = new Float32Array(n * 6),
+    index: number[] = [];
   for (let i = 0; i < n; i++) {
-    const a = Math.max(0, i - 1) * 3, b = Math.min(n - 1, i + 1) * 3, dx = points[b] - points[a], dy = points[b + 1] - points[a + 1], l = Math.hypot(dx, dy) || 1, x = (dy / l) * width * 0.5, y = (-dx / l) * width * 0.5;
-    at.set([points[i * 3] + x, points[i * 3 + 1] + y, points[i * 3 + 2], points[i * 3] - x, points[i * 3 + 1] - y, points[i * 3 + 2]], i * 6);
+    const a = Math.max(0, i - 1) * 3,
+      b = Math.min(n - 1, i + 1) * 3,
+      dx = points[b] - points[a],
+      dy = points[b + 1] - points[a + 1],
+      l = Math.hypot(dx, dy) || 1,
+      x = (dy / l) * width * 0.5,
+      y = (-dx / l) * width * 0.5;
+    at.set(
+      [
+        points[i * 3] + x,
+        points[i * 3 + 1] + y,
+        points[i * 3 + 2],
+        points[i * 3] - x,
+        points[i * 3 + 1] - y,
+        points[i * 3 + 2],
+      ],
+      i * 6,
+    );
     if (i) index.push(2 * i - 2, 2 * i, 2 * i - 1, 2 * i - 1, 2 * i, 2 * i + 1);
   }
   const g = new THREE.BufferGeometry();
@@ -93,12 +120,37 @@ export class Water {
         mask.unpackAlignment = 1;
         mask.needsUpdate = true;
       }
-      const b = w.bounds ?? [centre.x - 60000, centre.y - 60000, centre.x + 60000, centre.y + 60000];
-      const material = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT,
-        uniforms: { ...this.shared, uMask: { value: mask }, uMasked: { value: mask ? 1 : 0 }, uBounds: { value: new THREE.Vector4(...b) }, uClear: { value: w.clear },
-          uWaves: { value: w.waves_m }, uTint: { value: new THREE.Vector3(w.tint.r, w.tint.g, w.tint.b) } },
-        transparent: true, premultipliedAlpha: true, depthWrite: true, side: w.ribbon ? THREE.DoubleSide : THREE.FrontSide, blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneMinusSrcAlphaFactor });
-      const mesh = new THREE.Mesh(w.ribbon ? ribbon(w.ribbon, w.width!) : new THREE.PlaneGeometry(b[2] - b[0], b[3] - b[1]), material);
+      const b = w.bounds ?? [
+        centre.x - 60000,
+        centre.y - 60000,
+        centre.x + 60000,
+        centre.y + 60000,
+      ];
+      const material = new THREE.ShaderMaterial({
+        glslVersion: THREE.GLSL3,
+        vertexShader: VERTEX,
+        fragmentShader: FRAGMENT,
+        uniforms: {
+          ...this.shared,
+          uMask: { value: mask },
+          uMasked: { value: mask ? 1 : 0 },
+          uBounds: { value: new THREE.Vector4(...b) },
+          uClear: { value: w.clear },
+          uWaves: { value: w.waves_m },
+          uTint: { value: new THREE.Vector3(w.tint.r, w.tint.g, w.tint.b) },
+        },
+        transparent: true,
+        premultipliedAlpha: true,
+        depthWrite: true,
+        side: w.ribbon ? THREE.DoubleSide : THREE.FrontSide,
+        blending: THREE.CustomBlending,
+        blendSrc: THREE.OneFactor,
+        blendDst: THREE.OneMinusSrcAlphaFactor,
+      });
+      const mesh = new THREE.Mesh(
+        w.ribbon ? ribbon(w.ribbon, w.width!) : new THREE.PlaneGeometry(b[2] - b[0], b[3] - b[1]),
+        material,
+      );
       if (!w.ribbon) mesh.position.set((b[0] + b[2]) / 2, (b[1] + b[3]) / 2, w.level);
       mesh.frustumCulled = false;
       this.group.add(mesh);

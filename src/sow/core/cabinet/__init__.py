@@ -2,6 +2,7 @@
 
 A drawer maps a name to its recipe's label and facts at once; shapes and pictures are made when first asked for.
 """
+
 import sys
 
 import numpy as np
@@ -18,14 +19,21 @@ def known(drawer: str, name: str) -> str:
     if drawer == "kind" and name.startswith("own-") and len(name) < 120:
         return name
     if name not in _DRAWERS[drawer]:
-        raise ValueError(f"the cabinet has no {drawer} called '{name}'; it has: {', '.join(sorted(_DRAWERS[drawer]))}")
+        raise ValueError(
+            f"the cabinet has no {drawer} called '{name}'; it has: {', '.join(sorted(_DRAWERS[drawer]))}"
+        )
     return name
 
 
 def worn(name: str) -> tuple[Kind, str, np.ndarray | None]:
     """Kind, look and tint (a linear multiplier of its colour, or none) of a name such as "birch~autumn~ffddaa~120", the last being its lightness in %."""
     kind, look, tint, bright = (name.split("~") + ["", "", ""])[:4]
-    tone = linear(np.array([int(tint[i:i + 2], 16) for i in (0, 2, 4)], np.uint8)) * (float(bright or 100) / 100) if tint else None
+    tone = (
+        linear(np.array([int(tint[i : i + 2], 16) for i in (0, 2, 4)], np.uint8))
+        * (float(bright or 100) / 100)
+        if tint
+        else None
+    )
     return kind_of(kind), look or "summer", tone
 
 

@@ -1,4 +1,5 @@
 """What a drawer of the cabinet holds."""
+
 import functools
 import hashlib
 import os
@@ -50,7 +51,14 @@ class Kind:
     def footing(self) -> tuple[tuple[float, float, float], ...]:
         """Discs on the ground that nothing else may stand in, at size 1: metres east and north of its middle when it is not turned, and radius.
         Grasses and herbs have none."""
-        part = {"tree": 0.11, "shrub": 0.3, "stone": 0.85, "figure": 0.8, "thing": 0.8, "wood": 0.5}.get(self.family, 0.0)
+        part = {
+            "tree": 0.11,
+            "shrub": 0.3,
+            "stone": 0.85,
+            "figure": 0.8,
+            "thing": 0.8,
+            "wood": 0.5,
+        }.get(self.family, 0.0)
         return self.feet or (((0.0, 0.0, part * self.reach_m),) if part else ())
 
     def look(self, wanted: str) -> str:
@@ -141,10 +149,33 @@ def own_kind(name: str, load: Callable[[], Kind] | None = None) -> Kind:
 
 
 def _stake(name: str) -> Kind:
-    corners = np.array([(x, y, z) for z in (0.0, 1.0) for x, y in ((-0.04, -0.04), (0.04, -0.04), (0.04, 0.04), (-0.04, 0.04))])
-    sides = [(a, b, b + 4) for a, b in ((0, 1), (1, 2), (2, 3), (3, 0))] + [(a, b + 4, a + 4) for a, b in ((0, 1), (1, 2), (2, 3), (3, 0))] + [(4, 5, 6), (4, 6, 7)]
+    corners = np.array(
+        [
+            (x, y, z)
+            for z in (0.0, 1.0)
+            for x, y in ((-0.04, -0.04), (0.04, -0.04), (0.04, 0.04), (-0.04, 0.04))
+        ]
+    )
+    sides = (
+        [(a, b, b + 4) for a, b in ((0, 1), (1, 2), (2, 3), (3, 0))]
+        + [(a, b + 4, a + 4) for a, b in ((0, 1), (1, 2), (2, 3), (3, 0))]
+        + [(4, 5, 6), (4, 6, 7)]
+    )
     mesh = Mesh.of(corners, sides, (0.5, 0.2, 0.08))
-    return Kind(name, "missing kind", "thing", 1.0, 0.06, 0.01, (0.5, 0.2, 0.08), range(1), lambda look: Shape([[mesh, mesh]], np.zeros((2, 2, 4), np.uint8), (40.0,)), ("summer",), None, GONE)
+    return Kind(
+        name,
+        "missing kind",
+        "thing",
+        1.0,
+        0.06,
+        0.01,
+        (0.5, 0.2, 0.08),
+        range(1),
+        lambda look: Shape([[mesh, mesh]], np.zeros((2, 2, 4), np.uint8), (40.0,)),
+        ("summer",),
+        None,
+        GONE,
+    )
 
 
 kinds: dict[str, Kind] = {}
@@ -183,7 +214,9 @@ def _kept(name: str, make: Callable):
 
 
 def _from_folder(name: str, make: Callable):
-    folder = Path(os.environ.get("SOW_CACHE") or Path(tempfile.gettempdir()) / f"sow-cabinet-{os.getuid()}")
+    folder = Path(
+        os.environ.get("SOW_CACHE") or Path(tempfile.gettempdir()) / f"sow-cabinet-{os.getuid()}"
+    )
     file = folder / f"{name}-{_stamp()}.bin"
     if "SOW_CACHE" in os.environ and file.exists():
         try:

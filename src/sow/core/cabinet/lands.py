@@ -1,4 +1,5 @@
 """Ready-made lands: whole scene documents that ship, one JSON file each in the folder `lands`."""
+
 import functools
 import json
 from dataclasses import dataclass
@@ -24,12 +25,19 @@ class Ready:
 def listed() -> list[Ready]:
     """All of them, by label; what is told beside the document lies in lands/index.json."""
     index = json.loads((FOLDER / "index.json").read_text())
-    return [Ready(name, **facts) for name, facts in sorted(index.items(), key=lambda kv: kv[1]["label"])]
+    return [
+        Ready(name, **facts) for name, facts in sorted(index.items(), key=lambda kv: kv[1]["label"])
+    ]
 
 
 def document(name: str):
     """The scene of a ready-made land, checked. Raises SceneError when there is none of this name."""
     from ..scene import read_scene
+
     if name not in {x.name for x in listed()}:
-        raise SceneError(f"There is no ready-made land '{name}'.", "name", f"There are: {', '.join(x.name for x in listed())}.")
+        raise SceneError(
+            f"There is no ready-made land '{name}'.",
+            "name",
+            f"There are: {', '.join(x.name for x in listed())}.",
+        )
     return read_scene((FOLDER / f"{name}.json").read_bytes())

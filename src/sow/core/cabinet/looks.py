@@ -1,11 +1,15 @@
 """Looks: what the seasons, death and fire make of a plant. Recipes ask here for their leaf colours; meshes are coloured anew here."""
+
 import numpy as np
 
 from .mesh import Mesh
 
 LOOKS = ("spring", "summer", "autumn", "winter", "snow", "dead", "burnt")
 BARE = {"winter", "snow", "dead", "burnt"}
-STRAW, RUST, CHAR, SNOW = (np.array(c) for c in ((0.36, 0.285, 0.14), (0.22, 0.1, 0.03), (0.016, 0.015, 0.014), (0.82, 0.85, 0.9)))
+STRAW, RUST, CHAR, SNOW = (
+    np.array(c)
+    for c in ((0.36, 0.285, 0.14), (0.22, 0.1, 0.03), (0.016, 0.015, 0.014), (0.82, 0.85, 0.9))
+)
 
 
 def leaf_colour(colour, look: str, autumn=None, evergreen: bool = False) -> tuple:
@@ -28,7 +32,14 @@ def held(look: str, evergreen: bool = False) -> float:
     """The share of the leaves that a woody plant still holds."""
     if evergreen:
         return {"dead": 0.3, "burnt": 0.06}.get(look, 1.0)
-    return {"spring": 0.8, "autumn": 0.75, "winter": 0.0, "snow": 0.0, "dead": 0.04, "burnt": 0.0}.get(look, 1.0)
+    return {
+        "spring": 0.8,
+        "autumn": 0.75,
+        "winter": 0.0,
+        "snow": 0.0,
+        "dead": 0.04,
+        "burnt": 0.0,
+    }.get(look, 1.0)
 
 
 def herb(mesh: Mesh, look: str) -> Mesh:
@@ -39,7 +50,12 @@ def herb(mesh: Mesh, look: str) -> Mesh:
     elif look == "autumn":
         c = c * 0.5 + 0.5 * c.sum(1, keepdims=True) / 0.6 * STRAW
     elif look in ("winter", "snow", "dead"):
-        c = c.sum(1, keepdims=True) / 0.5 * (STRAW if look != "dead" else 0.6 * STRAW + 0.4 * RUST) * 0.8
+        c = (
+            c.sum(1, keepdims=True)
+            / 0.5
+            * (STRAW if look != "dead" else 0.6 * STRAW + 0.4 * RUST)
+            * 0.8
+        )
     elif look == "burnt":
         c = CHAR * (0.6 + 2.2 * c.sum(1, keepdims=True))
     out = Mesh(mesh.positions, mesh.normals, mesh.uv, np.asarray(c, np.float32), mesh.faces)

@@ -1,4 +1,5 @@
 """Triangle meshes of the cabinet: metres, east north up, standing on the origin."""
+
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,10 +25,25 @@ class Mesh:
     def joined(parts: list["Mesh"]) -> "Mesh":
         shift = np.cumsum([0] + [len(p.positions) for p in parts[:-1]])
         cat = lambda name: np.concatenate([getattr(p, name) for p in parts]).astype(np.float32)
-        each = lambda name: None if all(getattr(p, name) is None for p in parts) else np.concatenate(
-            [np.zeros(len(p.positions)) if getattr(p, name) is None else getattr(p, name) for p in parts]).astype(np.float32)
-        return Mesh(cat("positions"), cat("normals"), cat("uv"), cat("colour"),
-                    np.concatenate([p.faces + s for p, s in zip(parts, shift)]).astype(np.uint32), each("leaf"), each("surface"))
+        each = lambda name: (
+            None
+            if all(getattr(p, name) is None for p in parts)
+            else np.concatenate(
+                [
+                    np.zeros(len(p.positions)) if getattr(p, name) is None else getattr(p, name)
+                    for p in parts
+                ]
+            ).astype(np.float32)
+        )
+        return Mesh(
+            cat("positions"),
+            cat("normals"),
+            cat("uv"),
+            cat("colour"),
+            np.concatenate([p.faces + s for p, s in zip(parts, shift)]).astype(np.uint32),
+            each("leaf"),
+            each("surface"),
+        )
 
     @staticmethod
     def of(positions, faces, colour, normals=None, uv=None) -> "Mesh":
@@ -38,13 +54,25 @@ class Mesh:
             normals = smooth_normals(positions, faces)
         if uv is None:
             uv = np.full((n, 2), -1, np.float32)
-        return Mesh(positions, np.asarray(normals, np.float32), np.asarray(uv, np.float32),
-                    np.broadcast_to(np.asarray(colour, np.float32), (n, 3)).copy(), faces)
+        return Mesh(
+            positions,
+            np.asarray(normals, np.float32),
+            np.asarray(uv, np.float32),
+            np.broadcast_to(np.asarray(colour, np.float32), (n, 3)).copy(),
+            faces,
+        )
 
     def moved(self, matrix=None, shift=(0, 0, 0)) -> "Mesh":
         m = np.eye(3) if matrix is None else np.asarray(matrix)
-        return Mesh((self.positions @ m.T + shift).astype(np.float32), (self.normals @ m.T).astype(np.float32),
-                    self.uv, self.colour, self.faces, self.leaf, self.surface)
+        return Mesh(
+            (self.positions @ m.T + shift).astype(np.float32),
+            (self.normals @ m.T).astype(np.float32),
+            self.uv,
+            self.colour,
+            self.faces,
+            self.leaf,
+            self.surface,
+        )
 
 
 def smooth_normals(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:
@@ -81,8 +109,12 @@ def tube(path: np.ndarray, radii: np.ndarray, sides: int, colour, uv_box, repeat
         a = np.linspace(0, 2 * np.pi, sides + 1)
         rings.append(p + radii[i] * (np.cos(a)[:, None] * side + np.sin(a)[:, None] * other))
         t = abs((along[i] / repeat_m + 1) % 2 - 1)
-        uvs.append(np.c_[uv_box[0] + (uv_box[2] - uv_box[0]) * np.linspace(0, 1, sides + 1),
-                         np.full(sides + 1, uv_box[1] + (uv_box[3] - uv_box[1]) * t)])
+        uvs.append(
+            np.c_[
+                uv_box[0] + (uv_box[2] - uv_box[0]) * np.linspace(0, 1, sides + 1),
+                np.full(sides + 1, uv_box[1] + (uv_box[3] - uv_box[1]) * t),
+            ]
+        )
     pos = np.concatenate(rings)
     centre = np.repeat(path, sides + 1, axis=0)
     normals = (pos - centre) / np.maximum(np.repeat(radii, sides + 1)[:, None], 1e-6)
@@ -100,45 +132,116 @@ def card(centre, right, up, uv_box, colour, normal) -> Mesh:
     centre, right, up = map(np.asarray, (centre, right, up))
     pos = [centre - right - up, centre + right - up, centre + right + up, centre - right + up]
     u0, v0, u1, v1 = uv_box
-    return Mesh.of(pos, [(0, 1, 2), (0, 2, 3)], colour, np.broadcast_to(normal, (4, 3)),
-                   [(u0, v1), (u1, v1), (u1, v0), (u0, v0)])
+    return Mesh.of(
+        pos,
+        [(0, 1, 2), (0, 2, 3)],
+        colour,
+        np.broadcast_to(normal, (4, 3)),
+        [(u0, v1), (u1, v1), (u1, v0), (u0, v0)],
+    )
 
 
 def cards(centres, rights, ups, uv_box, colours, normals) -> Mesh:
     """Many flat quads at once: each of the arrays is (n, 3)."""
-    centres, rights, ups = (np.asarray(v, np.float32).reshape(-1, 3) for v in (centres, rights, ups))
+    centres, rights, ups = (
+        np.asarray(v, np.float32).reshape(-1, 3) for v in (centres, rights, ups)
+    )
     n = len(centres)
-    pos = np.stack([centres - rights - ups, centres + rights - ups, centres + rights + ups, centres - rights + ups], 1).reshape(-1, 3)
+    pos = np.stack(
+        [
+            centres - rights - ups,
+            centres + rights - ups,
+            centres + rights + ups,
+            centres - rights + ups,
+        ],
+        1,
+    ).reshape(-1, 3)
     u0, v0, u1, v1 = uv_box
-    faces = (np.array([(0, 1, 2), (0, 2, 3)])[None] + 4 * np.arange(n)[:, None, None]).reshape(-1, 3)
+    faces = (np.array([(0, 1, 2), (0, 2, 3)])[None] + 4 * np.arange(n)[:, None, None]).reshape(
+        -1, 3
+    )
     spread = lambda v: np.repeat(np.asarray(v, np.float32).reshape(n, 3), 4, 0)
-    return Mesh(pos, spread(normals), np.tile(np.array([(u0, v1), (u1, v1), (u1, v0), (u0, v0)], np.float32), (n, 1)), spread(colours), faces.astype(np.uint32))
+    return Mesh(
+        pos,
+        spread(normals),
+        np.tile(np.array([(u0, v1), (u1, v1), (u1, v0), (u0, v0)], np.float32), (n, 1)),
+        spread(colours),
+        faces.astype(np.uint32),
+    )
 
 
 def far_card(variant: int, width: float, height: float) -> Mesh:
     """The card that faces the eye: x is across, z is up, and its picture is the variant's place in the sheet."""
     u0, v0 = 0.5 + 0.25 * (variant % 2), 0.5 * (variant // 2)
     e = 1 / 512
-    return card((0, 0, height / 2), (width / 2, 0, 0), (0, 0, height / 2), (u0 + e, v0 + e, u0 + 0.25 - e, v0 + 0.5 - e),
-                (1, 1, 1), (0, -0.4, 0.9))
+    return card(
+        (0, 0, height / 2),
+        (width / 2, 0, 0),
+        (0, 0, height / 2),
+        (u0 + e, v0 + e, u0 + 0.25 - e, v0 + 0.5 - e),
+        (1, 1, 1),
+        (0, -0.4, 0.9),
+    )
 
 
 def icosphere(times: int) -> tuple[np.ndarray, np.ndarray]:
     """Unit sphere directions (n, 3) and faces."""
     g = (1 + 5**0.5) / 2
-    v = np.array([(-1, g, 0), (1, g, 0), (-1, -g, 0), (1, -g, 0), (0, -1, g), (0, 1, g), (0, -1, -g), (0, 1, -g),
-                  (g, 0, -1), (g, 0, 1), (-g, 0, -1), (-g, 0, 1)])
+    v = np.array(
+        [
+            (-1, g, 0),
+            (1, g, 0),
+            (-1, -g, 0),
+            (1, -g, 0),
+            (0, -1, g),
+            (0, 1, g),
+            (0, -1, -g),
+            (0, 1, -g),
+            (g, 0, -1),
+            (g, 0, 1),
+            (-g, 0, -1),
+            (-g, 0, 1),
+        ]
+    )
     v /= np.linalg.norm(v[0])
-    f = np.array([(0, 11, 5), (0, 5, 1), (0, 1, 7), (0, 7, 10), (0, 10, 11), (1, 5, 9), (5, 11, 4), (11, 10, 2), (10, 7, 6),
-                  (7, 1, 8), (3, 9, 4), (3, 4, 2), (3, 2, 6), (3, 6, 8), (3, 8, 9), (4, 9, 5), (2, 4, 11), (6, 2, 10),
-                  (8, 6, 7), (9, 8, 1)])
+    f = np.array(
+        [
+            (0, 11, 5),
+            (0, 5, 1),
+            (0, 1, 7),
+            (0, 7, 10),
+            (0, 10, 11),
+            (1, 5, 9),
+            (5, 11, 4),
+            (11, 10, 2),
+            (10, 7, 6),
+            (7, 1, 8),
+            (3, 9, 4),
+            (3, 4, 2),
+            (3, 2, 6),
+            (3, 6, 8),
+            (3, 8, 9),
+            (4, 9, 5),
+            (2, 4, 11),
+            (6, 2, 10),
+            (8, 6, 7),
+            (9, 8, 1),
+        ]
+    )
     for _ in range(times):
         edges = np.sort(np.concatenate([f[:, [0, 1]], f[:, [1, 2]], f[:, [2, 0]]]), axis=1)
         unique, back = np.unique(edges, axis=0, return_inverse=True)
         back = back.reshape(-1)
         mid = v[unique].mean(1)
         mid /= np.linalg.norm(mid, axis=1, keepdims=True)
-        ab, bc, ca = (len(v) + back.reshape(3, -1))
+        ab, bc, ca = len(v) + back.reshape(3, -1)
         v = np.concatenate([v, mid])
-        f = np.concatenate([np.c_[f[:, 0], ab, ca], np.c_[f[:, 1], bc, ab], np.c_[f[:, 2], ca, bc], np.c_[ab, bc, ca]])
+        f = np.concatenate(
+            [
+                np.c_[f[:, 0], ab, ca],
+                np.c_[f[:, 1], bc, ab],
+                np.c_[f[:, 2], ca, bc],
+                np.c_[ab, bc, ca],
+            ]
+        )
     return v, f

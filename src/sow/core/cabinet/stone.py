@@ -1,4 +1,5 @@
 """Stones: balls cut by planes and roughened, alone or stacked into a tor."""
+
 import numpy as np
 
 from .draw import add_cards, empty_sheet
@@ -23,7 +24,12 @@ def boulder(seed, detail, stretch, cuts, sharp, rough=0.05, centre=(0, 0, 0), tu
     far = rng.uniform(0.66, 1.0, cuts)
     lean = np.maximum(d @ planes.T, 0.05) / far
     radius = (lean**sharp).sum(1) ** (-1 / sharp)
-    radius *= 1 + rough * (_ripple(d, rng, 12, 3.2) + 0.5 * _ripple(d, rng, 16, 8) + 0.25 * _ripple(d, rng, 20, 17) + (0.2 * _ripple(d, rng, 24, 38) if detail > 3 else 0))
+    radius *= 1 + rough * (
+        _ripple(d, rng, 12, 3.2)
+        + 0.5 * _ripple(d, rng, 16, 8)
+        + 0.25 * _ripple(d, rng, 20, 17)
+        + (0.2 * _ripple(d, rng, 24, 38) if detail > 3 else 0)
+    )
     pos = d * radius[:, None]
     pos = pos / np.abs(pos).max(0) * np.asarray(stretch)
     if turn is not None:
@@ -31,7 +37,9 @@ def boulder(seed, detail, stretch, cuts, sharp, rough=0.05, centre=(0, 0, 0), tu
     normals = smooth_normals(pos.astype(np.float32), faces)
     pale = 0.9 + 0.12 * _ripple(d, rng, 10, 4)
     shade = pale * (0.72 + 0.28 * np.clip((normals[:, 2] + 0.6) / 1.2, 0, 1))
-    lichen = np.clip(_ripple(d, rng, 14, 9) * 1.3 + normals[:, 2] * 0.5 - 0.75, 0, 1)[:, None] * 0.55
+    lichen = (
+        np.clip(_ripple(d, rng, 14, 9) * 1.3 + normals[:, 2] * 0.5 - 0.75, 0, 1)[:, None] * 0.55
+    )
     rock = np.array((0.25, 0.24, 0.225))
     colour = shade[:, None] * (rock * (1 - lichen) + np.array((0.27, 0.29, 0.18)) * lichen)
     return Mesh.of(pos + np.asarray(centre), faces, colour, normals)
@@ -48,7 +56,15 @@ def _block(seed, detail, half, centre, turn, breaks=3) -> Mesh:
     rng = np.random.default_rng(seed)
     d, faces = icosphere(detail)
     pos = d / ((np.abs(d) ** 5.5).sum(1) ** (1 / 5.5))[:, None]
-    pos = pos * (1 + 0.055 * _ripple(pos, rng, 12, 2.0) + 0.028 * _ripple(pos, rng, 16, 6) + 0.012 * _ripple(pos, rng, 20, 15))[:, None]
+    pos = (
+        pos
+        * (
+            1
+            + 0.055 * _ripple(pos, rng, 12, 2.0)
+            + 0.028 * _ripple(pos, rng, 16, 6)
+            + 0.012 * _ripple(pos, rng, 20, 15)
+        )[:, None]
+    )
     own = np.random.default_rng(seed + 9001)
     for n in own.normal(size=(breaks, 3)):
         n /= np.linalg.norm(n)
@@ -61,7 +77,9 @@ def _block(seed, detail, half, centre, turn, breaks=3) -> Mesh:
     pale = 0.86 + 0.1 * _ripple(d, rng, 10, 4)
     shade = pale * (0.5 + 0.5 * np.clip((normals[:, 2] + 0.75) / 1.2, 0, 1))
     lichen = np.clip(_ripple(d, rng, 14, 9) + normals[:, 2] * 0.6 - 0.6, 0, 1)[:, None] * 0.5
-    colour = shade[:, None] * (np.array((0.27, 0.258, 0.24)) * (1 - lichen) + np.array((0.26, 0.285, 0.175)) * lichen)
+    colour = shade[:, None] * (
+        np.array((0.27, 0.258, 0.24)) * (1 - lichen) + np.array((0.26, 0.285, 0.175)) * lichen
+    )
     return Mesh.of(pos + np.asarray(centre), faces, colour, normals)
 
 
@@ -76,20 +94,51 @@ def _tor(seed, detail):
         for s in range(split):
             half = (edges[s + 1] - edges[s]) / 2
             a = rng.normal(0, 0.07)
-            turn = np.array([[np.cos(a), -np.sin(a), 0], [np.sin(a), np.cos(a), 0], [rng.normal(0, 0.035), rng.normal(0, 0.03), 1]])
-            parts.append(_block(seed * 50 + course * 3 + s, detail, (half * 1.03, deep * rng.uniform(0.8, 1.1), tall * 0.56),
-                                ((edges[s] + edges[s + 1]) / 2 + 0.2 * rng.normal(), 0.25 * rng.normal(), z + tall * 0.5), turn))
+            turn = np.array(
+                [
+                    [np.cos(a), -np.sin(a), 0],
+                    [np.sin(a), np.cos(a), 0],
+                    [rng.normal(0, 0.035), rng.normal(0, 0.03), 1],
+                ]
+            )
+            parts.append(
+                _block(
+                    seed * 50 + course * 3 + s,
+                    detail,
+                    (half * 1.03, deep * rng.uniform(0.8, 1.1), tall * 0.56),
+                    (
+                        (edges[s] + edges[s + 1]) / 2 + 0.2 * rng.normal(),
+                        0.25 * rng.normal(),
+                        z + tall * 0.5,
+                    ),
+                    turn,
+                )
+            )
         z += tall * 0.97
         wide *= rng.uniform(0.74, 0.97)
         deep *= rng.uniform(0.8, 0.97)
     return Mesh.joined(parts)
 
 
-def stone(name, label, height, reach, levels, far, colour=(0.27, 0.26, 0.235), variants=4, tags="", details=(3, 2, 1)):
+def stone(
+    name,
+    label,
+    height,
+    reach,
+    levels,
+    far,
+    colour=(0.27, 0.26, 0.235),
+    variants=4,
+    tags="",
+    details=(3, 2, 1),
+):
     """`levels(seed, detail)` gives one mesh; detail falls with distance."""
 
     def make(look):
-        meshes = [[_darkened_foot(levels(17 * v + 2, d), height) for d in details] for v in range(variants)]
+        meshes = [
+            [_darkened_foot(levels(17 * v + 2, d), height) for d in details]
+            for v in range(variants)
+        ]
         if look == "snow":
             meshes = [[snowed(m, 0.9) for m in row] for row in meshes]
         sheet = empty_sheet()
@@ -98,7 +147,18 @@ def stone(name, label, height, reach, levels, far, colour=(0.27, 0.26, 0.235), v
         add_cards(sheet, [m[0] for m in meshes], width, top)
         return Shape([m + [far_card(v, width, top)] for v, m in enumerate(meshes)], sheet, far)
 
-    kinds[name] = Kind(name, label, "stone", height, reach, 3.1 * reach * reach, colour, range(variants), make, tags=tags)
+    kinds[name] = Kind(
+        name,
+        label,
+        "stone",
+        height,
+        reach,
+        3.1 * reach * reach,
+        colour,
+        range(variants),
+        make,
+        tags=tags,
+    )
 
 
 def _loose(stretch, cuts, sharp, lift):
@@ -106,14 +166,56 @@ def _loose(stretch, cuts, sharp, lift):
         rng = np.random.default_rng(seed + 1)
         half = np.asarray(stretch) * rng.uniform(0.85, 1.15, 3)
         return boulder(seed, detail, half, cuts, sharp, centre=(0, 0, half[2] * lift))
+
     return levels
 
 
-stone("boulder", "Boulder", 1.0, 0.7, _loose((0.78, 0.64, 0.56), 24, 30, 0.72), (10, 35, 90), details=(4, 3, 1))
-stone("slab", "Slab", 0.5, 0.9, _loose((1.05, 0.7, 0.3), 14, 34, 0.6), (10, 35, 90), details=(4, 3, 1))
+stone(
+    "boulder",
+    "Boulder",
+    1.0,
+    0.7,
+    _loose((0.78, 0.64, 0.56), 24, 30, 0.72),
+    (10, 35, 90),
+    details=(4, 3, 1),
+)
+stone(
+    "slab", "Slab", 0.5, 0.9, _loose((1.05, 0.7, 0.3), 14, 34, 0.6), (10, 35, 90), details=(4, 3, 1)
+)
 stone("cobble", "Cobble", 0.2, 0.16, _loose((0.17, 0.14, 0.11), 20, 14, 0.6), (3, 7, 18))
-stone("standing-stone", "Standing stone", 2.3, 0.45, _loose((0.5, 0.3, 1.35), 18, 26, 0.62), (20, 60, 140), details=(4, 3, 1))
+stone(
+    "standing-stone",
+    "Standing stone",
+    2.3,
+    0.45,
+    _loose((0.5, 0.3, 1.35), 18, 26, 0.62),
+    (20, 60, 140),
+    details=(4, 3, 1),
+)
 stone("tor", "Tor", 6.5, 3.2, _tor, (45, 110, 260), variants=3)
-stone("pebble", "Pebble", 0.06, 0.06, _loose((0.06, 0.05, 0.035), 14, 5, 0.55), (1.5, 3.5, 8), tags="shore stream small")
-stone("block", "Fallen block", 1.9, 1.5, lambda seed, detail: _block(seed, detail, np.array((1.5, 1.15, 1.0)) * np.random.default_rng(seed).uniform(0.8, 1.15, 3), (0, 0, 0.7),
-      np.linalg.qr(np.random.default_rng(seed + 3).normal(0, 0.25, (3, 3)) + np.eye(3))[0] , 7), (18, 60, 150), tags="scree cliff large", details=(4, 3, 1))
+stone(
+    "pebble",
+    "Pebble",
+    0.06,
+    0.06,
+    _loose((0.06, 0.05, 0.035), 14, 5, 0.55),
+    (1.5, 3.5, 8),
+    tags="shore stream small",
+)
+stone(
+    "block",
+    "Fallen block",
+    1.9,
+    1.5,
+    lambda seed, detail: _block(
+        seed,
+        detail,
+        np.array((1.5, 1.15, 1.0)) * np.random.default_rng(seed).uniform(0.8, 1.15, 3),
+        (0, 0, 0.7),
+        np.linalg.qr(np.random.default_rng(seed + 3).normal(0, 0.25, (3, 3)) + np.eye(3))[0],
+        7,
+    ),
+    (18, 60, 150),
+    tags="scree cliff large",
+    details=(4, 3, 1),
+)

@@ -1,4 +1,5 @@
 """Heightmaps in the forms in which they come: pictures, GeoTIFF, ESRI ASCII grids, raw posts. Gaps are filled."""
+
 from dataclasses import dataclass
 
 import cv2
@@ -48,15 +49,27 @@ def destep(values: np.ndarray) -> np.ndarray:
     field = given.copy()
     for sigma in (24, 12, 6, 6, 3, 3, 3, 1.5, 1.5, 1.5, 1.0, 1.0):
         if sigma < min(given.shape) / 4:
-            field = np.clip(gaussian_filter(field, sigma, mode="nearest", truncate=2.5), given - np.float32(0.5), given + np.float32(0.5))
+            field = np.clip(
+                gaussian_filter(field, sigma, mode="nearest", truncate=2.5),
+                given - np.float32(0.5),
+                given + np.float32(0.5),
+            )
     return field
 
 
 def _finish(values: np.ndarray, bad: np.ndarray, name: str, spacing: float | None) -> Elevation:
     count = int(bad.sum())
     if count == bad.size:
-        raise SceneError(f"“{name}” holds no heights at all: every post is without data.", "file", "Give a file with data.")
-    return Elevation(fill_gaps(values.astype(np.float32), bad) if count else np.ascontiguousarray(values), spacing, count)
+        raise SceneError(
+            f"“{name}” holds no heights at all: every post is without data.",
+            "file",
+            "Give a file with data.",
+        )
+    return Elevation(
+        fill_gaps(values.astype(np.float32), bad) if count else np.ascontiguousarray(values),
+        spacing,
+        count,
+    )
 
 
 def read_ascii_grid(data: bytes, name: str) -> Elevation:
@@ -69,22 +82,35 @@ def read_ascii_grid(data: bytes, name: str) -> Elevation:
         try:
             head[parts[0].lower()] = float(parts[1])
         except ValueError:
-            raise SceneError(f"“{name}”: the header's {parts[0]} is not a number.", "file", "Mend the header.") from None
+            raise SceneError(
+                f"“{name}”: the header's {parts[0]} is not a number.", "file", "Mend the header."
+            ) from None
     for wanted in ("ncols", "nrows", "cellsize"):
         if wanted not in head:
-            raise SceneError(f"“{name}” is an ASCII grid without {wanted}.", "file", "Its header needs ncols, nrows and cellsize.")
+            raise SceneError(
+                f"“{name}” is an ASCII grid without {wanted}.",
+                "file",
+                "Its header needs ncols, nrows and cellsize.",
+            )
     columns, rows = int(head["ncols"]), int(head["nrows"])
     _check_size(columns, rows, name)
     try:
         values = np.array(" ".join(lines[at:]).split(), np.float64)
     except ValueError as e:
-        raise SceneError(f"“{name}” holds something that is not a number ({e}).", "file", "Mend the file.") from None
+        raise SceneError(
+            f"“{name}” holds something that is not a number ({e}).", "file", "Mend the file."
+        ) from None
     if values.size != rows * columns:
-        raise SceneError(f"“{name}” says {columns} × {rows}, which is {rows * columns:,} values, but holds {values.size:,}.", "file",
-                         "The file is cut short or its header is wrong.")
+        raise SceneError(
+            f"“{name}” says {columns} × {rows}, which is {rows * columns:,} values, but holds {values.size:,}.",
+            "file",
+            "The file is cut short or its header is wrong.",
+        )
     values = values.reshape(rows, columns)
     bad = ~np.isfinite(values) | (values == head.get("nodata_value", -9999.0))
-    return _finish(values.astype(np.float32), bad, name, head["cellsize"] if head["cellsize"] > 0 else None)
+    return _finish(
+        values.astype(np.float32), bad, name, head["cellsize"] if head["cellsize"] > 0 else None
+    )
 
 
 def guess_raw(data: bytes) -> dict:
@@ -102,25 +128,34 @@ def guess_raw(data: bytes) -> dict:
 
     def restless(kind, order):
         dtype = np.dtype(kind).newbyteorder("<" if order == "little" else ">")
-        v = np.frombuffer(data[:side * dtype.itemsize * min(side, 256)], dtype).astype(np.float64)
+        v = np.frombuffer(data[: side * dtype.itemsize * min(side, 256)], dtype).astype(np.float64)
         with np.errstate(all="ignore"):
             spread = np.abs(np.diff(v)).mean() / (v.std() + 1e-9)
         plain = np.isfinite(v).all() and np.abs(v).max() < 1e7
         return spread if plain and np.isfinite(spread) else 1e9
 
     kinds = [k for k in RAW if side * side * np.dtype(k).itemsize == len(data)]
-    kind, order = min(((k, o) for k in kinds for o in ("little", "big")), key=lambda ko: restless(*ko))
+    kind, order = min(
+        ((k, o) for k in kinds for o in ("little", "big")), key=lambda ko: restless(*ko)
+    )
     return {"columns": side, "rows": side, "type": kind, "order": order}
 
 
 def read_raw(data: bytes, name: str, columns: int, rows: int, kind: str, order: str) -> Elevation:
     """Raw posts of 16 bits or 32 bit floats, row 0 north."""
     if kind not in RAW or order not in ("little", "big"):
-        raise SceneError(f"Raw posts are uint16 or float32, little or big; not {kind} {order}.", "file", "Choose one of these.")
+        raise SceneError(
+            f"Raw posts are uint16 or float32, little or big; not {kind} {order}.",
+            "file",
+            "Choose one of these.",
+        )
     dtype = np.dtype(kind).newbyteorder("<" if order == "little" else ">")
     if columns * rows * dtype.itemsize != len(data):
-        raise SceneError(f"“{name}” has {len(data):,} bytes; {columns} × {rows} posts of {dtype.itemsize} bytes are {columns * rows * dtype.itemsize:,}.",
-                         "file", "Give the columns and rows that it was written with.")
+        raise SceneError(
+            f"“{name}” has {len(data):,} bytes; {columns} × {rows} posts of {dtype.itemsize} bytes are {columns * rows * dtype.itemsize:,}.",
+            "file",
+            "Give the columns and rows that it was written with.",
+        )
     _check_size(columns, rows, name)
     values = np.frombuffer(data, dtype).reshape(rows, columns).astype(kind)
     return _finish(values, ~np.isfinite(values), name, None)
@@ -128,13 +163,18 @@ def read_raw(data: bytes, name: str, columns: int, rows: int, kind: str, order: 
 
 def _geo_spacing(data: bytes, name: str) -> float | None:
     """Metres between posts as a GeoTIFF tells it, or None. Raises SceneError when they are degrees."""
-    with tifffile.TiffFile(data if hasattr(data, "read") else __import__("io").BytesIO(data)) as file:
+    with tifffile.TiffFile(
+        data if hasattr(data, "read") else __import__("io").BytesIO(data)
+    ) as file:
         tags = file.pages[0].geotiff_tags if file.pages[0].is_geotiff else None
     if not tags:
         return None
     if int(tags.get("GTModelTypeGeoKey", 0)) == 2:
-        raise SceneError(f"“{name}” is laid out in degrees of longitude and latitude, so it has no one spacing in metres.", "file",
-                         "Save it in a projection in metres (a UTM zone, say) and bring that in.")
+        raise SceneError(
+            f"“{name}” is laid out in degrees of longitude and latitude, so it has no one spacing in metres.",
+            "file",
+            "Save it in a projection in metres (a UTM zone, say) and bring that in.",
+        )
     scale = tags.get("ModelPixelScale")
     return float(scale[0]) if scale and scale[0] > 0 else None
 
@@ -142,7 +182,16 @@ def _geo_spacing(data: bytes, name: str) -> float | None:
 def read_elevation(data: bytes, name: str = "the file", raw: dict | None = None) -> Elevation:
     """A heightmap in any form that is known by its content; raw posts need `raw` (columns, rows, type, order)."""
     if raw:
-        return read_raw(data, name, **{"columns": int(raw["columns"]), "rows": int(raw["rows"]), "kind": raw["type"], "order": raw["order"]})
+        return read_raw(
+            data,
+            name,
+            **{
+                "columns": int(raw["columns"]),
+                "rows": int(raw["rows"]),
+                "kind": raw["type"],
+                "order": raw["order"],
+            },
+        )
     if data[:5].lower() in (b"ncols", b"nrows") or data[:9].lower().startswith(b"xllcorner"):
         return read_ascii_grid(data, name)
     values, bad = read_raster(data, name, gaps=True)

@@ -1,4 +1,5 @@
 """A scene on disk: scene.json with its rasters beside it, as a file, a folder or a zip."""
+
 import hashlib
 import zipfile
 from pathlib import Path
@@ -17,12 +18,16 @@ MOST_BYTES = 2 << 30
 class Beside(Rasters):
     """Rasters by relative path beside a scene.json, in a folder or in a zip."""
 
-    def __init__(self, folder: Path | None = None, archive: zipfile.ZipFile | None = None, inner: str = ""):
+    def __init__(
+        self, folder: Path | None = None, archive: zipfile.ZipFile | None = None, inner: str = ""
+    ):
         self.folder, self.archive, self.inner, self._kept = folder, archive, inner, {}
 
     def _bytes(self, name: str) -> bytes:
         if name.startswith(("/", "\\")) or ".." in Path(name).parts or ":" in name:
-            raise SceneError(f"The raster '{name}' lies outside the scene.", "", "Put it beside the scene.json.")
+            raise SceneError(
+                f"The raster '{name}' lies outside the scene.", "", "Put it beside the scene.json."
+            )
         try:
             if self.archive:
                 if self.archive.getinfo(self.inner + name).file_size > MOST_BYTES:
@@ -30,12 +35,16 @@ class Beside(Rasters):
                 return self.archive.read(self.inner + name)
             return (self.folder / name).read_bytes()
         except (KeyError, OSError):
-            raise SceneError(f"The raster '{name}' is missing.", "", "Put it beside the scene.json.") from None
+            raise SceneError(
+                f"The raster '{name}' is missing.", "", "Put it beside the scene.json."
+            ) from None
 
     def load(self, name: str) -> np.ndarray:
         if name not in self._kept:
             data = self._bytes(name)
-            self._kept[name] = as_raster(data) if name.endswith(".glb") else read_elevation(data, name).values
+            self._kept[name] = (
+                as_raster(data) if name.endswith(".glb") else read_elevation(data, name).values
+            )
         return self._kept[name]
 
     def key(self, name: str) -> str:

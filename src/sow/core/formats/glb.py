@@ -1,4 +1,5 @@
 """glTF 2.0 binary: what gathers arrays and pictures, and a kind of the cabinet as one file with its levels."""
+
 import json
 import struct
 from pathlib import Path
@@ -20,32 +21,58 @@ class Glb:
     """Gathers arrays and pictures and writes one .glb. Coordinates come in as east, north, up and leave as x, y up, z south."""
 
     def __init__(self):
-        self.doc = {"asset": {"version": "2.0", "generator": "Sow"}, "scene": 0, "scenes": [{"name": "", "nodes": []}], "nodes": [],
-                    "meshes": [], "accessors": [], "bufferViews": [], "buffers": [], "materials": [], "textures": [], "images": [],
-                    "samplers": [{"magFilter": 9729, "minFilter": 9987, "wrapS": 33071, "wrapT": 33071}]}
+        self.doc = {
+            "asset": {"version": "2.0", "generator": "Sow"},
+            "scene": 0,
+            "scenes": [{"name": "", "nodes": []}],
+            "nodes": [],
+            "meshes": [],
+            "accessors": [],
+            "bufferViews": [],
+            "buffers": [],
+            "materials": [],
+            "textures": [],
+            "images": [],
+            "samplers": [{"magFilter": 9729, "minFilter": 9987, "wrapS": 33071, "wrapT": 33071}],
+        }
         self.parts: list[bytes] = []
         self.length = 0
 
     def view(self, data: bytes, target: int | None = None) -> int:
         pad = -len(data) % 4
         self.parts += [data, b"\0" * pad]
-        self.doc["bufferViews"].append({"buffer": 0, "byteOffset": self.length, "byteLength": len(data),
-                                        **({"target": target} if target else {})})
+        self.doc["bufferViews"].append(
+            {
+                "buffer": 0,
+                "byteOffset": self.length,
+                "byteLength": len(data),
+                **({"target": target} if target else {}),
+            }
+        )
         self.length += len(data) + pad
         return len(self.doc["bufferViews"]) - 1
 
     def array(self, values: np.ndarray, target: int | None = None, bounds: bool = False) -> int:
         values = np.ascontiguousarray(values)
         width = 1 if values.ndim == 1 else values.shape[1]
-        entry = {"bufferView": self.view(values.tobytes(), target), "componentType": 5125 if values.dtype == np.uint32 else 5126,
-                 "count": len(values), "type": _TYPES[width]}
+        entry = {
+            "bufferView": self.view(values.tobytes(), target),
+            "componentType": 5125 if values.dtype == np.uint32 else 5126,
+            "count": len(values),
+            "type": _TYPES[width],
+        }
         if bounds:
-            entry |= {"min": values.min(0).astype(float).tolist(), "max": values.max(0).astype(float).tolist()}
+            entry |= {
+                "min": values.min(0).astype(float).tolist(),
+                "max": values.max(0).astype(float).tolist(),
+            }
         self.doc["accessors"].append(entry)
         return len(self.doc["accessors"]) - 1
 
     def texture(self, png: bytes, name: str) -> int:
-        self.doc["images"].append({"bufferView": self.view(png), "mimeType": "image/png", "name": name})
+        self.doc["images"].append(
+            {"bufferView": self.view(png), "mimeType": "image/png", "name": name}
+        )
         self.doc["textures"].append({"source": len(self.doc["images"]) - 1, "sampler": 0})
         return len(self.doc["textures"]) - 1
 
@@ -55,13 +82,24 @@ class Glb:
 
     def primitive(self, positions, normal, uv, colour, faces, material, **more) -> dict:
         """Triangles of one material; `more` are values of the program's own for each vertex, float32 (n,), by a name that begins with _."""
-        attributes = {"POSITION": self.array(y_up(positions), 34962, True), "NORMAL": self.array(y_up(normal), 34962)}
+        attributes = {
+            "POSITION": self.array(y_up(positions), 34962, True),
+            "NORMAL": self.array(y_up(normal), 34962),
+        }
         if uv is not None:
             attributes["TEXCOORD_0"] = self.array(uv.astype(np.float32), 34962)
         if colour is not None:
             attributes["COLOR_0"] = self.array(colour.astype(np.float32), 34962)
-        attributes |= {name: self.array(np.asarray(values, np.float32), 34962) for name, values in more.items() if values is not None}
-        return {"attributes": attributes, "indices": self.array(faces.astype(np.uint32).ravel(), 34963), "material": material}
+        attributes |= {
+            name: self.array(np.asarray(values, np.float32), 34962)
+            for name, values in more.items()
+            if values is not None
+        }
+        return {
+            "attributes": attributes,
+            "indices": self.array(faces.astype(np.uint32).ravel(), 34963),
+            "material": material,
+        }
 
     def mesh(self, name, positions, normal, uv, colour, faces, material) -> int:
         return self.meshes(name, [self.primitive(positions, normal, uv, colour, faces, material)])
@@ -88,7 +126,18 @@ class Glb:
             if here.any():
                 used, faces = np.unique(mesh.faces[here], return_inverse=True)
                 at = lambda v: None if v is None else v[used]
-                out.append(self.primitive(mesh.positions[used], mesh.normals[used], None if material == plain else mesh.uv[used], mesh.colour[used].clip(0, None), faces.reshape(-1, 3), material, _LEAF=at(mesh.leaf), _SURFACE=at(mesh.surface)))
+                out.append(
+                    self.primitive(
+                        mesh.positions[used],
+                        mesh.normals[used],
+                        None if material == plain else mesh.uv[used],
+                        mesh.colour[used].clip(0, None),
+                        faces.reshape(-1, 3),
+                        material,
+                        _LEAF=at(mesh.leaf),
+                        _SURFACE=at(mesh.surface),
+                    )
+                )
         return out
 
     def data(self) -> bytes:
@@ -101,7 +150,9 @@ class Glb:
 
     def _parts(self):
         self.doc["buffers"] = [{"byteLength": self.length}]
-        text = json.dumps({k: v for k, v in self.doc.items() if v != []}, separators=(",", ":")).encode()
+        text = json.dumps(
+            {k: v for k, v in self.doc.items() if v != []}, separators=(",", ":")
+        ).encode()
         text += b" " * (-len(text) % 4)
         yield struct.pack("<4sII", b"glTF", 2, 28 + len(text) + self.length)
         yield struct.pack("<I4s", len(text), b"JSON") + text
@@ -123,7 +174,7 @@ def as_raster(data: bytes) -> np.ndarray:
     """A file's bytes as a raster that the store can keep, uint8 (rows, 4096), filled up with zeros."""
     rows = max(1, -(-len(data) // COLUMNS))
     out = np.zeros(rows * COLUMNS, np.uint8)
-    out[:len(data)] = np.frombuffer(data, np.uint8)
+    out[: len(data)] = np.frombuffer(data, np.uint8)
     return out.reshape(rows, COLUMNS)
 
 
@@ -132,26 +183,72 @@ def from_raster(values: np.ndarray) -> bytes:
     data = np.ascontiguousarray(values).tobytes()
     if values.dtype != np.uint8 or data[:4] != b"glTF":
         raise SceneError("This is no model.", "kind", "Bring its file in again.")
-    return data[:int.from_bytes(data[8:12], "little")]
+    return data[: int.from_bytes(data[8:12], "little")]
 
 
-def kind_glb(kind: Kind, look: str = "summer", shape: Shape | None = None, rough: float = 0.9) -> bytes:
+def kind_glb(
+    kind: Kind, look: str = "summer", shape: Shape | None = None, rough: float = 0.9
+) -> bytes:
     """A kind with its variants and levels, near to far (MSFT_lod), its sheet, and what Sow knows of it in `extras`. `kind_of_glb` reads it back."""
     out, shape = Glb(), shape or kind.shape(look)
     out.doc["scenes"][0]["name"] = kind.label
     out.uses("MSFT_lod")
-    plain = out.material(name=f"{kind.name} plain", pbrMetallicRoughness={"metallicFactor": 0, "roughnessFactor": rough}, doubleSided=True)
+    plain = out.material(
+        name=f"{kind.name} plain",
+        pbrMetallicRoughness={"metallicFactor": 0, "roughnessFactor": rough},
+        doubleSided=True,
+    )
     sheet = None
     if any((m.uv >= 0).any() for v in shape.levels for m in v):
-        sheet = out.material(name=kind.name, pbrMetallicRoughness={"metallicFactor": 0, "roughnessFactor": rough, "baseColorTexture": {"index": out.texture(png_bytes(shape.sheet), kind.name)}},
-                             doubleSided=True, alphaMode="MASK", alphaCutoff=0.4)
+        sheet = out.material(
+            name=kind.name,
+            pbrMetallicRoughness={
+                "metallicFactor": 0,
+                "roughnessFactor": rough,
+                "baseColorTexture": {"index": out.texture(png_bytes(shape.sheet), kind.name)},
+            },
+            doubleSided=True,
+            alphaMode="MASK",
+            alphaCutoff=0.4,
+        )
     for v, levels in enumerate(shape.levels):
-        meshes = [out.meshes(f"variant {v} level {k}", out.dress(m, plain, sheet)) for k, m in enumerate(levels)]
-        lower = [out.node(False, name=f"{kind.name} {v} level {k + 1}", mesh=m) for k, m in enumerate(meshes[1:])]
-        out.node(name=f"{kind.name} {v}", mesh=meshes[0], extensions={"MSFT_lod": {"ids": lower}}, translation=[2.4 * kind.reach_m * v, 0, 0],
-                 extras={"MSFT_screencoverage": [round(min(1.0, kind.height_m / (2 * max(far, kind.height_m))), 4) for far in shape.far_m] + [0.0]})
-    out.doc["extras"] = {"sow": {"format": "sow-kind-1", "label": kind.label, "family": kind.family, "height_m": kind.height_m, "reach_m": kind.reach_m, "cover_m2": kind.cover_m2, "colour": [float(c) for c in kind.colour],
-                                 "tags": kind.tags, "feet": [[float(v) for v in f] for f in kind.feet], "surfaces": list(kind.surfaces), "far_m": [float(f) for f in shape.far_m], "variants": len(shape.levels)}}
+        meshes = [
+            out.meshes(f"variant {v} level {k}", out.dress(m, plain, sheet))
+            for k, m in enumerate(levels)
+        ]
+        lower = [
+            out.node(False, name=f"{kind.name} {v} level {k + 1}", mesh=m)
+            for k, m in enumerate(meshes[1:])
+        ]
+        out.node(
+            name=f"{kind.name} {v}",
+            mesh=meshes[0],
+            extensions={"MSFT_lod": {"ids": lower}},
+            translation=[2.4 * kind.reach_m * v, 0, 0],
+            extras={
+                "MSFT_screencoverage": [
+                    round(min(1.0, kind.height_m / (2 * max(far, kind.height_m))), 4)
+                    for far in shape.far_m
+                ]
+                + [0.0]
+            },
+        )
+    out.doc["extras"] = {
+        "sow": {
+            "format": "sow-kind-1",
+            "label": kind.label,
+            "family": kind.family,
+            "height_m": kind.height_m,
+            "reach_m": kind.reach_m,
+            "cover_m2": kind.cover_m2,
+            "colour": [float(c) for c in kind.colour],
+            "tags": kind.tags,
+            "feet": [[float(v) for v in f] for f in kind.feet],
+            "surfaces": list(kind.surfaces),
+            "far_m": [float(f) for f in shape.far_m],
+            "variants": len(shape.levels),
+        }
+    }
     return out.data()
 
 
@@ -159,14 +256,19 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
     """A kind from the GLB that `kind_glb` wrote. Raises SceneError when it is another or damaged."""
     try:
         size = struct.unpack_from("<I", data, 12)[0]
-        doc = json.loads(data[20:20 + size])
-        body = data[28 + size:]
+        doc = json.loads(data[20 : 20 + size])
+        body = data[28 + size :]
         facts = doc["extras"]["sow"]
 
         def values(k: int) -> np.ndarray:
             a = doc["accessors"][k]
             view = doc["bufferViews"][a["bufferView"]]
-            flat = np.frombuffer(body, "<u4" if a["componentType"] == 5125 else "<f4", a["count"] * {"SCALAR": 1, "VEC2": 2, "VEC3": 3}[a["type"]], view["byteOffset"])
+            flat = np.frombuffer(
+                body,
+                "<u4" if a["componentType"] == 5125 else "<f4",
+                a["count"] * {"SCALAR": 1, "VEC2": 2, "VEC3": 3}[a["type"]],
+                view["byteOffset"],
+            )
             return flat if a["type"] == "SCALAR" else flat.reshape(a["count"], -1)
 
         def mesh(k: int) -> Mesh:
@@ -175,8 +277,21 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
                 at = p["attributes"]
                 own = lambda key: values(at[key]) if key in at else None
                 n = len(values(at["POSITION"]))
-                parts.append(Mesh(z_up(values(at["POSITION"])), z_up(values(at["NORMAL"])), own("TEXCOORD_0") if "TEXCOORD_0" in at else np.full((n, 2), -1, np.float32), values(at["COLOR_0"]), values(p["indices"]).reshape(-1, 3), own("_LEAF"), own("_SURFACE")))
+                parts.append(
+                    Mesh(
+                        z_up(values(at["POSITION"])),
+                        z_up(values(at["NORMAL"])),
+                        own("TEXCOORD_0")
+                        if "TEXCOORD_0" in at
+                        else np.full((n, 2), -1, np.float32),
+                        values(at["COLOR_0"]),
+                        values(p["indices"]).reshape(-1, 3),
+                        own("_LEAF"),
+                        own("_SURFACE"),
+                    )
+                )
             return Mesh.joined(parts)
+
         levels, at = [], 0
         for _ in range(facts["variants"]):
             count = len(facts["far_m"]) + 1
@@ -185,21 +300,61 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
         sheet = np.zeros((2, 2, 4), np.uint8)
         if doc.get("images"):
             view = doc["bufferViews"][doc["images"][0]["bufferView"]]
-            sheet = cv2.cvtColor(cv2.imdecode(np.frombuffer(body, np.uint8, view["byteLength"], view["byteOffset"]), cv2.IMREAD_UNCHANGED), cv2.COLOR_BGRA2RGBA)
+            sheet = cv2.cvtColor(
+                cv2.imdecode(
+                    np.frombuffer(body, np.uint8, view["byteLength"], view["byteOffset"]),
+                    cv2.IMREAD_UNCHANGED,
+                ),
+                cv2.COLOR_BGRA2RGBA,
+            )
         shapes = {"summer": Shape(levels, sheet, tuple(facts["far_m"]))}
     except Exception as e:
-        raise SceneError(f"The model of a kind is damaged: {type(e).__name__}.", "kind", "Bring its file in again.") from None
+        raise SceneError(
+            f"The model of a kind is damaged: {type(e).__name__}.",
+            "kind",
+            "Bring its file in again.",
+        ) from None
 
     def make(look: str) -> Shape:
         if look not in shapes:
             whole = shapes["summer"]
-            shapes[look] = Shape([[dressed(m, look, float(np.mean(facts["colour"]))) for m in v] for v in whole.levels], whole.sheet, whole.far_m)
+            shapes[look] = Shape(
+                [
+                    [dressed(m, look, float(np.mean(facts["colour"]))) for m in v]
+                    for v in whole.levels
+                ],
+                whole.sheet,
+                whole.far_m,
+            )
         return shapes[look]
-    return Kind(name, facts["label"], facts["family"], facts["height_m"], facts["reach_m"], facts["cover_m2"], tuple(facts["colour"]), range(facts["variants"]), make,
-                ("summer", "snow", "burnt"), None, facts["tags"], tuple(tuple(f) for f in facts["feet"]), tuple(facts["surfaces"]))
+
+    return Kind(
+        name,
+        facts["label"],
+        facts["family"],
+        facts["height_m"],
+        facts["reach_m"],
+        facts["cover_m2"],
+        tuple(facts["colour"]),
+        range(facts["variants"]),
+        make,
+        ("summer", "snow", "burnt"),
+        None,
+        facts["tags"],
+        tuple(tuple(f) for f in facts["feet"]),
+        tuple(facts["surfaces"]),
+    )
 
 
 def dressed(mesh: Mesh, look: str, mean: float) -> Mesh:
     """A mesh brought in, in a look: snow on what faces up, or charred."""
-    copy = Mesh(mesh.positions, mesh.normals, mesh.uv, mesh.colour.copy(), mesh.faces, mesh.leaf, mesh.surface)
+    copy = Mesh(
+        mesh.positions,
+        mesh.normals,
+        mesh.uv,
+        mesh.colour.copy(),
+        mesh.faces,
+        mesh.leaf,
+        mesh.surface,
+    )
     return snowed(copy, 0.75, max(mean, 0.05)) if look == "snow" else charred(copy)

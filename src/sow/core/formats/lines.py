@@ -1,4 +1,5 @@
 """Lines with heights from GeoJSON and SVG."""
+
 import io
 import json
 
@@ -32,7 +33,12 @@ def read_geojson(data: bytes, name: str, plot: Plot, heights: bool = True) -> li
 
     def take(geometry, told):
         kind, at = geometry.get("type"), geometry.get("coordinates", [])
-        parts = {"LineString": lambda: [at], "MultiLineString": lambda: at, "Polygon": lambda: at, "MultiPolygon": lambda: [r for p in at for r in p]}.get(kind)
+        parts = {
+            "LineString": lambda: [at],
+            "MultiLineString": lambda: at,
+            "Polygon": lambda: at,
+            "MultiPolygon": lambda: [r for p in at for r in p],
+        }.get(kind)
         if kind == "GeometryCollection":
             for g in geometry.get("geometries", []):
                 take(g, told)
@@ -43,7 +49,11 @@ def read_geojson(data: bytes, name: str, plot: Plot, heights: bool = True) -> li
             if height is None and not heights:
                 height = 0.0
             if height is None:
-                raise SceneError(f"“{name}” has a line without a height.", "file", f"Give each line a property such as “{HEIGHTS[0]}”, or a third coordinate.")
+                raise SceneError(
+                    f"“{name}” has a line without a height.",
+                    "file",
+                    f"Give each line a property such as “{HEIGHTS[0]}”, or a third coordinate.",
+                )
             points = _clean(part)
             if len(points) > 1:
                 lines.append({"height_m": float(height), "points": points})
@@ -51,7 +61,15 @@ def read_geojson(data: bytes, name: str, plot: Plot, heights: bool = True) -> li
     features = document.get("features", [document]) if isinstance(document, dict) else []
     for f in features:
         properties = {str(k).lower(): v for k, v in (f.get("properties") or {}).items()}
-        told = next((float(properties[k]) for k in HEIGHTS if isinstance(properties.get(k), (int, float)) or str(properties.get(k, "")).replace(".", "", 1).lstrip("-").isdigit()), None)
+        told = next(
+            (
+                float(properties[k])
+                for k in HEIGHTS
+                if isinstance(properties.get(k), (int, float))
+                or str(properties.get(k, "")).replace(".", "", 1).lstrip("-").isdigit()
+            ),
+            None,
+        )
         take(f.get("geometry") or f, told)
     return _fitted(lines, name, plot, degrees=True)
 
@@ -61,13 +79,24 @@ def _fitted(lines, name, plot, degrees=False) -> list[dict]:
         raise SceneError(f"“{name}” holds no lines.", "file", "Give a file with lines.")
     every = np.array([p for line in lines for p in line["points"]])
     low, high = every.min(0), every.max(0)
-    if degrees and (np.abs(every) <= [180, 90]).all() and (high - low).max() < 5 and plot.longer_m > 50:
-        raise SceneError(f"“{name}” is in degrees of longitude and latitude.", "file", "Save it in a projection in metres and bring that in.")
+    if (
+        degrees
+        and (np.abs(every) <= [180, 90]).all()
+        and (high - low).max() < 5
+        and plot.longer_m > 50
+    ):
+        raise SceneError(
+            f"“{name}” is in degrees of longitude and latitude.",
+            "file",
+            "Save it in a projection in metres and bring that in.",
+        )
     if (low >= -0.5 * plot.longer_m).all() and (high <= 1.5 * plot.longer_m).all():
         return lines
     shift = np.array([plot.width_m, plot.depth_m]) / 2 - (low + high) / 2
     for line in lines:
-        line["points"] = [[round(x + shift[0], 3), round(y + shift[1], 3)] for x, y in line["points"]]
+        line["points"] = [
+            [round(x + shift[0], 3), round(y + shift[1], 3)] for x, y in line["points"]
+        ]
     return lines
 
 
@@ -76,20 +105,34 @@ def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[d
     import re
 
     from svgelements import SVG, Path, Shape
+
     try:
         svg = SVG.parse(io.BytesIO(data))
     except Exception as e:
-        raise SceneError(f"“{name}” is not an SVG that can be read ({str(e)[:80]}).", "file", "Save it as plain SVG.") from None
+        raise SceneError(
+            f"“{name}” is not an SVG that can be read ({str(e)[:80]}).",
+            "file",
+            "Save it as plain SVG.",
+        ) from None
     lines = []
     width, height = float(svg.width or 0) or 100.0, float(svg.height or 0) or 100.0
     for element in svg.elements():
         if not isinstance(element, Shape):
             continue
         values = element.values
-        told = values.get("data-height") or next((v for k, v in values.items() if str(k).endswith("label")), None) or values.get("id") or ""
+        told = (
+            values.get("data-height")
+            or next((v for k, v in values.items() if str(k).endswith("label")), None)
+            or values.get("id")
+            or ""
+        )
         number = re.search(r"-?\d+(?:\.\d+)?", str(told))
         if not number and heights:
-            raise SceneError(f"“{name}” has a path without a height.", "file", "Give each path an attribute data-height, or a number in its id, such as “h120”.")
+            raise SceneError(
+                f"“{name}” has a path without a height.",
+                "file",
+                "Give each path an attribute data-height, or a number in its id, such as “h120”.",
+            )
         for part in Path(element).as_subpaths():
             path = Path(part)
             length = path.length(error=1e-3)
@@ -97,9 +140,13 @@ def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[d
                 continue
             n = max(2, min(400, int(length / max(width, height) * 160) + 2))
             at = [path.point(t) for t in np.linspace(0, 1, n)]
-            points = _clean([p.x / width * plot.width_m, plot.depth_m * (1 - p.y / height)] for p in at)
+            points = _clean(
+                [p.x / width * plot.width_m, plot.depth_m * (1 - p.y / height)] for p in at
+            )
             if len(points) > 1:
-                lines.append({"height_m": float(number.group()) if number else 0.0, "points": points})
+                lines.append(
+                    {"height_m": float(number.group()) if number else 0.0, "points": points}
+                )
     if not lines:
         raise SceneError(f"“{name}” holds no lines.", "file", "Give a file with paths.")
     return lines

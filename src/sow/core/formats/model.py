@@ -1,4 +1,5 @@
 """Models brought in: GLB and OBJ to plain triangles with their surfaces. What is asked of a file is checked before anything is unpacked."""
+
 import io
 import json
 import re
@@ -96,17 +97,30 @@ def _check_glb(data: bytes) -> None:
     version, length = struct.unpack_from("<II", data, 4)
     size, tag = struct.unpack_from("<I4s", data, 12)
     if version != 2 or length > len(data) or tag != b"JSON" or 20 + size > len(data):
-        raise _refuse("The GLB is damaged or not of version 2.", "Export it again as glTF 2.0 binary.")
+        raise _refuse(
+            "The GLB is damaged or not of version 2.", "Export it again as glTF 2.0 binary."
+        )
     try:
-        doc = json.loads(data[20:20 + size])
+        doc = json.loads(data[20 : 20 + size])
         held = struct.unpack_from("<I", data, 20 + size)[0] if len(data) >= 28 + size else 0
         for entry in [*doc.get("buffers", []), *doc.get("images", [])]:
             uri = str(entry.get("uri", ""))
             if uri and not uri.startswith("data:"):
-                raise _refuse(f"The GLB refers to a file outside itself: “{uri[:120]}”.", "Export it again with everything packed in.")
-        needed = set(doc.get("extensionsRequired", [])) - {"KHR_texture_transform", "KHR_materials_unlit", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing"}
+                raise _refuse(
+                    f"The GLB refers to a file outside itself: “{uri[:120]}”.",
+                    "Export it again with everything packed in.",
+                )
+        needed = set(doc.get("extensionsRequired", [])) - {
+            "KHR_texture_transform",
+            "KHR_materials_unlit",
+            "KHR_mesh_quantization",
+            "EXT_mesh_gpu_instancing",
+        }
         if needed:
-            raise _refuse(f"The GLB is packed in a way that is not read here ({', '.join(sorted(needed))}).", "Export it again without compression.")
+            raise _refuse(
+                f"The GLB is packed in a way that is not read here ({', '.join(sorted(needed))}).",
+                "Export it again without compression.",
+            )
         views, total = doc.get("bufferViews", []), 0
         for a in doc.get("accessors", []):
             count = int(a["count"]) * _WIDTH[a["type"]]
@@ -114,28 +128,58 @@ def _check_glb(data: bytes) -> None:
             if "bufferView" in a:
                 view = views[a["bufferView"]]
                 stride = view.get("byteStride") or _BYTES[a["componentType"]] * _WIDTH[a["type"]]
-                if a.get("byteOffset", 0) + (int(a["count"]) - 1) * stride + _BYTES[a["componentType"]] * _WIDTH[a["type"]] > view["byteLength"] or view.get("byteOffset", 0) + view["byteLength"] > max(held, *(b.get("byteLength", 0) for b in doc.get("buffers", [{}]))):
-                    raise _refuse("The GLB claims more values than it holds.", "It is damaged or made to do harm; nothing was read. Export it again.")
+                if a.get("byteOffset", 0) + (int(a["count"]) - 1) * stride + _BYTES[
+                    a["componentType"]
+                ] * _WIDTH[a["type"]] > view["byteLength"] or view.get("byteOffset", 0) + view[
+                    "byteLength"
+                ] > max(held, *(b.get("byteLength", 0) for b in doc.get("buffers", [{}]))):
+                    raise _refuse(
+                        "The GLB claims more values than it holds.",
+                        "It is damaged or made to do harm; nothing was read. Export it again.",
+                    )
             if count < 0 or total > MOST_VALUES:
-                raise _refuse(f"The GLB claims more than {MOST_VALUES:,} values.", "Simplify it first; nothing was read.")
+                raise _refuse(
+                    f"The GLB claims more than {MOST_VALUES:,} values.",
+                    "Simplify it first; nothing was read.",
+                )
         if not doc.get("meshes"):
-            raise _refuse("The GLB holds no mesh.", "Export it again with its mesh; lights, cameras and empty nodes are not planted.")
-        each = [sum(int(doc["accessors"][p["indices"]]["count"]) if "indices" in p else int(doc["accessors"][p["attributes"]["POSITION"]]["count"]) for p in m["primitives"]) // 3 for m in doc["meshes"]]
+            raise _refuse(
+                "The GLB holds no mesh.",
+                "Export it again with its mesh; lights, cameras and empty nodes are not planted.",
+            )
+        each = [
+            sum(
+                int(doc["accessors"][p["indices"]]["count"])
+                if "indices" in p
+                else int(doc["accessors"][p["attributes"]["POSITION"]]["count"])
+                for p in m["primitives"]
+            )
+            // 3
+            for m in doc["meshes"]
+        ]
         _few(sum(each[n["mesh"]] for n in doc.get("nodes", []) if "mesh" in n))
     except SceneError:
         raise
     except (KeyError, IndexError, TypeError, ValueError, struct.error):
-        raise _refuse("The GLB is damaged: its parts do not fit together.", "Export it again.") from None
+        raise _refuse(
+            "The GLB is damaged: its parts do not fit together.", "Export it again."
+        ) from None
 
 
 def _few(triangles: int) -> None:
     if triangles > MOST_TRIANGLES:
-        raise _refuse(f"The model has {triangles:,} triangles; up to {MOST_TRIANGLES:,} are read.", "Simplify it in the program that made it; levels with fewer are then made here.")
+        raise _refuse(
+            f"The model has {triangles:,} triangles; up to {MOST_TRIANGLES:,} are read.",
+            "Simplify it in the program that made it; levels with fewer are then made here.",
+        )
 
 
 def _picture(image) -> np.ndarray:
     if max(image.size) > MOST_PX:
-        raise _refuse(f"A picture of the model is {image.size[0]} x {image.size[1]} px; up to {MOST_PX} are read.", "Make it smaller.")
+        raise _refuse(
+            f"A picture of the model is {image.size[0]} x {image.size[1]} px; up to {MOST_PX} are read.",
+            "Make it smaller.",
+        )
     image = image.convert("RGBA")
     image.thumbnail((PICTURE_PX, PICTURE_PX), Image.Resampling.BOX)
     return np.asarray(image)
@@ -148,14 +192,28 @@ def _surface(visual, number: int) -> Surface:
         return Surface(f"surface {number}")
     name = str(getattr(material, "name", None) or f"surface {number}")[:60]
     if isinstance(material, trimesh.visual.material.PBRMaterial):
-        factor = np.ones(4) if material.baseColorFactor is None else np.asarray(material.baseColorFactor, float).ravel()
+        factor = (
+            np.ones(4)
+            if material.baseColorFactor is None
+            else np.asarray(material.baseColorFactor, float).ravel()
+        )
         factor = factor / 255 if np.asarray(material.baseColorFactor).dtype == np.uint8 else factor
         image = material.baseColorTexture
-        return Surface(name, tuple(float(v) for v in factor[:3]), None if image is None else _picture(image), material.alphaMode in ("MASK", "BLEND"))
+        return Surface(
+            name,
+            tuple(float(v) for v in factor[:3]),
+            None if image is None else _picture(image),
+            material.alphaMode in ("MASK", "BLEND"),
+        )
     image = getattr(material, "image", None)
     plain = np.asarray(material.diffuse)[:3] if image is None else np.full(3, 255)
     picture = None if image is None else _picture(image)
-    return Surface(name, tuple(float(v) for v in linear(plain.astype(np.uint8))), picture, picture is not None and bool((picture[..., 3] < 250).any()))
+    return Surface(
+        name,
+        tuple(float(v) for v in linear(plain.astype(np.uint8))),
+        picture,
+        picture is not None and bool((picture[..., 3] < 250).any()),
+    )
 
 
 def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -> Model:
@@ -164,7 +222,10 @@ def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -
     Raises SceneError ("model") for a file that is no model, holds no mesh, too many triangles, paths outside itself, or more values than bytes.
     """
     if len(data) > MOST_BYTES:
-        raise _refuse(f"The file has {len(data) >> 20} MB; up to {MOST_BYTES >> 20} are read.", "Simplify it or shrink its pictures.")
+        raise _refuse(
+            f"The file has {len(data) >> 20} MB; up to {MOST_BYTES >> 20} are read.",
+            "Simplify it or shrink its pictures.",
+        )
     told: list[str] = []
     files = _Beside(beside or {})
     kind = "glb" if data[:4] == b"glTF" or name.lower().endswith(".glb") else "obj"
@@ -173,17 +234,28 @@ def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -
     else:
         text = data[:MOST_BYTES]
         if b"\0" in text[:4096] or not re.search(rb"^\s*v\s+[-\d.]", text, re.M):
-            raise _refuse(f"“{name}” is neither a GLB nor an OBJ.", "Give a .glb (glTF 2.0 binary) or an .obj with its .mtl and pictures.")
+            raise _refuse(
+                f"“{name}” is neither a GLB nor an OBJ.",
+                "Give a .glb (glTF 2.0 binary) or an .obj with its .mtl and pictures.",
+            )
         if not re.search(rb"^\s*f\s+\d", text, re.M):
             raise _refuse("The OBJ holds no faces.", "Export it again with its mesh.")
         _few(len(re.findall(rb"^\s*f\s", text, re.M)))
     try:
         limit, Image.MAX_IMAGE_PIXELS = Image.MAX_IMAGE_PIXELS, None
-        found = trimesh.load_scene(io.BytesIO(data), file_type=kind, resolver=files if kind == "obj" else None, process=False)
+        found = trimesh.load_scene(
+            io.BytesIO(data),
+            file_type=kind,
+            resolver=files if kind == "obj" else None,
+            process=False,
+        )
     except SceneError:
         raise
     except Exception as e:
-        raise _refuse(f"The model cannot be read: {str(e)[:120] or type(e).__name__}.", "Export it again, without compression.") from None
+        raise _refuse(
+            f"The model cannot be read: {str(e)[:120] or type(e).__name__}.",
+            "Export it again, without compression.",
+        ) from None
     finally:
         Image.MAX_IMAGE_PIXELS = limit
     parts, surfaces, known = [], [], {}
@@ -201,7 +273,10 @@ def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -
         colour = None
         if mesh.visual.kind == "vertex":
             colour = linear(np.asarray(mesh.visual.vertex_colors)[:, :3])
-        places = np.asarray(mesh.vertices, np.float64) @ np.asarray(matrix)[:3, :3].T + np.asarray(matrix)[:3, 3]
+        places = (
+            np.asarray(mesh.vertices, np.float64) @ np.asarray(matrix)[:3, :3].T
+            + np.asarray(matrix)[:3, 3]
+        )
         faces = np.asarray(mesh.faces)
         if np.linalg.det(np.asarray(matrix)[:3, :3]) < 0:
             faces = faces[:, ::-1]
@@ -209,11 +284,18 @@ def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -
             raise _refuse("The model has places that are not numbers.", "Export it again.")
         parts.append(Part(places, faces.astype(np.int64), uv, colour, known[key]))
     if not parts:
-        raise _refuse("The model holds no mesh.", "Export it again with its mesh; lights, cameras and empty nodes are not planted.")
+        raise _refuse(
+            "The model holds no mesh.",
+            "Export it again with its mesh; lights, cameras and empty nodes are not planted.",
+        )
     if files.outside:
-        told.append(f"It names files by paths outside itself (“{files.outside[0][:80]}”); only files given along with it were used.")
+        told.append(
+            f"It names files by paths outside itself (“{files.outside[0][:80]}”); only files given along with it were used."
+        )
     if files.missed:
-        told.append(f"Not given along with it: {', '.join(sorted(set(files.missed))[:6])}; those surfaces are plain.")
+        told.append(
+            f"Not given along with it: {', '.join(sorted(set(files.missed))[:6])}; those surfaces are plain."
+        )
     model = Model(parts, surfaces, told)
     _few(model.triangles)
     return model

@@ -1,4 +1,5 @@
 """A model brought in, made a kind of the cabinet: set upright at true size on its foot, its pictures gathered on one sheet, levels by simplification."""
+
 import math
 from typing import Literal
 
@@ -18,7 +19,18 @@ from .glb import Glb, kind_glb
 from .model import Model
 from .raster import png_bytes
 
-FAMILIES = ("tree", "shrub", "grass", "flower", "fern", "climber", "stone", "wood", "figure", "thing")
+FAMILIES = (
+    "tree",
+    "shrub",
+    "grass",
+    "flower",
+    "fern",
+    "climber",
+    "stone",
+    "wood",
+    "figure",
+    "thing",
+)
 SIDE = 512  # of the sheet's half that holds pictures
 LEAFY = ("tree", "shrub", "grass", "flower", "fern", "climber")
 
@@ -55,11 +67,22 @@ def model_glb(model: Model) -> bytes:
         look = {"metallicFactor": 0, "roughnessFactor": 0.9, "baseColorFactor": [*s.colour, 1.0]}
         if s.picture is not None:
             look["baseColorTexture"] = {"index": out.texture(png_bytes(s.picture), s.name)}
-        materials.append(out.material(name=s.name, pbrMetallicRoughness=look, doubleSided=True, **({"alphaMode": "MASK", "alphaCutoff": 0.4} if s.cut else {})))
-    as_file = lambda v: np.stack([v[:, 0], -v[:, 2], v[:, 1]], 1)  # `primitive` turns east, north, up to the file's axes; these are in them already
+        materials.append(
+            out.material(
+                name=s.name,
+                pbrMetallicRoughness=look,
+                doubleSided=True,
+                **({"alphaMode": "MASK", "alphaCutoff": 0.4} if s.cut else {}),
+            )
+        )
+    as_file = lambda v: np.stack(
+        [v[:, 0], -v[:, 2], v[:, 1]], 1
+    )  # `primitive` turns east, north, up to the file's axes; these are in them already
     for i, p in enumerate(model.parts):
         normals = smooth_normals(p.positions.astype(np.float32), p.faces)
-        primitive = out.primitive(as_file(p.positions), as_file(normals), p.uv, p.colour, p.faces, materials[p.surface])
+        primitive = out.primitive(
+            as_file(p.positions), as_file(normals), p.uv, p.colour, p.faces, materials[p.surface]
+        )
         out.node(name=f"part {i:04}", mesh=out.meshes(f"part {i:04}", [primitive]))
     return out.data()
 
@@ -76,7 +99,9 @@ def facts_of(model: Model) -> dict:
         told.append(f"It is {tall:,.0f} units large; taken for centimetres.")
     elif tall < 0.02:
         scale = 100.0
-        told.append(f"It is only {tall:.3g} units large; taken a hundred times larger. Give its height.")
+        told.append(
+            f"It is only {tall:.3g} units large; taken a hundred times larger. Give its height."
+        )
     up = "z" if size[2] > 2.2 * size[1] and low[1] < -0.3 * size[1] else "y"
     if up == "z":
         told.append("It seems to lie: its longest side is z, so z is taken for upright.")
@@ -84,18 +109,36 @@ def facts_of(model: Model) -> dict:
     if abs(foot) > 0.02 * tall:
         told.append("Its origin is not at its foot; it is set on its foot.")
     leafy = [s.cut for s in model.surfaces]
-    guess = OwnKind(family="shrub" if any(leafy) else "thing", up=up, scale=scale, surfaces=[OwnSurface(light=50 if s.cut else 0) for s in model.surfaces])
-    return {"triangles": model.triangles, "size": [float(v) for v in size], "surfaces": [s.name for s in model.surfaces], "cut": [s.cut for s in model.surfaces], "told": told, "settings": guess.model_dump()}
+    guess = OwnKind(
+        family="shrub" if any(leafy) else "thing",
+        up=up,
+        scale=scale,
+        surfaces=[OwnSurface(light=50 if s.cut else 0) for s in model.surfaces],
+    )
+    return {
+        "triangles": model.triangles,
+        "size": [float(v) for v in size],
+        "surfaces": [s.name for s in model.surfaces],
+        "cut": [s.cut for s in model.surfaces],
+        "told": told,
+        "settings": guess.model_dump(),
+    }
 
 
 def _upright(points: np.ndarray, up: str) -> np.ndarray:
     """The file's axes to east, north, up."""
     if up == "z":
         return points
-    return np.stack([points[:, 0], -points[:, 2], points[:, 1]], 1) if up == "y" else np.stack([-points[:, 1], points[:, 2], points[:, 0]], 1)
+    return (
+        np.stack([points[:, 0], -points[:, 2], points[:, 1]], 1)
+        if up == "y"
+        else np.stack([-points[:, 1], points[:, 2], points[:, 0]], 1)
+    )
 
 
-def _sheet(model: Model, changed: list[OwnSurface], told: list[str]) -> tuple[np.ndarray, list[tuple[int, int, int, int] | None], list[int]]:
+def _sheet(
+    model: Model, changed: list[OwnSurface], told: list[str]
+) -> tuple[np.ndarray, list[tuple[int, int, int, int] | None], list[int]]:
     """The sheet with each surface's picture in a cell of its left half, the cells (x, y, side of the cell, side of one repeat) and how often each repeats."""
     sheet = empty_sheet()
     pictured = [i for i, s in enumerate(model.surfaces) if s.picture is not None]
@@ -108,14 +151,16 @@ def _sheet(model: Model, changed: list[OwnSurface], told: list[str]) -> tuple[np
         reach = max((float(np.ptp(uv, axis=0).max()) for uv in uvs), default=1.0)
         repeats[i] = min(4, max(1, math.ceil(reach - 1e-3)))
         if reach > 4.001:
-            told.append(f"The picture of “{model.surfaces[i].name}” repeats {reach:.0f} times; it is laid larger, 4 times.")
+            told.append(
+                f"The picture of “{model.surfaces[i].name}” repeats {reach:.0f} times; it is laid larger, 4 times."
+            )
         one = max(8, side // repeats[i])
         small = cv2.resize(model.surfaces[i].picture, (one, one), interpolation=cv2.INTER_AREA)
         if not (changed[i].cut if changed[i].cut is not None else model.surfaces[i].cut):
             small[..., 3] = 255
         tiled = np.tile(small, (repeats[i], repeats[i], 1))[:side, :side]
         x, y = side * (k % across), side * (k // across)
-        sheet[y:y + tiled.shape[0], x:x + tiled.shape[1]] = tiled
+        sheet[y : y + tiled.shape[0], x : x + tiled.shape[1]] = tiled
         cells[i] = (x, y, tiled.shape[1], one)
     return sheet, cells, repeats
 
@@ -125,7 +170,11 @@ def _meshes(model: Model, settings: OwnKind, cells, repeats) -> list[Mesh]:
     out = []
     for p in model.parts:
         s, own = model.surfaces[p.surface], settings.surfaces[p.surface]
-        tint = linear(np.array([int(own.tint[i:i + 2], 16) for i in (1, 3, 5)], np.uint8)) * own.bright / 100
+        tint = (
+            linear(np.array([int(own.tint[i : i + 2], 16) for i in (1, 3, 5)], np.uint8))
+            * own.bright
+            / 100
+        )
         colour = np.asarray(s.colour, float) * tint * (1 if p.colour is None else p.colour)
         places = _upright(p.positions, settings.up) * settings.scale
         uv = None
@@ -133,7 +182,9 @@ def _meshes(model: Model, settings: OwnKind, cells, repeats) -> list[Mesh]:
             x, y, side, one = cells[p.surface]
             faces_uv = p.uv[p.faces]
             low = np.floor(p.uv.min(0) + 1e-4)
-            fit = max(1.0, float(np.ptp(faces_uv.reshape(-1, 2), axis=0).max()) / repeats[p.surface])
+            fit = max(
+                1.0, float(np.ptp(faces_uv.reshape(-1, 2), axis=0).max()) / repeats[p.surface]
+            )
             inside = np.clip((p.uv - low) / fit * one, 0.5, side - 0.5)
             uv = (inside + (x, y)) / (2 * SIDE, SIDE)
         mesh = Mesh.of(places, p.faces, np.broadcast_to(colour, (len(places), 3)), None, uv)
@@ -148,7 +199,12 @@ def _islands(mesh: Mesh) -> tuple[int, np.ndarray]:
     _, same = np.unique(mesh.positions.round(5), axis=0, return_inverse=True)
     f = same.reshape(-1)[mesh.faces]
     n = int(f.max()) + 1
-    count, label = connected_components(coo_matrix((np.ones(2 * len(f)), (np.r_[f[:, 0], f[:, 1]], np.r_[f[:, 1], f[:, 2]])), (n, n)), directed=False)
+    count, label = connected_components(
+        coo_matrix(
+            (np.ones(2 * len(f)), (np.r_[f[:, 0], f[:, 1]], np.r_[f[:, 1], f[:, 2]])), (n, n)
+        ),
+        directed=False,
+    )
     return count, label[f[:, 0]]
 
 
@@ -159,22 +215,48 @@ def simplified(mesh: Mesh, share: float) -> Mesh:
         return mesh
     count, label = _islands(mesh)
     if count > 30 and len(mesh.faces) < 24 * count:
-        order = np.argsort((np.arange(count, dtype=np.uint64) * np.uint64(2654435761)) % np.uint64(2**32), kind="stable")
-        stays = np.isin(label, order[:max(1, round(count * share))])
+        order = np.argsort(
+            (np.arange(count, dtype=np.uint64) * np.uint64(2654435761)) % np.uint64(2**32),
+            kind="stable",
+        )
+        stays = np.isin(label, order[: max(1, round(count * share))])
         used, faces = np.unique(mesh.faces[stays], return_inverse=True)
         part = np.zeros(len(mesh.positions), np.int64)
         part[mesh.faces] = label[:, None]
         of = part[used]
-        middle = np.stack([np.bincount(of, mesh.positions[used, k], count) for k in range(3)], 1) / np.maximum(np.bincount(of, minlength=count), 1)[:, None]
+        middle = (
+            np.stack([np.bincount(of, mesh.positions[used, k], count) for k in range(3)], 1)
+            / np.maximum(np.bincount(of, minlength=count), 1)[:, None]
+        )
         grown = middle[of] + (mesh.positions[used] - middle[of]) * min(share**-0.5, 2.2)
         at = lambda v: None if v is None else v[used]
-        return Mesh(grown.astype(np.float32), mesh.normals[used], mesh.uv[used], mesh.colour[used], faces.reshape(-1, 3).astype(np.uint32), at(mesh.leaf), at(mesh.surface))
-    places, faces = fast_simplification.simplify(np.ascontiguousarray(mesh.positions, np.float32), np.ascontiguousarray(mesh.faces, np.int32), float(1 - share))[:2]
+        return Mesh(
+            grown.astype(np.float32),
+            mesh.normals[used],
+            mesh.uv[used],
+            mesh.colour[used],
+            faces.reshape(-1, 3).astype(np.uint32),
+            at(mesh.leaf),
+            at(mesh.surface),
+        )
+    places, faces = fast_simplification.simplify(
+        np.ascontiguousarray(mesh.positions, np.float32),
+        np.ascontiguousarray(mesh.faces, np.int32),
+        float(1 - share),
+    )[:2]
     if not len(faces):
         return mesh
     near = cKDTree(mesh.positions).query(places)[1]
     at = lambda v: None if v is None else v[near]
-    return Mesh(places.astype(np.float32), smooth_normals(places.astype(np.float32), faces), mesh.uv[near], mesh.colour[near], faces.astype(np.uint32), at(mesh.leaf), at(mesh.surface))
+    return Mesh(
+        places.astype(np.float32),
+        smooth_normals(places.astype(np.float32), faces),
+        mesh.uv[near],
+        mesh.colour[near],
+        faces.astype(np.uint32),
+        at(mesh.leaf),
+        at(mesh.surface),
+    )
 
 
 def _feet(mesh: Mesh, height: float) -> tuple[tuple[float, float, float], ...]:
@@ -192,7 +274,10 @@ def _feet(mesh: Mesh, height: float) -> tuple[tuple[float, float, float], ...]:
 def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
     """The kind as a GLB with its levels, and what was noticed. Raises SceneError when it would be no size at all."""
     told: list[str] = []
-    asked = [*settings.surfaces, *(OwnSurface(light=50 if s.cut else 0) for s in model.surfaces[len(settings.surfaces):])]
+    asked = [
+        *settings.surfaces,
+        *(OwnSurface(light=50 if s.cut else 0) for s in model.surfaces[len(settings.surfaces) :]),
+    ]
     settings = settings.model_copy(update={"surfaces": asked})
     sheet, cells, repeats = _sheet(model, asked, told)
     parts = _meshes(model, settings, cells, repeats)
@@ -201,16 +286,25 @@ def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
     if float((high - low).max()) < 1e-4:
         raise SceneError("The model has no size.", "scale", "Give it a scale or a height.")
     k = settings.height_m / max(float(high[2] - low[2]), 1e-6) if settings.height_m else 1.0
-    shift = -np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]]) if settings.origin == "foot" else np.zeros(3)
+    shift = (
+        -np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]])
+        if settings.origin == "foot"
+        else np.zeros(3)
+    )
     parts = [m.moved(np.eye(3) * k, shift * k) for m in parts]
     for m in parts:
         m.normals = m.normals / np.maximum(np.linalg.norm(m.normals, axis=1, keepdims=True), 1e-12)
     total = sum(len(m.faces) for m in parts)
     if total > settings.most_triangles:
         parts = [simplified(m, settings.most_triangles / total) for m in parts]
-        told.append(f"{total:,} triangles were brought down to {sum(len(m.faces) for m in parts):,}.")
+        told.append(
+            f"{total:,} triangles were brought down to {sum(len(m.faces) for m in parts):,}."
+        )
     near = Mesh.joined(parts)
-    height, reach = float(near.positions[:, 2].max()), float(np.hypot(near.positions[:, 0], near.positions[:, 1]).max())
+    height, reach = (
+        float(near.positions[:, 2].max()),
+        float(np.hypot(near.positions[:, 0], near.positions[:, 1]).max()),
+    )
     if height <= 0:
         raise SceneError("The model lies wholly below its origin.", "origin", "Set it on its foot.")
     levels = [near]
@@ -225,8 +319,22 @@ def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
     shown = seen[..., 3] > 60
     colour = linear(seen[..., :3][shown]).mean(0) if shown.any() else np.full(3, 0.2)
     near_m = max(1.5, 5 * max(height, reach))
-    far = [near_m * f for f in (1, 2.2, 5)][:len(levels) - 2] + [near_m * 3.2 if len(levels) == 3 else near_m * 5 if len(levels) == 4 else near_m * 2]
+    far = [near_m * f for f in (1, 2.2, 5)][: len(levels) - 2] + [
+        near_m * 3.2 if len(levels) == 3 else near_m * 5 if len(levels) == 4 else near_m * 2
+    ]
     leafy = settings.family in LEAFY
-    kind = Kind("own", settings.label, settings.family, height, reach, float(shown.mean() * width * (width if not leafy else height) * 0.6), tuple(float(c) for c in colour), range(1), lambda look: None,
-                tags=settings.tags, feet=() if leafy else _feet(near, height), surfaces=tuple(s.name for s in model.surfaces))
+    kind = Kind(
+        "own",
+        settings.label,
+        settings.family,
+        height,
+        reach,
+        float(shown.mean() * width * (width if not leafy else height) * 0.6),
+        tuple(float(c) for c in colour),
+        range(1),
+        lambda look: None,
+        tags=settings.tags,
+        feet=() if leafy else _feet(near, height),
+        surfaces=tuple(s.name for s in model.surfaces),
+    )
     return kind_glb(kind, shape=Shape([levels], sheet, tuple(far))), told

@@ -1,4 +1,5 @@
 """A scene as one file: a zip of scene.json, its rasters and models in open formats, and a manifest with their checksums."""
+
 import hashlib
 import io
 import json
@@ -36,6 +37,7 @@ def raster_bytes(values: np.ndarray) -> tuple[bytes, str]:
     if values.dtype != np.float32:
         return png_bytes(values), "png"
     import tifffile
+
     out = io.BytesIO()
     tifffile.imwrite(out, values, compression="zlib", metadata=None)
     return out.getvalue(), "tif"
@@ -46,19 +48,38 @@ def write_package(scene: Scene, rasters: Rasters, out: BinaryIO) -> dict:
     names: dict[str, str] = {}
     files = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+
         def put(path: str, data: bytes, **more):
-            archive.writestr(path, data, zipfile.ZIP_STORED if path.endswith(".png") else zipfile.ZIP_DEFLATED)
-            files.append({"path": path, "bytes": len(data), "sha256": hashlib.sha256(data).hexdigest(), **more})
+            archive.writestr(
+                path, data, zipfile.ZIP_STORED if path.endswith(".png") else zipfile.ZIP_DEFLATED
+            )
+            files.append(
+                {
+                    "path": path,
+                    "bytes": len(data),
+                    "sha256": hashlib.sha256(data).hexdigest(),
+                    **more,
+                }
+            )
 
         def beside(text: str) -> str:
-            own = "own-" if text.startswith("own-") else ""  # a kind brought in is called by its model
+            own = (
+                "own-" if text.startswith("own-") else ""
+            )  # a kind brought in is called by its model
             text = text.removeprefix(own)
             if HASHED.fullmatch(text) and text not in names:
                 values = rasters.load(text)
                 data, ending = raster_bytes(values)
                 names[text] = f"{'models' if ending == 'glb' else 'rasters'}/{text[:16]}.{ending}"
-                put(names[text], data, rows=values.shape[0], columns=values.shape[1], type=str(values.dtype))
+                put(
+                    names[text],
+                    data,
+                    rows=values.shape[0],
+                    columns=values.shape[1],
+                    type=str(values.dtype),
+                )
             return own + names.get(text, text)
+
         document = _each(scene.model_dump(mode="json"), beside)
         put("scene.json", json.dumps(document, indent=1).encode())
         manifest = {"format": FORMAT, "scene": scene.name, "files": files}
@@ -72,10 +93,23 @@ def _safe(archive: zipfile.ZipFile) -> None:
     for i, item in enumerate(archive.infolist()):
         name = item.filename.replace("\\", "/")
         if name.startswith("/") or ".." in name.split("/") or ":" in name:
-            raise SceneError(f"The zip holds a path outside itself: “{item.filename}”.", "", "Nothing was unpacked. Use only packages that Sow wrote.")
+            raise SceneError(
+                f"The zip holds a path outside itself: “{item.filename}”.",
+                "",
+                "Nothing was unpacked. Use only packages that Sow wrote.",
+            )
         total += item.file_size
-        if i >= MOST_FILES or total > MOST_BYTES or item.file_size > 1 << 20 and item.file_size > MOST_RATIO * max(item.compress_size, 1):
-            raise SceneError("The zip would unpack to far more than it should.", "", "Nothing was unpacked. Use only packages that Sow wrote.")
+        if (
+            i >= MOST_FILES
+            or total > MOST_BYTES
+            or item.file_size > 1 << 20
+            and item.file_size > MOST_RATIO * max(item.compress_size, 1)
+        ):
+            raise SceneError(
+                "The zip would unpack to far more than it should.",
+                "",
+                "Nothing was unpacked. Use only packages that Sow wrote.",
+            )
 
 
 def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
@@ -87,22 +121,46 @@ def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
     try:
         archive = zipfile.ZipFile(io.BytesIO(data))
     except zipfile.BadZipFile:
-        raise SceneError("This is not a zip.", "", "Give the .zip that Sow wrote under Hand over.") from None
+        raise SceneError(
+            "This is not a zip.", "", "Give the .zip that Sow wrote under Hand over."
+        ) from None
     _safe(archive)
     found = [n for n in archive.namelist() if n.split("/")[-1] == "scene.json"]
     if not found:
-        raise SceneError("The zip holds no scene.json.", "", "Give the .zip that Sow wrote under “Scene itself”.")
+        raise SceneError(
+            "The zip holds no scene.json.", "", "Give the .zip that Sow wrote under “Scene itself”."
+        )
     inner = min(found, key=len).removesuffix("scene.json")
     try:
-        manifest = json.loads(archive.read(inner + "manifest.json")) if inner + "manifest.json" in archive.namelist() else {}
+        manifest = (
+            json.loads(archive.read(inner + "manifest.json"))
+            if inner + "manifest.json" in archive.namelist()
+            else {}
+        )
         document = json.loads(archive.read(inner + "scene.json"))
     except (json.JSONDecodeError, UnicodeDecodeError, zipfile.BadZipFile, RuntimeError) as e:
         raise SceneError(f"The zip is damaged: {e}.", "", "Fetch it again.") from None
-    for text, known in ((manifest.get("format", FORMAT) if isinstance(manifest, dict) else "", FORMAT), (document.get("format", "") if isinstance(document, dict) else "", "sow-scene-1")):
+    for text, known in (
+        (manifest.get("format", FORMAT) if isinstance(manifest, dict) else "", FORMAT),
+        (document.get("format", "") if isinstance(document, dict) else "", "sow-scene-1"),
+    ):
         stem, _, number = str(text).rpartition("-")
-        if text != known and stem == known.rpartition("-")[0] and number.isdigit() and int(number) > 1:
-            raise SceneError(f"This scene was written by a newer Sow (“{text}”).", "format", f"This one reads {known}. Bring Sow up to date.")
-    sums = {f["path"]: f["sha256"] for f in manifest.get("files", []) if isinstance(f, dict) and "path" in f and "sha256" in f}
+        if (
+            text != known
+            and stem == known.rpartition("-")[0]
+            and number.isdigit()
+            and int(number) > 1
+        ):
+            raise SceneError(
+                f"This scene was written by a newer Sow (“{text}”).",
+                "format",
+                f"This one reads {known}. Bring Sow up to date.",
+            )
+    sums = {
+        f["path"]: f["sha256"]
+        for f in manifest.get("files", [])
+        if isinstance(f, dict) and "path" in f and "sha256" in f
+    }
     read: dict[str, np.ndarray] = {}
 
     def look(whole: str) -> str:
@@ -111,14 +169,38 @@ def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
             try:
                 raw = archive.read(inner + text)
             except KeyError:
-                raise SceneError(f"The raster “{text}” is missing from the zip.", text, "Nothing was brought in. Fetch the zip again.") from None
+                raise SceneError(
+                    f"The raster “{text}” is missing from the zip.",
+                    text,
+                    "Nothing was brought in. Fetch the zip again.",
+                ) from None
             except (zipfile.BadZipFile, RuntimeError) as e:
-                raise SceneError(f"The raster “{text}” is damaged: {e}.", text, "Nothing was brought in. Fetch the zip again.") from None
+                raise SceneError(
+                    f"The raster “{text}” is damaged: {e}.",
+                    text,
+                    "Nothing was brought in. Fetch the zip again.",
+                ) from None
             if text in sums and hashlib.sha256(raw).hexdigest() != sums[text]:
-                raise SceneError(f"The raster “{text}” is not the one that the manifest tells of.", text, "Nothing was brought in. Fetch the zip again.")
-            read[text] = as_raster(raw) if text.endswith(".glb") else read_elevation(raw, text).values
+                raise SceneError(
+                    f"The raster “{text}” is not the one that the manifest tells of.",
+                    text,
+                    "Nothing was brought in. Fetch the zip again.",
+                )
+            read[text] = (
+                as_raster(raw) if text.endswith(".glb") else read_elevation(raw, text).values
+            )
         return whole
+
     _each(document, look)
     read_scene(document)  # checked whole before anything is kept
     names = {path: keep(values, path.split("/")[-1]) for path, values in read.items()}
-    return read_scene(_each(document, lambda text: "own-" + names.get(text[4:], text[4:]) if text.startswith("own-") else names.get(text, text)))
+    return read_scene(
+        _each(
+            document,
+            lambda text: (
+                "own-" + names.get(text[4:], text[4:])
+                if text.startswith("own-")
+                else names.get(text, text)
+            ),
+        )
+    )

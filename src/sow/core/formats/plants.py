@@ -1,4 +1,5 @@
 """Plant positions as CSV."""
+
 from pathlib import Path
 from typing import Iterable, Iterator
 
@@ -11,17 +12,31 @@ HEAD = "sowing,kind,variant,east,north,up,turn_deg,lean_deg,lean_bearing_deg,siz
 
 def called(kind: str) -> str:
     """How files call a kind: its name, or for one that was brought in its label and the beginning of its hash."""
-    return f"{file_name(kind_of(kind).label, set())}-{kind[4:10]}" if kind.startswith("own-") else kind
+    return (
+        f"{file_name(kind_of(kind).label, set())}-{kind[4:10]}" if kind.startswith("own-") else kind
+    )
 
 
 def rows(sowing: str, kinds: list[str], plants: Plants) -> Iterator[str]:
     """One line a plant: metres to the millimetre, angles to a hundredth, size as a multiple of the kind's own."""
     quoted = '"' + sowing.replace('"', '""') + '"'
-    columns = (plants.kind, plants.variant, plants.east, plants.north, plants.up, plants.turn, plants.lean, plants.bearing, plants.size)
+    columns = (
+        plants.kind,
+        plants.variant,
+        plants.east,
+        plants.north,
+        plants.up,
+        plants.turn,
+        plants.lean,
+        plants.bearing,
+        plants.size,
+    )
     for start in range(0, len(plants), 65536):
-        part = [c[start:start + 65536].tolist() for c in columns]
-        yield "".join(f"{quoted},{kinds[k]},{v},{e:.3f},{n:.3f},{u:.3f},{t:.2f},{l:.2f},{b:.2f},{s:.4f}\n"
-                      for k, v, e, n, u, t, l, b, s in zip(*part))
+        part = [c[start : start + 65536].tolist() for c in columns]
+        yield "".join(
+            f"{quoted},{kinds[k]},{v},{e:.3f},{n:.3f},{u:.3f},{t:.2f},{l:.2f},{b:.2f},{s:.4f}\n"
+            for k, v, e, n, u, t, l, b, s in zip(*part)
+        )
 
 
 def write_csv(path: Path, sown: Iterable[tuple[Sowing, Plants]], pieces: list[dict]) -> None:
@@ -30,5 +45,7 @@ def write_csv(path: Path, sown: Iterable[tuple[Sowing, Plants]], pieces: list[di
         for sowing, plants in sown:
             file.writelines(rows(sowing.name, [called(p.kind) for p in sowing.mix], plants))
         for p in pieces:
-            file.write(f'"by hand",{called(p["kind"])},{p["variant"]},{p["east_m"]:.3f},{p["north_m"]:.3f},{p["up_m"]:.3f},'
-                       f'{p["turn"]:.2f},{p["lean"]:.2f},{p["bearing"]:.2f},{p["size"] / 100:.4f}\n')
+            file.write(
+                f'"by hand",{called(p["kind"])},{p["variant"]},{p["east_m"]:.3f},{p["north_m"]:.3f},{p["up_m"]:.3f},'
+                f"{p['turn']:.2f},{p['lean']:.2f},{p['bearing']:.2f},{p['size'] / 100:.4f}\n"
+            )

@@ -1,4 +1,5 @@
 """Positions made elsewhere: CSV, GeoJSON points, or the named nodes of a GLB, as places with the name of what stands there."""
+
 import csv
 import io
 import json
@@ -49,23 +50,49 @@ def _csv(data: bytes) -> list[tuple]:
     column = lambda words: next((head.index(w) for w in words if w in head), None)
     name, east, north, turn, size = (column(w) for w in (NAMES, EAST, NORTH, TURN, SIZE))
     if east is None or north is None:
-        raise _refuse(f"The CSV has no columns for east and north; it has: {', '.join(h for h in head if h)[:160] or 'none'}.", "Call them east and north, or x and y, in metres; a column “name” tells what stands there.")
+        raise _refuse(
+            f"The CSV has no columns for east and north; it has: {', '.join(h for h in head if h)[:160] or 'none'}.",
+            "Call them east and north, or x and y, in metres; a column “name” tells what stands there.",
+        )
     of = lambda row, k: row[k] if k is not None and k < len(row) else ""
-    return [(of(r, name).strip(), _number(of(r, east)), _number(of(r, north)), _number(of(r, turn)), _number(of(r, size))) for r in rows if any(c.strip() for c in r)]
+    return [
+        (
+            of(r, name).strip(),
+            _number(of(r, east)),
+            _number(of(r, north)),
+            _number(of(r, turn)),
+            _number(of(r, size)),
+        )
+        for r in rows
+        if any(c.strip() for c in r)
+    ]
 
 
 def _geojson(data: bytes) -> list[tuple]:
     try:
         document = json.loads(data)
     except (json.JSONDecodeError, UnicodeDecodeError) as e:
-        raise _refuse(f"This is not GeoJSON: {e}.", "Give points as GeoJSON, a CSV or a GLB.") from None
+        raise _refuse(
+            f"This is not GeoJSON: {e}.", "Give points as GeoJSON, a CSV or a GLB."
+        ) from None
     out = []
     for f in document.get("features", [document]) if isinstance(document, dict) else []:
         told = {str(k).lower(): v for k, v in (f.get("properties") or {}).items()}
         geometry = f.get("geometry") or f
-        points = {"Point": lambda c: [c], "MultiPoint": lambda c: c}.get(geometry.get("type"), lambda c: [])(geometry.get("coordinates", []))
+        points = {"Point": lambda c: [c], "MultiPoint": lambda c: c}.get(
+            geometry.get("type"), lambda c: []
+        )(geometry.get("coordinates", []))
         of = lambda words: next((told[w] for w in words if w in told), "")
-        out += [(str(of(NAMES)).strip(), _number(p[0]), _number(p[1]), _number(of(TURN)), _number(of(SIZE))) for p in points]
+        out += [
+            (
+                str(of(NAMES)).strip(),
+                _number(p[0]),
+                _number(p[1]),
+                _number(of(TURN)),
+                _number(of(SIZE)),
+            )
+            for p in points
+        ]
     return out
 
 
@@ -73,7 +100,7 @@ def _glb(data: bytes) -> list[tuple]:
     """Named nodes that have no children with names of their own: where their origin comes to lie."""
     try:
         size = struct.unpack_from("<I", data, 12)[0]
-        doc = json.loads(data[20:20 + size])
+        doc = json.loads(data[20 : 20 + size])
         nodes = doc.get("nodes", [])
         own = {c for n in nodes for c in n.get("children", [])}
         out: list[tuple] = []
@@ -83,8 +110,13 @@ def _glb(data: bytes) -> list[tuple]:
                 return np.array(n["matrix"], float).reshape(4, 4).T
             m = np.eye(4)
             x, y, z, w = n.get("rotation", (0, 0, 0, 1))
-            m[:3, :3] = np.array([[1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)], [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
-                                  [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)]]) * np.array(n.get("scale", (1, 1, 1)))
+            m[:3, :3] = np.array(
+                [
+                    [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+                    [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+                    [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+                ]
+            ) * np.array(n.get("scale", (1, 1, 1)))
             m[:3, 3] = n.get("translation", (0, 0, 0))
             return m
 
@@ -98,7 +130,15 @@ def _glb(data: bytes) -> list[tuple]:
             stack += [(c, here, depth + 1) for c in below]
             if n.get("name") and not below and "camera" not in n:
                 side = here[:3, 0]
-                out.append((re.sub(r"[._\s-]*\d+$", "", n["name"]).strip(), here[0, 3], -here[2, 3], float(np.degrees(np.arctan2(side[2], side[0])) % 360), float(np.cbrt(abs(np.linalg.det(here[:3, :3]))))))
+                out.append(
+                    (
+                        re.sub(r"[._\s-]*\d+$", "", n["name"]).strip(),
+                        here[0, 3],
+                        -here[2, 3],
+                        float(np.degrees(np.arctan2(side[2], side[0])) % 360),
+                        float(np.cbrt(abs(np.linalg.det(here[:3, :3])))),
+                    )
+                )
         return out
     except (KeyError, IndexError, TypeError, ValueError, struct.error) as e:
         raise _refuse(f"The GLB is damaged: {e}.", "Export it again.") from None
@@ -110,22 +150,43 @@ def read_positions(data: bytes, name: str, plot: Plot) -> Positions:
     Raises SceneError ("places") when there are none, or too many.
     """
     lower = name.lower()
-    rows = _glb(data) if data[:4] == b"glTF" else _geojson(data) if lower.endswith(("json", ".geojson")) or data.lstrip()[:1] == b"{" else _csv(data)
+    rows = (
+        _glb(data)
+        if data[:4] == b"glTF"
+        else _geojson(data)
+        if lower.endswith(("json", ".geojson")) or data.lstrip()[:1] == b"{"
+        else _csv(data)
+    )
     told: list[str] = []
     good = [r for r in rows if np.isfinite(r[1]) and np.isfinite(r[2])]
     if len(good) < len(rows):
-        told.append(f"{len(rows) - len(good):,} lines without two numbers for their place were left out.")
+        told.append(
+            f"{len(rows) - len(good):,} lines without two numbers for their place were left out."
+        )
     if not good:
-        raise _refuse(f"“{name}” holds no places.", "Give points: a CSV with east and north, GeoJSON points, or a GLB with named nodes.")
+        raise _refuse(
+            f"“{name}” holds no places.",
+            "Give points: a CSV with east and north, GeoJSON points, or a GLB with named nodes.",
+        )
     if len(good) > MOST:
-        raise _refuse(f"“{name}” holds {len(good):,} places; up to {MOST:,} are read.", "Give them in parts.")
+        raise _refuse(
+            f"“{name}” holds {len(good):,} places; up to {MOST:,} are read.", "Give them in parts."
+        )
     names = sorted({r[0] or "unnamed" for r in good})
     if len(names) > 2000:
-        raise _refuse(f"“{name}” holds {len(names):,} names.", "Let places of one kind share a name; numbers at the end of a node's name are left out by themselves.")
+        raise _refuse(
+            f"“{name}” holds {len(names):,} names.",
+            "Let places of one kind share a name; numbers at the end of a node's name are left out by themselves.",
+        )
     at = {n: i for i, n in enumerate(names)}
     table = np.array([(at[r[0] or "unnamed"], *r[1:]) for r in good], np.float64)
     east, north = table[:, 1], table[:, 2]
-    inside = lambda: (table[:, 1] >= 0) & (table[:, 2] >= 0) & (table[:, 1] <= plot.width_m) & (table[:, 2] <= plot.depth_m)
+    inside = lambda: (
+        (table[:, 1] >= 0)
+        & (table[:, 2] >= 0)
+        & (table[:, 1] <= plot.width_m)
+        & (table[:, 2] <= plot.depth_m)
+    )
     if inside().mean() < 0.5:
         if np.ptp(east) <= plot.width_m and np.ptp(north) <= plot.depth_m:
             table[:, 1] += plot.width_m / 2 - (east.min() + east.max()) / 2

@@ -1,4 +1,5 @@
 """Reading heightmaps and masks, and writing grids, as PNG and TIFF."""
+
 import io
 import re
 import warnings
@@ -16,11 +17,18 @@ MOST_PIXELS, MOST_SIDE, LEAST_SIDE = 100_000_000, 20_000, 2
 
 def _check_size(width: int, height: int, name: str) -> None:
     if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
-        raise SceneError(f"“{name}” is {width:,} × {height:,} pixels; at most {MOST_SIDE:,} a side and {MOST_PIXELS // 10**6} "
-                         "million in all can be read.", "file", "Make it smaller, or cut it into parts.")
+        raise SceneError(
+            f"“{name}” is {width:,} × {height:,} pixels; at most {MOST_SIDE:,} a side and {MOST_PIXELS // 10**6} "
+            "million in all can be read.",
+            "file",
+            "Make it smaller, or cut it into parts.",
+        )
     if min(width, height) < LEAST_SIDE:
-        raise SceneError(f"“{name}” is {width} × {height} pixels; a heightmap needs at least {LEAST_SIDE} rows and columns.",
-                         "file", "Give a picture with an area.")
+        raise SceneError(
+            f"“{name}” is {width} × {height} pixels; a heightmap needs at least {LEAST_SIDE} rows and columns.",
+            "file",
+            "Give a picture with an area.",
+        )
 
 
 def is_tiff(data: bytes) -> bool:
@@ -38,19 +46,33 @@ def read_raster(data: bytes, name: str = "the file", gaps: bool = False):
     try:
         if is_tiff(data):
             values, gap = _read_tiff(data, name)
-        elif data[:8] == b"\x89PNG\r\n\x1a\n" or data[:3] == b"\xff\xd8\xff" or (data[:4] == b"RIFF" and data[8:12] == b"WEBP"):
+        elif (
+            data[:8] == b"\x89PNG\r\n\x1a\n"
+            or data[:3] == b"\xff\xd8\xff"
+            or (data[:4] == b"RIFF" and data[8:12] == b"WEBP")
+        ):
             values = _read_picture(data, name)
         else:
-            raise SceneError(f"“{name}” is no picture or elevation file that can be read, whatever its name says.", "file",
-                             "Give a PNG, TIFF, JPEG or WebP, an ESRI ASCII grid, or raw posts named .raw.")
+            raise SceneError(
+                f"“{name}” is no picture or elevation file that can be read, whatever its name says.",
+                "file",
+                "Give a PNG, TIFF, JPEG or WebP, an ESRI ASCII grid, or raw posts named .raw.",
+            )
     except SceneError:
         raise
     except Exception as e:  # a decoder's complaint about a broken file
-        raise SceneError(f"“{name}” is damaged or of a kind that can't be read ({type(e).__name__}: {str(e)[:120]}).", "file",
-                         "Save it again as PNG or TIFF.") from None
+        raise SceneError(
+            f"“{name}” is damaged or of a kind that can't be read ({type(e).__name__}: {str(e)[:120]}).",
+            "file",
+            "Save it again as PNG or TIFF.",
+        ) from None
     if values.ndim == 3:
         rgb = values[..., :3].astype(np.float32)
-        grey = rgb[..., 0] if values.shape[2] < 3 else rgb @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+        grey = (
+            rgb[..., 0]
+            if values.shape[2] < 3
+            else rgb @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+        )
         values = grey if values.dtype.kind == "f" else np.rint(grey).astype(values.dtype)
     bad = ~np.isfinite(values) if values.dtype.kind == "f" else np.zeros(values.shape, bool)
     if gap is not None and np.isfinite(gap):
@@ -59,7 +81,11 @@ def read_raster(data: bytes, name: str = "the file", gaps: bool = False):
         return np.ascontiguousarray(values), bad
     count = int(bad.sum())
     if count:
-        raise SceneError(f"“{name}” has {count:,} posts without data.", "file", "Fill its gaps before bringing it in.")
+        raise SceneError(
+            f"“{name}” has {count:,} posts without data.",
+            "file",
+            "Fill its gaps before bringing it in.",
+        )
     return np.ascontiguousarray(values)
 
 
@@ -71,10 +97,16 @@ def _read_picture(data: bytes, name: str) -> np.ndarray:
             with Image.open(io.BytesIO(data)) as picture:
                 _check_size(*picture.size, name)
         except UnidentifiedImageError:
-            raise SceneError(f"“{name}” is damaged: its picture can't be read.", "file", "Save it again.") from None
+            raise SceneError(
+                f"“{name}” is damaged: its picture can't be read.", "file", "Save it again."
+            ) from None
     values = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
     if values is None:
-        raise SceneError(f"“{name}” is damaged: its picture ends too soon or its sums are wrong.", "file", "Save it again.")
+        raise SceneError(
+            f"“{name}” is damaged: its picture ends too soon or its sums are wrong.",
+            "file",
+            "Save it again.",
+        )
     return values[..., 2::-1] if values.ndim == 3 and values.shape[2] >= 3 else values
 
 
@@ -88,7 +120,11 @@ def _read_tiff(data: bytes, name: str) -> np.ndarray:
         values = values.astype(np.float32)
     elif values.dtype not in (np.uint8, np.uint16):
         if values.dtype.kind not in "iu" or values.dtype.itemsize > 4:
-            raise SceneError(f"“{name}” holds {values.dtype} values.", "file", "Save it with 8 or 16 bits, or floats.")
+            raise SceneError(
+                f"“{name}” holds {values.dtype} values.",
+                "file",
+                "Save it with 8 or 16 bits, or floats.",
+            )
         values = values.astype(np.float32)
     try:
         gap = None if nodata is None else float(str(nodata.value).strip("\0 "))
@@ -111,15 +147,29 @@ def height_png(heights: np.ndarray) -> tuple[bytes, float, float]:
     """16 bit grey PNG with the lowest and highest height (m) at 0 and 65535."""
     low, high = float(heights.min()), float(heights.max())
     scale = 65535 / (high - low) if high > low else 0.0
-    return png_bytes(np.rint((heights.astype(np.float64) - low) * scale).astype(np.uint16)), low, high
+    return (
+        png_bytes(np.rint((heights.astype(np.float64) - low) * scale).astype(np.uint16)),
+        low,
+        high,
+    )
 
 
 def write_tiff(path: Path, heights: np.ndarray, spacing: float) -> None:
     """float32 metres, deflate, with the spacing told in the GeoTIFF pixel scale (posts are points)."""
     top = (heights.shape[0] - 1) * spacing
-    tifffile.imwrite(path, heights.astype(np.float32), compression="zlib", predictor=3, metadata=None, software="Sow",
-                     extratags=[(33550, "d", 3, (spacing, spacing, 0.0), False), (33922, "d", 6, (0, 0, 0, 0.0, top, 0.0), False),
-                                (34735, "H", 8, (1, 1, 0, 1, 1025, 0, 1, 2), False)])
+    tifffile.imwrite(
+        path,
+        heights.astype(np.float32),
+        compression="zlib",
+        predictor=3,
+        metadata=None,
+        software="Sow",
+        extratags=[
+            (33550, "d", 3, (spacing, spacing, 0.0), False),
+            (33922, "d", 6, (0, 0, 0, 0.0, top, 0.0), False),
+            (34735, "H", 8, (1, 1, 0, 1, 1025, 0, 1, 2), False),
+        ],
+    )
 
 
 def file_name(name: str, taken: set[str]) -> str:

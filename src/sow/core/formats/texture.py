@@ -1,4 +1,5 @@
 """Texture sets brought in: pictures of colour, height, normal and roughness, or packed, to the two pictures that a ground has."""
+
 import io
 import re
 
@@ -12,7 +13,13 @@ from ..errors import SceneError
 Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, before anything is decoded
 SIDE = 512
 MOST_PX = 8192
-ROLES = {"normal": r"normal|nrm|nor(?![a-z])", "roughness": r"rough", "packed": r"(?<![a-z])(orm|arm)(?![a-z])|packed", "height": r"height|disp|bump|depth", "colour": r"colou?r|albedo|diff|base"}
+ROLES = {
+    "normal": r"normal|nrm|nor(?![a-z])",
+    "roughness": r"rough",
+    "packed": r"(?<![a-z])(orm|arm)(?![a-z])|packed",
+    "height": r"height|disp|bump|depth",
+    "colour": r"colou?r|albedo|diff|base",
+}
 
 
 def role_of(name: str) -> str:
@@ -27,29 +34,48 @@ def _opened(data: bytes, role: str) -> np.ndarray:
         picture = Image.open(io.BytesIO(data))
         width, height = picture.size
     except Exception:
-        raise SceneError(f"The {role} picture cannot be read.", role, "Give a PNG, JPEG, WebP or TIFF.") from None
+        raise SceneError(
+            f"The {role} picture cannot be read.", role, "Give a PNG, JPEG, WebP or TIFF."
+        ) from None
     if min(width, height) < 16:
-        raise SceneError(f"The {role} picture is {width} x {height} px: too small for a texture.", role, "Give at least 16 px a side; 512 and more serve best.")
+        raise SceneError(
+            f"The {role} picture is {width} x {height} px: too small for a texture.",
+            role,
+            "Give at least 16 px a side; 512 and more serve best.",
+        )
     if max(width, height) > MOST_PX:
-        raise SceneError(f"The {role} picture is {width} x {height} px: too large.", role, f"Give at most {MOST_PX} px a side.")
+        raise SceneError(
+            f"The {role} picture is {width} x {height} px: too large.",
+            role,
+            f"Give at most {MOST_PX} px a side.",
+        )
     try:
         if picture.mode.startswith("I") or picture.mode == "F":
             values = np.asarray(picture, np.float64)
-            values = values / (65535 if values.max() > 255 else 255) if picture.mode != "F" or values.max() > 1 else values
+            values = (
+                values / (65535 if values.max() > 255 else 255)
+                if picture.mode != "F" or values.max() > 1
+                else values
+            )
             rgb = np.repeat(values[..., None], 3, 2)
         else:
             rgb = np.asarray(picture.convert("RGB"), np.float64) / 255
     except Exception:
-        raise SceneError(f"The {role} picture is damaged.", role, "Save it again, or give another.") from None
+        raise SceneError(
+            f"The {role} picture is damaged.", role, "Save it again, or give another."
+        ) from None
     side = min(rgb.shape[:2])
     r, c = (rgb.shape[0] - side) // 2, (rgb.shape[1] - side) // 2
-    rgb = np.ascontiguousarray(rgb[r:r + side, c:c + side], np.float32)
-    return cv2.resize(rgb, (SIDE, SIDE), interpolation=cv2.INTER_AREA if side >= SIDE else cv2.INTER_CUBIC).clip(0, 1)
+    rgb = np.ascontiguousarray(rgb[r : r + side, c : c + side], np.float32)
+    return cv2.resize(
+        rgb, (SIDE, SIDE), interpolation=cv2.INTER_AREA if side >= SIDE else cv2.INTER_CUBIC
+    ).clip(0, 1)
 
 
 def read_picture(data: bytes, relief: bytes | None = None) -> np.ndarray:
     """A picture of a whole ground for the store: uint8 (rows, columns * 4), sRGB and the relief 0 to 255 (0 where none is given).
     At most 2 MOST_PX a side; larger than 4096 is shrunk. The relief is brought to the size of the colour."""
+
     def opened(what, part, mode):
         try:
             picture = Image.open(io.BytesIO(what))
@@ -57,17 +83,32 @@ def read_picture(data: bytes, relief: bytes | None = None) -> np.ndarray:
             if min(width, height) >= 2 and max(width, height) <= 2 * MOST_PX:
                 if mode == "L" and (picture.mode.startswith("I") or picture.mode == "F"):
                     values = np.asarray(picture, np.float64)
-                    picture = Image.fromarray(np.uint8(255 * (values - values.min()) / max(float(np.ptp(values)), 1e-9)))
+                    picture = Image.fromarray(
+                        np.uint8(255 * (values - values.min()) / max(float(np.ptp(values)), 1e-9))
+                    )
                 picture = picture.convert(mode)
         except Exception:
-            raise SceneError(f"The {part} cannot be read.", "picture", "Give a PNG, JPEG, WebP or TIFF.") from None
+            raise SceneError(
+                f"The {part} cannot be read.", "picture", "Give a PNG, JPEG, WebP or TIFF."
+            ) from None
         if min(width, height) < 2 or max(width, height) > 2 * MOST_PX:
-            raise SceneError(f"A {part} of {width} x {height} px cannot be laid.", "picture", f"Give 2 to {2 * MOST_PX} px a side.")
+            raise SceneError(
+                f"A {part} of {width} x {height} px cannot be laid.",
+                "picture",
+                f"Give 2 to {2 * MOST_PX} px a side.",
+            )
         return picture
+
     picture = opened(data, "picture", "RGB")
     picture.thumbnail((4096, 4096), Image.LANCZOS)
-    high = np.zeros(picture.size[::-1], np.uint8) if relief is None else np.asarray(opened(relief, "relief", "L").resize(picture.size, Image.BILINEAR))
-    return np.ascontiguousarray(np.dstack([np.asarray(picture, np.uint8), high]).reshape(picture.size[1], -1))
+    high = (
+        np.zeros(picture.size[::-1], np.uint8)
+        if relief is None
+        else np.asarray(opened(relief, "relief", "L").resize(picture.size, Image.BILINEAR))
+    )
+    return np.ascontiguousarray(
+        np.dstack([np.asarray(picture, np.uint8), high]).reshape(picture.size[1], -1)
+    )
 
 
 def seam(picture: np.ndarray) -> float:
@@ -89,21 +130,34 @@ def mended(picture: np.ndarray) -> np.ndarray:
     moved = np.roll(picture, (n // 2, n // 2), (0, 1))
     # the moved picture has the old edges as a cross in its middle, where w is 0 except along the rim's own middles: fade there to a quarter move
     quarter = np.roll(picture, (n // 4, n // 4), (0, 1))
-    cross = np.maximum(np.clip(1 - np.abs(np.arange(n) - n / 2) / (n * 0.08), 0, 1)[:, None], np.clip(1 - np.abs(np.arange(n) - n / 2) / (n * 0.08), 0, 1)[None, :])
+    cross = np.maximum(
+        np.clip(1 - np.abs(np.arange(n) - n / 2) / (n * 0.08), 0, 1)[:, None],
+        np.clip(1 - np.abs(np.arange(n) - n / 2) / (n * 0.08), 0, 1)[None, :],
+    )
     cross = cross.reshape(w.shape)
     moved = moved * (1 - cross) + quarter * cross
     mean = picture.mean((0, 1))
-    return np.clip(mean + ((picture - mean) * (1 - w) + (moved - mean) * w) / np.sqrt((1 - w) ** 2 + w ** 2), 0, 1).astype(np.float32)
+    return np.clip(
+        mean + ((picture - mean) * (1 - w) + (moved - mean) * w) / np.sqrt((1 - w) ** 2 + w**2),
+        0,
+        1,
+    ).astype(np.float32)
 
 
-def read_texture(files: dict[str, bytes], mend: bool = False) -> tuple[np.ndarray, list[str], float]:
+def read_texture(
+    files: dict[str, bytes], mend: bool = False
+) -> tuple[np.ndarray, list[str], float]:
     """A texture set from pictures by role ("colour" is needed; "height", "normal", "roughness", "packed" with occlusion, roughness and
     metal in red, green and blue, as glTF has it): the sheet uint8 (512, 4096) that the store keeps, what was made up or cut, and the seam.
 
     Raises SceneError for a picture that is missing, unreadable, too small or too large.
     """
     if "colour" not in files:
-        raise SceneError("A texture set needs a picture of its colour.", "colour", "Give one whose name says colour, or no role at all.")
+        raise SceneError(
+            "A texture set needs a picture of its colour.",
+            "colour",
+            "Give one whose name says colour, or no role at all.",
+        )
     told, got = [], {role: _opened(data, role) for role, data in files.items()}
     for role, data in files.items():
         w, h = Image.open(io.BytesIO(data)).size
@@ -127,12 +181,32 @@ def read_texture(files: dict[str, bytes], mend: bool = False) -> tuple[np.ndarra
     if "normal" in got:
         nx, ny = got["normal"][..., 0] * 2 - 1, got["normal"][..., 1] * 2 - 1
     else:
-        gx, gy = (np.roll(smooth, -1, 1) - np.roll(smooth, 1, 1)) * SIDE / 2 * 0.04, (np.roll(smooth, 1, 0) - np.roll(smooth, -1, 0)) * SIDE / 2 * 0.04
+        gx, gy = (
+            (np.roll(smooth, -1, 1) - np.roll(smooth, 1, 1)) * SIDE / 2 * 0.04,
+            (np.roll(smooth, 1, 0) - np.roll(smooth, -1, 0)) * SIDE / 2 * 0.04,
+        )
         length = np.sqrt(1 + gx * gx + gy * gy)
         nx, ny = -gx / length, -gy / length
     hollow = np.clip(0.5 + (height - gaussian_filter(height, 7, mode="wrap")) * 2.4, 0, 1)
-    shade = got["packed"][..., 0] if "packed" in got else 1 - 0.8 * (1 - np.clip(hollow * 1.6, 0, 1))
-    rough = got["packed"][..., 1] if "packed" in got else got["roughness"].mean(-1) if "roughness" in got else np.full_like(grey, 0.85)
+    shade = (
+        got["packed"][..., 0] if "packed" in got else 1 - 0.8 * (1 - np.clip(hollow * 1.6, 0, 1))
+    )
+    rough = (
+        got["packed"][..., 1]
+        if "packed" in got
+        else got["roughness"].mean(-1)
+        if "roughness" in got
+        else np.full_like(grey, 0.85)
+    )
     byte = lambda v: np.uint8(np.clip(v, 0, 1) * 255 + 0.5)
-    sheet = np.dstack([byte(colour), byte(height), byte(0.5 + 0.5 * nx), byte(0.5 + 0.5 * ny), byte(rough), byte(shade)])
+    sheet = np.dstack(
+        [
+            byte(colour),
+            byte(height),
+            byte(0.5 + 0.5 * nx),
+            byte(0.5 + 0.5 * ny),
+            byte(rough),
+            byte(shade),
+        ]
+    )
     return np.ascontiguousarray(sheet.reshape(SIDE, SIDE * 8)), told, shown

@@ -1,4 +1,5 @@
 """Loose strokes gathered into the raster of their landform, on its own grid."""
+
 import numpy as np
 
 from ..build import Build
@@ -22,6 +23,15 @@ def bake(build: Build, index: int) -> np.ndarray:
     def ask(where, path):
         held = mask(where, site, path)
         return None if held is None else np.clip(carried(held, grid, own), 0, 1)
-    below = Below(below_own, own, plot, lambda name: build._raster(name, f"land.{index}.raster"), f"land.{index}", build.check, ask=ask,
-                  picture=lambda mark: build._picture(mark, f"land.{index}.picture"))
+
+    below = Below(
+        below_own,
+        own,
+        plot,
+        lambda name: build._raster(name, f"land.{index}.raster"),
+        f"land.{index}",
+        build.check,
+        ask=ask,
+        picture=lambda mark: build._picture(mark, f"land.{index}.picture"),
+    )
     return gathered(entry, below)

@@ -1,4 +1,5 @@
 """What landforms and processes share."""
+
 from dataclasses import dataclass, field
 from typing import Any, Callable, Literal
 
@@ -12,7 +13,14 @@ from ..plot import Grid, Plot
 from ..where import Conditions, ramp
 
 Combine = Literal["add", "subtract", "highest", "lowest", "mix", "replace"]
-WORDS = {"add": "add", "subtract": "subtract", "highest": "highest of", "lowest": "lowest of", "mix": "mix by share", "replace": "replace"}
+WORDS = {
+    "add": "add",
+    "subtract": "subtract",
+    "highest": "highest of",
+    "lowest": "lowest of",
+    "mix": "mix by share",
+    "replace": "replace",
+}
 
 
 @dataclass(frozen=True)
@@ -38,9 +46,25 @@ class Landform(Entry):
     """An entry that adds shape: its function gives heights in m, which `combine` joins to the land below."""
 
     combine: Combine = Field("add", title="Combine", json_schema_extra={"sow": {"labels": WORDS}})
-    share: float = setting(50, "Share", "%", lo=0, hi=100, help="Part of this landform when mixed.", only={"combine": ["mix"]})
-    join_m: float = setting(0, "Soft join", "m", lo=0, hi=5000, slider=(0, 100), only={"combine": ["highest", "lowest"]},
-                            help="Rounds the line where the two lands meet; 0 is a crease.")
+    share: float = setting(
+        50,
+        "Share",
+        "%",
+        lo=0,
+        hi=100,
+        help="Part of this landform when mixed.",
+        only={"combine": ["mix"]},
+    )
+    join_m: float = setting(
+        0,
+        "Soft join",
+        "m",
+        lo=0,
+        hi=5000,
+        slider=(0, 100),
+        only={"combine": ["highest", "lowest"]},
+        help="Rounds the line where the two lands meet; 0 is a crease.",
+    )
     group: str = Field("", max_length=40, title="Group")
     where: Conditions = Field(default_factory=list, title="Where")
 
@@ -104,7 +128,11 @@ class Below:
 
     def leave(self, name: str, metres: np.ndarray) -> None:
         """Adds to the map `name` what this process lowered, laid or let fall."""
-        self.maps[name] = np.maximum(self.maps[name] + metres, 0) if name in self.maps else np.maximum(metres, 0).astype(np.float32)
+        self.maps[name] = (
+            np.maximum(self.maps[name] + metres, 0)
+            if name in self.maps
+            else np.maximum(metres, 0).astype(np.float32)
+        )
 
     def seed(self, own: int) -> int:
         return (own + 7727 * self.plot.seed) & 0x7FFFFFFF
@@ -152,11 +180,20 @@ def join(below: Step, shape: Shape, entry: Landform, held: np.ndarray | None) ->
     if presence is not None:
         joined = h + presence * (joined - h)
     shows = _over(wins, presence) if wins is not None else _over(presence, shape.extent)
-    return Step(np.ascontiguousarray(joined, np.float32), below.maps, _bytes(shows), _bytes(_over(takes, presence) if takes is not None else None))
+    return Step(
+        np.ascontiguousarray(joined, np.float32),
+        below.maps,
+        _bytes(shows),
+        _bytes(_over(takes, presence) if takes is not None else None),
+    )
 
 
 def needs_land(below: Below) -> None:
     """Raises SceneError when a process has nothing to rework."""
     low, high = below.band()
     if low == high == 0.0:
-        raise SceneError("This process has no land under it.", below.path, "Move it below a landform in the key, or add a landform before it.")
+        raise SceneError(
+            "This process has no land under it.",
+            below.path,
+            "Move it below a landform in the key, or add a landform before it.",
+        )

@@ -1,4 +1,5 @@
 """Landform: the land of another scene, as it was at one revision."""
+
 from typing import Literal
 
 from pydantic import Field
@@ -12,7 +13,9 @@ from .heightmap import Laid, lay, prepared
 class Borrowed(Laid):
     kind: Literal["borrowed"] = "borrowed"
     raster: str = file_setting("Land", "Heights in metres, taken from another scene.")
-    source: str = Field("", max_length=120, title="Taken from", json_schema_extra={"sow": {"told": True}})
+    source: str = Field(
+        "", max_length=120, title="Taken from", json_schema_extra={"sow": {"told": True}}
+    )
     times: float = setting(1, "Heights", "×", lo=-20, hi=20, slider=(0, 3), step=0.01)
     lift_m: float = setting(0, "Lift", "m", lo=-12000, hi=12000, slider=(-500, 500))
 
@@ -21,8 +24,12 @@ class Borrowed(Laid):
 def heights(p: Borrowed, below: Below) -> Shape:
     """The other land's own metres, times `times`, lifted."""
     if not p.raster:
-        raise SceneError("No scene is chosen.", below.path + ".raster", "Choose the scene whose land this is.")
-    field, coefficients, post = prepared(p, below, p.raster, lambda: below.raster(p.raster), p.frame(below.plot))
+        raise SceneError(
+            "No scene is chosen.", below.path + ".raster", "Choose the scene whose land this is."
+        )
+    field, coefficients, post = prepared(
+        p, below, p.raster, lambda: below.raster(p.raster), p.frame(below.plot)
+    )
     shape = lay(p, below, field, coefficients, post)
     shape.heights = shape.heights * p.times + p.lift_m
     return shape

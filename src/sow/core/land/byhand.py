@@ -1,4 +1,5 @@
 """Landform: what was made by hand."""
+
 from typing import Literal
 
 import numpy as np
@@ -16,7 +17,16 @@ class ByHand(Landform):
     kind: Literal["hand"] = "hand"
     raster: str = Field("", max_length=300)
     strokes: list[Stroke] = Field(default_factory=list, max_length=8)
-    posts: int = setting(1025, "Own grid", "posts", lo=129, hi=4097, slider=(257, 4097), scale="log", help="Along the longer side of the plot; for strokes made from now on.")
+    posts: int = setting(
+        1025,
+        "Own grid",
+        "posts",
+        lo=129,
+        hi=4097,
+        slider=(257, 4097),
+        scale="log",
+        help="Along the longer side of the plot; for strokes made from now on.",
+    )
     count: int = Field(0, ge=0)
     times: float = setting(1, "All strokes", "×", lo=-5, hi=5, slider=(0, 2), step=0.01)
 
@@ -31,7 +41,16 @@ def gathered(entry: ByHand, below: Below) -> np.ndarray:
     for i, stroke in enumerate(entry.strokes):
         below.check()
         shape = below.picture(stroke.picture) if stroke.picture else None
-        done = apply(stroke, below.heights + made if stroke.tool not in ("raise", "lower", "pull", "basin", "roughen") else below.heights, grid, plot, made, shape)
+        done = apply(
+            stroke,
+            below.heights + made
+            if stroke.tool not in ("raise", "lower", "pull", "basin", "roughen")
+            else below.heights,
+            grid,
+            plot,
+            made,
+            shape,
+        )
         if done is None:
             continue
         delta, (r0, r1, c0, c1) = done

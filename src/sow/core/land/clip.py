@@ -1,4 +1,5 @@
 """Process: clip low or high parts."""
+
 from typing import Literal
 
 import numpy as np
@@ -11,13 +12,17 @@ from .base import Below, Process, processes
 class Clip(Process):
     kind: Literal["clip"] = "clip"
     low_m: float = setting(0, "Not below", "m", lo=-12000, hi=12000, slider=("lowest", "highest"))
-    high_m: float = setting(12000, "Not above", "m", lo=-12000, hi=12000, slider=("lowest", "highest"))
+    high_m: float = setting(
+        12000, "Not above", "m", lo=-12000, hi=12000, slider=("lowest", "highest")
+    )
     soft_m: float = setting(2, "Softness", "m", lo=0, hi=2000, slider=(0, 100))
 
     @model_validator(mode="after")
     def _upwards(self):
         if self.low_m > self.high_m:
-            raise ValueError(f"the floor ({self.low_m:g} m) lies above the ceiling ({self.high_m:g} m); swap them")
+            raise ValueError(
+                f"the floor ({self.low_m:g} m) lies above the ceiling ({self.high_m:g} m); swap them"
+            )
         return self
 
 

@@ -1,4 +1,5 @@
 """Landform: a smooth surface through contour lines."""
+
 from typing import Annotated, Literal
 
 import numpy as np
@@ -20,13 +21,29 @@ class Contour(Strict):
     """One contour: its height and its points east and north, in m. A closed one ends where it begins."""
 
     height_m: float = Field(ge=-12000, le=12000)
-    points: list[Annotated[list[float], Field(min_length=2, max_length=2)]] = Field(min_length=2, max_length=5000)
+    points: list[Annotated[list[float], Field(min_length=2, max_length=2)]] = Field(
+        min_length=2, max_length=5000
+    )
 
 
 class Contours(Landform):
     kind: Literal["contours"] = "contours"
-    lines: list[Contour] = Field(default_factory=list, max_length=2000, title="Lines", json_schema_extra={"sow": {"contours": True}})
-    step_m: float = setting(10, "Next line higher by", "m", lo=-5000, hi=5000, slider=(-50, 50), step=0.5, help="Height of the next line drawn, above the last.")
+    lines: list[Contour] = Field(
+        default_factory=list,
+        max_length=2000,
+        title="Lines",
+        json_schema_extra={"sow": {"contours": True}},
+    )
+    step_m: float = setting(
+        10,
+        "Next line higher by",
+        "m",
+        lo=-5000,
+        hi=5000,
+        slider=(-50, 50),
+        step=0.5,
+        help="Height of the next line drawn, above the last.",
+    )
     times: float = setting(1, "Heights", "×", lo=-20, hi=20, slider=(0, 3), step=0.01)
     lift_m: float = setting(0, "Lift", "m", lo=-12000, hi=12000, slider=(-500, 500))
 
@@ -59,7 +76,9 @@ def surface(lines: list[Contour], grid: Grid) -> np.ndarray:
     scale = max(grid.width_m, grid.depth_m)
     if len(places) < 3 or np.linalg.matrix_rank(places - places[0]) < 2:
         return np.full(grid.shape, values.mean(), np.float32)
-    plate = RBFInterpolator(places / scale, values, kernel="thin_plate_spline", degree=1, smoothing=1e-9)
+    plate = RBFInterpolator(
+        places / scale, values, kernel="thin_plate_spline", degree=1, smoothing=1e-9
+    )
     x, y = np.meshgrid(grid.xs() / scale, grid.ys() / scale)
     return plate(np.stack([x.ravel(), y.ravel()], 1)).reshape(grid.shape).astype(np.float32)
 
@@ -69,21 +88,42 @@ def heights(p: Contours, below: Below) -> Shape:
     """Heights in m of the surface through the lines, solved on a grid of its own, whatever the build's. Beyond the plot it is held."""
     path = f"{below.path}.lines"
     if not p.lines:
-        raise SceneError("There are no contours yet.", path, "Draw lines on the map, or bring in a GeoJSON or SVG.")
+        raise SceneError(
+            "There are no contours yet.",
+            path,
+            "Draw lines on the map, or bring in a GeoJSON or SVG.",
+        )
     plot = below.plot
-    inside = [any(-0.5 * plot.width_m <= e <= 1.5 * plot.width_m and -0.5 * plot.depth_m <= n <= 1.5 * plot.depth_m for e, n in line.points) for line in p.lines]
+    inside = [
+        any(
+            -0.5 * plot.width_m <= e <= 1.5 * plot.width_m
+            and -0.5 * plot.depth_m <= n <= 1.5 * plot.depth_m
+            for e, n in line.points
+        )
+        for line in p.lines
+    ]
     if not any(inside):
-        raise SceneError("The contours touch nothing of the plot: all lie far outside it.", path, "Move them, or bring the file in fitted to the plot.")
+        raise SceneError(
+            "The contours touch nothing of the plot: all lie far outside it.",
+            path,
+            "Move them, or bring the file in fitted to the plot.",
+        )
 
     def make():
         crossed = crossing(p.lines)
         if crossed:
             a, b = crossed
-            raise SceneError(f"Contour {a + 1} ({p.lines[a].height_m:g} m) and contour {b + 1} ({p.lines[b].height_m:g} m) cross; one place can't have two heights.",
-                             f"{path}.{b}", "Move one of them, or give both the same height.")
+            raise SceneError(
+                f"Contour {a + 1} ({p.lines[a].height_m:g} m) and contour {b + 1} ({p.lines[b].height_m:g} m) cross; one place can't have two heights.",
+                f"{path}.{b}",
+                "Move one of them, or give both the same height.",
+            )
         below.check()
         return surface(p.lines, plot.grid(SURFACE_POSTS))
-    field = below.once(("contours", p.model_dump(include={"lines"}), plot.width_m, plot.depth_m), make)
+
+    field = below.once(
+        ("contours", p.model_dump(include={"lines"}), plot.width_m, plot.depth_m), make
+    )
     own = plot.grid(SURFACE_POSTS)
     h = bicubic(field, own.rows_of(below.grid.ys()), own.cols_of(below.grid.xs()))
     return Shape(h * np.float32(p.times) + np.float32(p.lift_m))

@@ -1,4 +1,5 @@
 """Process: remap heights by a curve."""
+
 from typing import Literal
 
 import numpy as np
@@ -9,8 +10,13 @@ from .base import Below, Process, needs_land, processes
 
 class HeightCurve(Process):
     kind: Literal["curve"] = "curve"
-    points: Curve = curve_setting([[0, 0], [0.35, 0.2], [1, 1]], "Curve", "height below", "height after",
-                                  "0 is the lowest of the land below, 1 its highest.")
+    points: Curve = curve_setting(
+        [[0, 0], [0.35, 0.2], [1, 1]],
+        "Curve",
+        "height below",
+        "height after",
+        "0 is the lowest of the land below, 1 its highest.",
+    )
 
 
 @processes.add(HeightCurve)

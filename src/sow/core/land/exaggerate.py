@@ -1,4 +1,5 @@
 """Process: exaggerate vertically."""
+
 from typing import Literal
 
 import numpy as np
@@ -10,7 +11,15 @@ from .base import Below, Process, processes
 class Exaggerate(Process):
     kind: Literal["exaggerate"] = "exaggerate"
     times: float = setting(1.5, "Times", "×", lo=0, hi=20, slider=(0, 5), step=0.05)
-    about_m: float = setting(0, "About height", "m", lo=-12000, hi=12000, slider=(-200, 1000), help="The height that stays.")
+    about_m: float = setting(
+        0,
+        "About height",
+        "m",
+        lo=-12000,
+        hi=12000,
+        slider=(-200, 1000),
+        help="The height that stays.",
+    )
 
 
 @processes.add(Exaggerate)

@@ -1,4 +1,5 @@
 """Process: fade the edges of the plot to a level."""
+
 from typing import Literal
 
 import numpy as np
@@ -12,7 +13,16 @@ from .base import Below, Process, processes
 class Fade(Process):
     kind: Literal["fade"] = "fade"
     level_m: float = setting(0, "To level", "m", lo=-12000, hi=12000, slider=("lowest", "highest"))
-    reach_m: float = setting(150, "Over", "m", lo=0.01, hi=50000, slider=(1, 3000), scale="log", help="Measured inward from the plot's edge.")
+    reach_m: float = setting(
+        150,
+        "Over",
+        "m",
+        lo=0.01,
+        hi=50000,
+        slider=(1, 3000),
+        scale="log",
+        help="Measured inward from the plot's edge.",
+    )
     shape: Literal["rectangle", "round"] = Field("rectangle", title="Outline")
 
 

@@ -1,4 +1,5 @@
 """Landform: a broad form, placed, turned and sized in metres."""
+
 from typing import Literal
 
 import numpy as np
@@ -15,20 +16,62 @@ FORMS = ("slope", "valley", "ridge", "dome", "cone", "basin", "ring", "island", 
 
 class Form(Landform):
     kind: Literal["form"] = "form"
-    form: Literal[FORMS] = Field("dome", title="Form", json_schema_extra={"sow": {"labels": {"cone": "cone with crater"}}})
+    form: Literal[FORMS] = Field(
+        "dome", title="Form", json_schema_extra={"sow": {"labels": {"cone": "cone with crater"}}}
+    )
     height_m: float = setting(80, "Height", "m", lo=0, hi=8000, slider=(0, 800))
-    length_m: float = setting(800, "Length", "m", lo=1, hi=100000, slider=(10, 8000), scale="log",
-                              help="Along its own axis: a dome's diameter, the run of a slope.")
-    breadth_m: float = setting(800, "Breadth", "m", lo=1, hi=100000, slider=(10, 8000), scale="log",
-                               help="Across its axis: the width of a valley.")
+    length_m: float = setting(
+        800,
+        "Length",
+        "m",
+        lo=1,
+        hi=100000,
+        slider=(10, 8000),
+        scale="log",
+        help="Along its own axis: a dome's diameter, the run of a slope.",
+    )
+    breadth_m: float = setting(
+        800,
+        "Breadth",
+        "m",
+        lo=1,
+        hi=100000,
+        slider=(10, 8000),
+        scale="log",
+        help="Across its axis: the width of a valley.",
+    )
     east_m: float = setting(500, "Centre east", "m", lo=-100000, hi=100000, slider=(0, "width"))
     north_m: float = setting(500, "Centre north", "m", lo=-100000, hi=100000, slider=(0, "depth"))
-    turn: float = setting(0, "Turn", "°", lo=0, hi=360, help="Clockwise from north; a slope rises towards it.")
-    inner: float = setting(40, "Inner part", "%", lo=0, hi=95, only={"form": ["cone", "ring", "plateau"]},
-                           help="Size of the crater, of the flat centre, of the plateau's top, beside the whole.")
-    profile: Curve = curve_setting(ROUND, "Edge profile", "middle to edge", "height", "From the middle or crest (left) to the edge (right).")
-    rough: float = setting(0, "Roughness", "%", lo=0, hi=100, help="Noise that bends the outline and ruffles the sides.")
-    rough_m: float = setting(120, "Roughness size", "m", lo=0.1, hi=50000, slider=(2, 2000), scale="log")
+    turn: float = setting(
+        0, "Turn", "°", lo=0, hi=360, help="Clockwise from north; a slope rises towards it."
+    )
+    inner: float = setting(
+        40,
+        "Inner part",
+        "%",
+        lo=0,
+        hi=95,
+        only={"form": ["cone", "ring", "plateau"]},
+        help="Size of the crater, of the flat centre, of the plateau's top, beside the whole.",
+    )
+    profile: Curve = curve_setting(
+        ROUND,
+        "Edge profile",
+        "middle to edge",
+        "height",
+        "From the middle or crest (left) to the edge (right).",
+    )
+    rough: float = setting(
+        0,
+        "Roughness",
+        "%",
+        lo=0,
+        hi=100,
+        help="Noise that bends the outline and ruffles the sides.",
+    )
+    rough_m: float = setting(
+        120, "Roughness size", "m", lo=0.1, hi=50000, slider=(2, 2000), scale="log"
+    )
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
     def frame(self, plot) -> Frame:
@@ -43,7 +86,9 @@ def heights(p: Form, below: Below) -> Shape:
     inner = np.float32(p.inner / 100)
     bend = None
     if p.rough:
-        bend = noise.fbm(below.grid, p.rough_m, 6, 0.42, seed=below.seed(p.seed + 401)) * np.float32(p.rough / 100)
+        bend = noise.fbm(
+            below.grid, p.rough_m, 6, 0.42, seed=below.seed(p.seed + 401)
+        ) * np.float32(p.rough / 100)
     if p.form == "slope":
         t = np.clip(np.float32(0.5) - along / np.float32(p.length_m), 0, 1)
     elif p.form in ("valley", "ridge"):

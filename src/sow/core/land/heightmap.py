@@ -1,4 +1,5 @@
 """Landform: a heightmap picture or elevation file."""
+
 from typing import Literal
 
 import numpy as np
@@ -14,14 +15,57 @@ from .base import Below, Frame, Landform, Shape, landforms
 class Laid(Landform):
     """What every raster of heights has: where it lies."""
 
-    area: Literal["plot", "own"] = Field("plot", title="Covers", json_schema_extra={"sow": {"labels": {"plot": "the plot", "own": "its own area"}}})
-    east_m: float = setting(500, "Centre east", "m", lo=-200000, hi=200000, slider=(0, "width"), only={"area": ["own"]})
-    north_m: float = setting(500, "Centre north", "m", lo=-200000, hi=200000, slider=(0, "depth"), only={"area": ["own"]})
-    width_m: float = setting(1000, "Width", "m", lo=0.5, hi=500000, slider=(10, 20000), scale="log", only={"area": ["own"]})
-    depth_m: float = setting(1000, "Depth", "m", lo=0.5, hi=500000, slider=(10, 20000), scale="log", only={"area": ["own"]})
+    area: Literal["plot", "own"] = Field(
+        "plot",
+        title="Covers",
+        json_schema_extra={"sow": {"labels": {"plot": "the plot", "own": "its own area"}}},
+    )
+    east_m: float = setting(
+        500, "Centre east", "m", lo=-200000, hi=200000, slider=(0, "width"), only={"area": ["own"]}
+    )
+    north_m: float = setting(
+        500, "Centre north", "m", lo=-200000, hi=200000, slider=(0, "depth"), only={"area": ["own"]}
+    )
+    width_m: float = setting(
+        1000,
+        "Width",
+        "m",
+        lo=0.5,
+        hi=500000,
+        slider=(10, 20000),
+        scale="log",
+        only={"area": ["own"]},
+    )
+    depth_m: float = setting(
+        1000,
+        "Depth",
+        "m",
+        lo=0.5,
+        hi=500000,
+        slider=(10, 20000),
+        scale="log",
+        only={"area": ["own"]},
+    )
     turn: float = setting(0, "Turn", "°", lo=0, hi=360)
-    fade_m: float = setting(0, "Edge fade", "m", lo=0, hi=50000, slider=(0, 1000), only={"area": ["own"]}, help="Over this length from its edge it gives way to the land below.")
-    filter_m: float = setting(0, "Filter", "m", lo=0, hi=5000, slider=(0, 100), help="Shapes smaller than this are smoothed away.")
+    fade_m: float = setting(
+        0,
+        "Edge fade",
+        "m",
+        lo=0,
+        hi=50000,
+        slider=(0, 1000),
+        only={"area": ["own"]},
+        help="Over this length from its edge it gives way to the land below.",
+    )
+    filter_m: float = setting(
+        0,
+        "Filter",
+        "m",
+        lo=0,
+        hi=5000,
+        slider=(0, 100),
+        help="Shapes smaller than this are smoothed away.",
+    )
 
     def frame(self, plot) -> Frame:
         if self.area == "plot":
@@ -31,21 +75,36 @@ class Laid(Landform):
 
 class Heightmap(Laid):
     kind: Literal["heightmap"] = "heightmap"
-    raster: str = file_setting("Heightmap", "PNG, TIFF, GeoTIFF, ESRI ASCII grid, raw posts, or a photo's lightness.")
-    ready: str = Field("", max_length=40, title="Or a ready one", json_schema_extra={"sow": {"drawer": "heightmap"}})
+    raster: str = file_setting(
+        "Heightmap", "PNG, TIFF, GeoTIFF, ESRI ASCII grid, raw posts, or a photo's lightness."
+    )
+    ready: str = Field(
+        "",
+        max_length=40,
+        title="Or a ready one",
+        json_schema_extra={"sow": {"drawer": "heightmap"}},
+    )
     lowest_m: float = setting(0, "Lowest", "m", lo=-12000, hi=12000, slider=(-200, 1000))
     highest_m: float = setting(150, "Highest", "m", lo=-12000, hi=12000, slider=(-200, 2000))
     invert: bool = Field(False, title="Invert")
 
 
-def lay(p: Laid, below: Below, field: np.ndarray, coefficients: np.ndarray, metres_per_post: float) -> Shape:
+def lay(
+    p: Laid, below: Below, field: np.ndarray, coefficients: np.ndarray, metres_per_post: float
+) -> Shape:
     """A raster read over its frame (cubic spline, Unser 1993). Over the plot it is mirrored beyond; over an area of its own it ends."""
     frame, grid = p.frame(below.plot), below.grid
     across, along = frame.local(grid)
-    u, v = across / np.float32(frame.width_m) + np.float32(0.5), np.float32(0.5) - along / np.float32(frame.depth_m)
+    u, v = (
+        across / np.float32(frame.width_m) + np.float32(0.5),
+        np.float32(0.5) - along / np.float32(frame.depth_m),
+    )
     presence = None
     if p.area == "own":
-        inside = np.minimum(np.minimum(u, 1 - u) * np.float32(frame.width_m), np.minimum(v, 1 - v) * np.float32(frame.depth_m))
+        inside = np.minimum(
+            np.minimum(u, 1 - u) * np.float32(frame.width_m),
+            np.minimum(v, 1 - v) * np.float32(frame.depth_m),
+        )
         t = np.clip(inside / np.float32(max(p.fade_m, 1e-3 * grid.spacing)), 0, 1)
         presence = t * t * (3 - 2 * t)
     else:
@@ -54,12 +113,20 @@ def lay(p: Laid, below: Below, field: np.ndarray, coefficients: np.ndarray, metr
     rows = max(1, 2_000_000 // grid.nx)
     for r in range(0, grid.ny, rows):
         part = slice(r, r + rows)
-        map_coordinates(coefficients, [v[part] * (field.shape[0] - 1), u[part] * (field.shape[1] - 1)], out[part], order=3, mode="nearest", prefilter=False)
+        map_coordinates(
+            coefficients,
+            [v[part] * (field.shape[0] - 1), u[part] * (field.shape[1] - 1)],
+            out[part],
+            order=3,
+            mode="nearest",
+            prefilter=False,
+        )
     return Shape(out, presence)
 
 
 def prepared(p: Laid, below: Below, key, values, frame) -> tuple[np.ndarray, np.ndarray, float]:
     """Spline coefficients of a raster, its steps smoothed away and filtered; kept between calls."""
+
     def make():
         field = values()
         field = destep(field) if field.dtype == np.uint8 else field.astype(np.float32)
@@ -67,6 +134,7 @@ def prepared(p: Laid, below: Below, key, values, frame) -> tuple[np.ndarray, np.
         if p.filter_m > post:
             field = gaussian_filter(field, p.filter_m / 2 / post, mode="nearest", truncate=3)
         return field, spline_filter(field, 3, np.float32, mode="nearest"), post
+
     return below.once(("raster", key, p.filter_m, frame.width_m if p.filter_m else 0), make)
 
 
@@ -74,12 +142,24 @@ def prepared(p: Laid, below: Below, key, values, frame) -> tuple[np.ndarray, np.
 def heights(p: Heightmap, below: Below) -> Shape:
     """Heights in m: the file's lowest value lies at `lowest_m`, its highest at `highest_m`."""
     from ..cabinet.heightmaps import ready
+
     if not p.raster and not p.ready:
-        raise SceneError("No heightmap is chosen.", below.path + ".raster", "Drop a PNG or TIFF on the page, name a file, or take a ready one.")
+        raise SceneError(
+            "No heightmap is chosen.",
+            below.path + ".raster",
+            "Drop a PNG or TIFF on the page, name a file, or take a ready one.",
+        )
     if p.highest_m < p.lowest_m:
-        raise SceneError(f"The highest ({p.highest_m:g} m) lies under the lowest ({p.lowest_m:g} m).",
-                         below.path + ".highest_m", "Swap them, or use Invert.")
-    values = (lambda: below.raster(p.raster)) if p.raster else (lambda: ready(p.ready, f"{below.path}.ready"))
+        raise SceneError(
+            f"The highest ({p.highest_m:g} m) lies under the lowest ({p.lowest_m:g} m).",
+            below.path + ".highest_m",
+            "Swap them, or use Invert.",
+        )
+    values = (
+        (lambda: below.raster(p.raster))
+        if p.raster
+        else (lambda: ready(p.ready, f"{below.path}.ready"))
+    )
     field, coefficients, post = prepared(p, below, p.raster or p.ready, values, p.frame(below.plot))
     low, high = float(field.min()), float(field.max())
     shape = lay(p, below, field, coefficients, post)

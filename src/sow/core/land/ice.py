@@ -1,4 +1,5 @@
 """Process: scour by ice."""
+
 from typing import Literal
 
 import numpy as np
@@ -17,10 +18,36 @@ CLASSES = 8  # sizes of glacier, each with 2.2 times the supply of the one befor
 
 class Ice(Process):
     kind: Literal["ice"] = "ice"
-    valley_m: float = setting(500, "Valley width", "m", lo=2, hi=20000, slider=(20, 4000), scale="log", help="Of the main valleys; side valleys are narrower.")
-    depth_m: float = setting(120, "Deepened by", "m", lo=0, hi=3000, slider=(0, 600), help="The main valleys; side valleys less, so that they hang.")
-    ice_from: float = setting(35, "Ice above", "%", lo=0, hi=100, help="Ice gathers on ground higher than this part of the relief, and flows down from there.")
-    polish: float = setting(60, "Polish", "%", lo=0, hi=100, help="How far small shapes are ground off where ice lay.")
+    valley_m: float = setting(
+        500,
+        "Valley width",
+        "m",
+        lo=2,
+        hi=20000,
+        slider=(20, 4000),
+        scale="log",
+        help="Of the main valleys; side valleys are narrower.",
+    )
+    depth_m: float = setting(
+        120,
+        "Deepened by",
+        "m",
+        lo=0,
+        hi=3000,
+        slider=(0, 600),
+        help="The main valleys; side valleys less, so that they hang.",
+    )
+    ice_from: float = setting(
+        35,
+        "Ice above",
+        "%",
+        lo=0,
+        hi=100,
+        help="Ice gathers on ground higher than this part of the relief, and flows down from there.",
+    )
+    polish: float = setting(
+        60, "Polish", "%", lo=0, hi=100, help="How far small shapes are ground off where ice lay."
+    )
 
 
 @njit(cache=True, nogil=True)
@@ -37,7 +64,12 @@ def _row(f, a, out, q, z):
             k -= 1
         k += 1
         q[k] = x
-        z[k] = -1e30 if k == 0 else ((f[x] + a * x * x) - (f[q[k - 1]] + a * q[k - 1] * q[k - 1])) / (2 * a * (x - q[k - 1]))
+        z[k] = (
+            -1e30
+            if k == 0
+            else ((f[x] + a * x * x) - (f[q[k - 1]] + a * q[k - 1] * q[k - 1]))
+            / (2 * a * (x - q[k - 1]))
+        )
     if k < 0:
         out[:] = 1e9
         return
@@ -83,34 +115,54 @@ def rework(p: Ice, below: Below) -> np.ndarray:
     calm = gaussian_filter(h, p.valley_m * 0.08 / spacing, mode="nearest", truncate=3)
     low, high = float(calm.min()), float(calm.max())
     line = low + (high - low) * p.ice_from / 100
-    supply = ramp((calm - np.float32(line)) / np.float32(max(0.06 * (high - low), 1e-3))) + np.float32(1e-4)
+    supply = ramp(
+        (calm - np.float32(line)) / np.float32(max(0.06 * (high - low), 1e-3))
+    ) + np.float32(1e-4)
     filled, order = flood(calm)
     below.check()
     supply = gather(filled, order, supply * np.float32(spacing * spacing))
     least = (p.valley_m * 0.24) ** 2
     grown = np.clip(np.log(np.maximum(supply, 1e-9) / least) / np.log(500.0), 0, 1)
     # ice wastes away below its line: the troughs run out
-    wasted = ramp((calm - np.float32(low + (line - low) * 0.25)) / np.float32(max(0.25 * (line - low), 1e-3))).astype(np.float64)
+    wasted = ramp(
+        (calm - np.float32(low + (line - low) * 0.25)) / np.float32(max(0.25 * (line - low), 1e-3))
+    ).astype(np.float64)
     deepen = p.depth_m * (0.12 + 0.88 * grown) * wasted
     bottom = gaussian_filter(filled.astype(np.float64), max(p.valley_m * 0.05 / spacing, 0.6))
     carved = np.full(shape, 1e9)
     for k in range(CLASSES):
         below.check()
         # where the supply only just makes a glacier of this size its trough lies above the ground and cuts nothing, so that none begins abruptly
-        whole = np.clip(np.log(np.maximum(supply, 1e-9) / (least * 2.2**k)) / np.log(4.0), 0, 1) * np.clip(wasted, 0, 1)
+        whole = np.clip(
+            np.log(np.maximum(supply, 1e-9) / (least * 2.2**k)) / np.log(4.0), 0, 1
+        ) * np.clip(wasted, 0, 1)
         if whole.any():
-            on, calmed = (whole > 0).astype(np.float64), max(p.valley_m * 0.06 / spacing, 1.0)  # the bed is evened out along the way
+            on, calmed = (
+                (whole > 0).astype(np.float64),
+                max(p.valley_m * 0.06 / spacing, 1.0),
+            )  # the bed is evened out along the way
             bed = np.where(on > 0, bottom - deepen * whole + 1.3 * p.depth_m * (1 - whole), 0)
-            bed = np.where(on > 0, gaussian_filter(bed, calmed) / np.maximum(gaussian_filter(on, calmed), 1e-9), 1e9)
+            bed = np.where(
+                on > 0,
+                gaussian_filter(bed, calmed) / np.maximum(gaussian_filter(on, calmed), 1e-9),
+                1e9,
+            )
             width = p.valley_m * (0.5 + 0.8 * k / (CLASSES - 1))
-            carved = np.minimum(carved, troughs(bed, 1.2 * max(p.depth_m, 1.0) / (width / 2) ** 2 * spacing * spacing))
+            carved = np.minimum(
+                carved,
+                troughs(bed, 1.2 * max(p.depth_m, 1.0) / (width / 2) ** 2 * spacing * spacing),
+            )
     soft = np.float32(max(0.1 * p.depth_m, 0.01))
     gap = carved.astype(np.float32) - h
-    cut = np.where(gap > soft, 0, np.where(gap < -soft, gap, -((soft - gap) ** 2) / (4 * soft))).astype(np.float32)
+    cut = np.where(
+        gap > soft, 0, np.where(gap < -soft, gap, -((soft - gap) ** 2) / (4 * soft))
+    ).astype(np.float32)
     cut = np.minimum(gaussian_filter(cut, max(p.valley_m * 0.015 / spacing, 0.5)), 0)
     where = np.clip(-cut / np.float32(max(0.25 * p.depth_m, 1e-3)), 0, 1)
     wide = resample(cut, full.shape)
     ground = resample(where, full.shape) * np.float32(p.polish / 100)
-    detail = full - gaussian_filter(full, p.valley_m * 0.05 / grid.spacing, mode="nearest", truncate=2.5)
+    detail = full - gaussian_filter(
+        full, p.valley_m * 0.05 / grid.spacing, mode="nearest", truncate=2.5
+    )
     below.leave("lowered", np.maximum(-wide, 0))
     return full + np.minimum(wide, 0) - detail * ground

@@ -1,4 +1,5 @@
 """Process: turn hills into hollows."""
+
 from typing import Literal
 
 import numpy as np

@@ -1,4 +1,5 @@
 """Process: loose material laid over the land: sand, snow, peat."""
+
 from typing import Literal
 
 import numpy as np
@@ -15,11 +16,26 @@ STAYS = {"sand": 30.0, "snow": 42.0, "peat": 14.0, "silt": 6.0}
 
 class Laying(Process):
     kind: Literal["laying"] = "laying"
-    of: Literal["sand", "snow", "peat", "silt"] = Field("sand", title="Of", description="Sets how steep it may lie.")
-    depth_m: float = setting(2, "Depth", "m", lo=0, hi=500, slider=(0, 40), step=0.1, help="On open level ground.")
-    reach_m: float = setting(40, "Hollows up to", "m", lo=0.1, hi=5000, slider=(1, 500), scale="log", help="Breadth of the hollows that it fills.")
+    of: Literal["sand", "snow", "peat", "silt"] = Field(
+        "sand", title="Of", description="Sets how steep it may lie."
+    )
+    depth_m: float = setting(
+        2, "Depth", "m", lo=0, hi=500, slider=(0, 40), step=0.1, help="On open level ground."
+    )
+    reach_m: float = setting(
+        40,
+        "Hollows up to",
+        "m",
+        lo=0.1,
+        hi=5000,
+        slider=(1, 500),
+        scale="log",
+        help="Breadth of the hollows that it fills.",
+    )
     fill: float = setting(60, "Fill of hollows", "%", lo=0, hi=100)
-    wind: float = setting(0, "Drift", "%", lo=0, hi=100, help="How much the wind strips one side and heaps the other.")
+    wind: float = setting(
+        0, "Drift", "%", lo=0, hi=100, help="How much the wind strips one side and heaps the other."
+    )
     wind_from: float = setting(270, "Wind from", "°", lo=0, hi=360)
 
 
@@ -37,12 +53,17 @@ def rework(p: Laying, below: Below) -> np.ndarray:
     depth = np.float32(p.depth_m)
     crest = ramp(hollow / np.float32(max(p.depth_m, 0.05)) + np.float32(0.6))
     stays = np.float32(STAYS[p.of])
-    lies = ramp((stays - slope(h, spacing, max(below.plot.support_m, p.reach_m * 0.25))) / (stays * np.float32(0.35)))
+    lies = ramp(
+        (stays - slope(h, spacing, max(below.plot.support_m, p.reach_m * 0.25)))
+        / (stays * np.float32(0.35))
+    )
     laid = depth * crest + np.maximum(hollow, 0) * np.float32(p.fill / 100)
     if p.wind:
         a = np.deg2rad(p.wind_from)
         gy, gx = np.gradient(mean, spacing)
-        facing = (gx * np.sin(a) - gy * np.cos(a)).astype(np.float32)  # above 0 where the ground rises towards the wind: the lee
+        facing = (gx * np.sin(a) - gy * np.cos(a)).astype(
+            np.float32
+        )  # above 0 where the ground rises towards the wind: the lee
         laid = laid * np.clip(1 + np.float32(p.wind / 100) * np.clip(facing * 4, -1, 1.5), 0, None)
     laid = gaussian_filter(laid * lies, min(sigma * 0.15, 3.0), mode="nearest")
     below.leave("laid", laid)

@@ -1,4 +1,5 @@
 """What the processes along a line share."""
+
 import numpy as np
 from pydantic import Field
 
@@ -18,7 +19,11 @@ def followed(p: Along, below: Below) -> np.ndarray:
     """The way of the process's mark, sampled about every half post, float64 (n, 2)."""
     mark = below.drawn(p.mark)
     if mark is None:
-        raise SceneError("No line is chosen." if not p.mark else f"There is no line '{p.mark}'.", f"{below.path}.mark", "Draw a line under Marks, then choose it here.")
+        raise SceneError(
+            "No line is chosen." if not p.mark else f"There is no line '{p.mark}'.",
+            f"{below.path}.mark",
+            "Draw a line under Marks, then choose it here.",
+        )
     points = way(mark, f"{below.path}.mark")
     length = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     count = int(min(max(length[-1] / (below.plot.support_m / 4), 8), 20000)) + 1

@@ -1,4 +1,5 @@
 """Process: turn and move everything below."""
+
 from typing import Literal
 
 import numpy as np
@@ -28,4 +29,6 @@ def rework(p: Move, below: Below) -> np.ndarray:
     k = 100 / p.size
     east = plot.width_m / 2 + k * (x * np.cos(a) - y * np.sin(a))
     north = plot.depth_m / 2 + k * (x * np.sin(a) + y * np.cos(a))
-    return map_coordinates(below.heights, [grid.rows_of(north), grid.cols_of(east)], np.float32, order=3, mode="mirror") + np.float32(p.lift_m)
+    return map_coordinates(
+        below.heights, [grid.rows_of(north), grid.cols_of(east)], np.float32, order=3, mode="mirror"
+    ) + np.float32(p.lift_m)

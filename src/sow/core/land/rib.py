@@ -1,4 +1,5 @@
 """Process: a ridge lifted or a valley sunk along a line."""
+
 from typing import Literal
 
 import numpy as np
@@ -13,8 +14,18 @@ from .line import Along, followed
 
 class Rib(Along):
     kind: Literal["rib"] = "rib"
-    height_m: float = setting(20, "Height", "m", lo=-5000, hi=5000, slider=(-200, 200), help="Above 0 a ridge, below a valley.")
-    reach_m: float = setting(80, "Reach", "m", lo=0.05, hi=50000, slider=(1, 2000), scale="log", help="To either hand.")
+    height_m: float = setting(
+        20,
+        "Height",
+        "m",
+        lo=-5000,
+        hi=5000,
+        slider=(-200, 200),
+        help="Above 0 a ridge, below a valley.",
+    )
+    reach_m: float = setting(
+        80, "Reach", "m", lo=0.05, hi=50000, slider=(1, 2000), scale="log", help="To either hand."
+    )
     profile: Curve = curve_setting(ROUND, "Profile", "line to reach", "height")
 
 
@@ -22,4 +33,8 @@ class Rib(Along):
 def rework(p: Rib, below: Below) -> np.ndarray:
     """The land lifted by `height_m` on the line, falling off by the profile over the reach."""
     away, _, _ = near(followed(p, below), below.grid, p.reach_m)
-    return below.heights + np.float32(p.height_m) * np.where(away <= p.reach_m, at(p.profile, np.minimum(away / np.float32(p.reach_m), 1)) - at(p.profile, 1.0), 0).astype(np.float32)
+    return below.heights + np.float32(p.height_m) * np.where(
+        away <= p.reach_m,
+        at(p.profile, np.minimum(away / np.float32(p.reach_m), 1)) - at(p.profile, 1.0),
+        0,
+    ).astype(np.float32)

@@ -1,4 +1,5 @@
 """Process: roughen with fine noise."""
+
 from typing import Literal
 
 import numpy as np
@@ -14,7 +15,14 @@ class Roughen(Process):
     kind: Literal["roughen"] = "roughen"
     size_m: float = setting(20, "Size", "m", lo=0.05, hi=5000, slider=(0.5, 500), scale="log")
     height_m: float = setting(2, "Height", "m", lo=0, hi=1000, slider=(0, 30), step=0.1)
-    steep: float = setting(50, "On steep ground", "%", lo=0, hi=100, help="0 roughens all alike, 100 the steep ground alone.")
+    steep: float = setting(
+        50,
+        "On steep ground",
+        "%",
+        lo=0,
+        hi=100,
+        help="0 roughens all alike, 100 the steep ground alone.",
+    )
     octaves: int = setting(5, "Octaves", "", lo=1, hi=12)
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
@@ -23,10 +31,17 @@ class Roughen(Process):
 def rework(p: Roughen, below: Below) -> np.ndarray:
     """Ridged and smooth noise in m about 0, stronger where the land is steep."""
     seed = below.seed(p.seed)
-    rough = noise.ridged(below.grid, p.size_m, p.octaves, 0.55, seed=seed, warp_m=p.size_m * 0.3) - np.float32(0.35)
-    rough = rough + noise.fbm(below.grid, p.size_m * 0.7, p.octaves, seed=seed + 5) * np.float32(0.12)
+    rough = noise.ridged(
+        below.grid, p.size_m, p.octaves, 0.55, seed=seed, warp_m=p.size_m * 0.3
+    ) - np.float32(0.35)
+    rough = rough + noise.fbm(below.grid, p.size_m * 0.7, p.octaves, seed=seed + 5) * np.float32(
+        0.12
+    )
     hold = 1.0
     if p.steep:
-        steep = ramp((slope(below.heights, below.grid.spacing, below.plot.support_m) - np.float32(25)) / np.float32(15))
+        steep = ramp(
+            (slope(below.heights, below.grid.spacing, below.plot.support_m) - np.float32(25))
+            / np.float32(15)
+        )
         hold = 1 + np.float32(p.steep / 100) * (steep - 1)
     return below.heights + rough * hold * np.float32(p.height_m)

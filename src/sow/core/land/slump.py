@@ -1,4 +1,5 @@
 """Process: steep slopes collapse and lie as scree."""
+
 from typing import Literal
 
 import numpy as np
@@ -13,8 +14,17 @@ ROUNDS = (240, 90, 50, 36, 24, 16)  # from the coarsest level to finer ones
 
 class Slump(Process):
     kind: Literal["slump"] = "slump"
-    rest: float = setting(36, "Angle of rest", "°", lo=1, hi=80, slider=(15, 60), help="Steeper ground gives way.")
-    stands: float = setting(40, "Rock that stands", "%", lo=0, hi=100, help="How much of the cliffs stays behind the scree.")
+    rest: float = setting(
+        36, "Angle of rest", "°", lo=1, hi=80, slider=(15, 60), help="Steeper ground gives way."
+    )
+    stands: float = setting(
+        40,
+        "Rock that stands",
+        "%",
+        lo=0,
+        hi=100,
+        help="How much of the cliffs stays behind the scree.",
+    )
     strength: float = setting(100, "Strength", "%", lo=0, hi=100)
 
 

@@ -1,4 +1,5 @@
 """Process: smooth."""
+
 from typing import Literal
 
 import numpy as np
@@ -10,11 +11,21 @@ from .base import Below, Process, processes
 
 class Smooth(Process):
     kind: Literal["smooth"] = "smooth"
-    reach_m: float = setting(20, "Reach", "m", lo=0, hi=5000, slider=(0.5, 500), scale="log",
-                             help="Shapes smaller than this are smoothed away.")
+    reach_m: float = setting(
+        20,
+        "Reach",
+        "m",
+        lo=0,
+        hi=5000,
+        slider=(0.5, 500),
+        scale="log",
+        help="Shapes smaller than this are smoothed away.",
+    )
 
 
 @processes.add(Smooth)
 def rework(p: Smooth, below: Below) -> np.ndarray:
     """A Gaussian whose standard deviation is half the reach, in metres whatever the grid."""
-    return gaussian_filter(below.heights, p.reach_m / 2 / below.grid.spacing, mode="nearest", truncate=3.0)
+    return gaussian_filter(
+        below.heights, p.reach_m / 2 / below.grid.spacing, mode="nearest", truncate=3.0
+    )

@@ -1,4 +1,5 @@
 """Process: terraces."""
+
 from typing import Literal
 
 import numpy as np
@@ -10,9 +11,27 @@ from .base import Below, Process, needs_land, processes
 
 class Terraces(Process):
     kind: Literal["terraces"] = "terraces"
-    spacing_m: float = setting(20, "Spacing", "m", lo=0.02, hi=2000, slider=(0.5, 200), scale="log", help="Height from one terrace to the next.")
-    sharp: float = setting(60, "Sharpness", "%", lo=0, hi=100, help="0 leaves the slope as it is, 100 makes flat treads and steep risers.")
-    uneven: float = setting(40, "Uneven", "%", lo=0, hi=100, help="Layers of unlike thickness, and edges that wander.")
+    spacing_m: float = setting(
+        20,
+        "Spacing",
+        "m",
+        lo=0.02,
+        hi=2000,
+        slider=(0.5, 200),
+        scale="log",
+        help="Height from one terrace to the next.",
+    )
+    sharp: float = setting(
+        60,
+        "Sharpness",
+        "%",
+        lo=0,
+        hi=100,
+        help="0 leaves the slope as it is, 100 makes flat treads and steep risers.",
+    )
+    uneven: float = setting(
+        40, "Uneven", "%", lo=0, hi=100, help="Layers of unlike thickness, and edges that wander."
+    )
     tilt: float = setting(0, "Tilt", "°", lo=0, hi=45, slider=(0, 20), step=0.1)
     tilt_bearing: float = setting(90, "Tilted down towards", "°", lo=0, hi=360)
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
@@ -24,14 +43,22 @@ def rework(p: Terraces, below: Below) -> np.ndarray:
     needs_land(below)
     grid, a = below.grid, np.deg2rad(p.tilt_bearing)
     dip = np.tan(np.deg2rad(p.tilt))
-    bed = (((grid.xs() - below.plot.width_m / 2) * (np.sin(a) * dip))[None, :] + ((grid.ys() - below.plot.depth_m / 2) * (np.cos(a) * dip))[:, None]).astype(np.float32)
+    bed = (
+        ((grid.xs() - below.plot.width_m / 2) * (np.sin(a) * dip))[None, :]
+        + ((grid.ys() - below.plot.depth_m / 2) * (np.cos(a) * dip))[:, None]
+    ).astype(np.float32)
     level = below.heights + bed
     u = level / np.float32(p.spacing_m)
     if p.uneven:
         wave = np.float32(p.uneven / 100)
         s = np.float32(p.seed * 1.7)
-        bend = wave * (np.float32(0.22) * np.sin(u * np.float32(2.3) + s) + np.float32(0.13) * np.sin(u * np.float32(0.71) + s * 3))
-        bend = bend + wave * np.float32(0.16) * noise.fbm(grid, max(p.spacing_m * 6, 4 * grid.spacing), 4, seed=below.seed(p.seed))
+        bend = wave * (
+            np.float32(0.22) * np.sin(u * np.float32(2.3) + s)
+            + np.float32(0.13) * np.sin(u * np.float32(0.71) + s * 3)
+        )
+        bend = bend + wave * np.float32(0.16) * noise.fbm(
+            grid, max(p.spacing_m * 6, 4 * grid.spacing), 4, seed=below.seed(p.seed)
+        )
         u = u + bend
     k = np.floor(u)
     f = u - k

@@ -1,4 +1,5 @@
 """Process: wear by water, from coarse to fine."""
+
 from typing import Literal
 
 import numpy as np
@@ -20,19 +21,105 @@ FINER = 0.2  # part of the wear that each finer level adds
 
 class Wear(Process):
     kind: Literal["wear"] = "wear"
-    strength: float = setting(0.6, "Strength", "", lo=0, hi=10, slider=(0, 2.5), step=0.01, help="How fast water cuts.")
-    time: float = setting(1, "Time", "×", lo=0, hi=20, slider=(0, 5), step=0.05, help="How long all goes on: cutting, creep, rising.")
-    rise: float = setting(0, "Rising land", "%", lo=0, hi=400, slider=(0, 200),
-                          help="How much of its height the land gains while it is worn; valleys deepen and crests stay.")
-    fill: float = setting(60, "Soil laid", "%", lo=0, hi=100, help="How much washed soil comes to rest on valley floors and in hollows.")
-    creep_m: float = setting(2.5, "Creep", "m", lo=0, hi=200, slider=(0, 60), help="Soil creep rounds shapes smaller than this.")
-    rest_angle: float = setting(40, "Steepest slope", "°", lo=10, hi=80, help="Steeper ground slides.")
-    hardness: float = setting(50, "Uneven rock", "%", lo=0, hi=100, help="How much rock hardness varies from place to place.", fold="Rock and rain")
-    hardness_m: float = setting(250, "Rock pattern", "m", lo=1, hi=20000, slider=(20, 3000), scale="log", fold="Rock and rain")
-    hard_up: float = setting(0, "Harder upward", "%", lo=-100, hi=100, help="Below 0 the heights are the softer rock.", fold="Rock and rain")
-    layers: float = setting(0, "Layered rock", "%", lo=0, hi=100, help="Hard beds among soft ones, by height.", fold="Rock and rain")
-    layers_m: float = setting(30, "Layers", "m", lo=0.1, hi=2000, slider=(1, 300), scale="log", help="Thickness of a pair of beds.", fold="Rock and rain")
-    rain_up: float = setting(0, "Rain on the heights", "%", lo=-100, hi=100, help="More rain on high ground; below 0 on low ground.", fold="Rock and rain")
+    strength: float = setting(
+        0.6, "Strength", "", lo=0, hi=10, slider=(0, 2.5), step=0.01, help="How fast water cuts."
+    )
+    time: float = setting(
+        1,
+        "Time",
+        "×",
+        lo=0,
+        hi=20,
+        slider=(0, 5),
+        step=0.05,
+        help="How long all goes on: cutting, creep, rising.",
+    )
+    rise: float = setting(
+        0,
+        "Rising land",
+        "%",
+        lo=0,
+        hi=400,
+        slider=(0, 200),
+        help="How much of its height the land gains while it is worn; valleys deepen and crests stay.",
+    )
+    fill: float = setting(
+        60,
+        "Soil laid",
+        "%",
+        lo=0,
+        hi=100,
+        help="How much washed soil comes to rest on valley floors and in hollows.",
+    )
+    creep_m: float = setting(
+        2.5,
+        "Creep",
+        "m",
+        lo=0,
+        hi=200,
+        slider=(0, 60),
+        help="Soil creep rounds shapes smaller than this.",
+    )
+    rest_angle: float = setting(
+        40, "Steepest slope", "°", lo=10, hi=80, help="Steeper ground slides."
+    )
+    hardness: float = setting(
+        50,
+        "Uneven rock",
+        "%",
+        lo=0,
+        hi=100,
+        help="How much rock hardness varies from place to place.",
+        fold="Rock and rain",
+    )
+    hardness_m: float = setting(
+        250,
+        "Rock pattern",
+        "m",
+        lo=1,
+        hi=20000,
+        slider=(20, 3000),
+        scale="log",
+        fold="Rock and rain",
+    )
+    hard_up: float = setting(
+        0,
+        "Harder upward",
+        "%",
+        lo=-100,
+        hi=100,
+        help="Below 0 the heights are the softer rock.",
+        fold="Rock and rain",
+    )
+    layers: float = setting(
+        0,
+        "Layered rock",
+        "%",
+        lo=0,
+        hi=100,
+        help="Hard beds among soft ones, by height.",
+        fold="Rock and rain",
+    )
+    layers_m: float = setting(
+        30,
+        "Layers",
+        "m",
+        lo=0.1,
+        hi=2000,
+        slider=(1, 300),
+        scale="log",
+        help="Thickness of a pair of beds.",
+        fold="Rock and rain",
+    )
+    rain_up: float = setting(
+        0,
+        "Rain on the heights",
+        "%",
+        lo=-100,
+        hi=100,
+        help="More rain on high ground; below 0 on low ground.",
+        fold="Rock and rain",
+    )
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
 
@@ -104,7 +191,11 @@ def settle(h, before, filled, order, laid, rate, silt, spacing):
             rest = min(max(carried, np.float32(silt) * (here - h[r, c])), here - h[r, c])
         else:  # not as high as the lowest neighbour upstream, so that no dam forms
             level = max(np.float32(0), np.float32(1) - fall / gentle)
-            most = max(np.float32(0), (upper - h[r, c]) * np.float32(0.3)) if upper < 1e8 else np.float32(0)
+            most = (
+                max(np.float32(0), (upper - h[r, c]) * np.float32(0.3))
+                if upper < 1e8
+                else np.float32(0)
+            )
             rest = min(np.float32(rate) * level * level * carried, most)
         h[r, c] += rest
         laid[r, c] += rest
@@ -114,7 +205,9 @@ def settle(h, before, filled, order, laid, rate, silt, spacing):
                 for dc in range(-1, 2):
                     drop = here - filled[r + dr, c + dc]
                     if drop > 0:
-                        load[r + dr, c + dc] += np.float32(carried * (drop / (dr * dr + dc * dc) / total))
+                        load[r + dr, c + dc] += np.float32(
+                            carried * (drop / (dr * dr + dc * dc) / total)
+                        )
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -129,7 +222,11 @@ def creep(h, out, amount):
         for c in range(1, nx - 1):
             near = h[r - 1, c] + h[r + 1, c] + h[r, c - 1] + h[r, c + 1]
             far = h[r - 1, c - 1] + h[r - 1, c + 1] + h[r + 1, c - 1] + h[r + 1, c + 1]
-            out[r, c] = h[r, c] + amount * (np.float32(0.66666667) * near + np.float32(0.16666667) * far - np.float32(3.3333333) * h[r, c])
+            out[r, c] = h[r, c] + amount * (
+                np.float32(0.66666667) * near
+                + np.float32(0.16666667) * far
+                - np.float32(3.3333333) * h[r, c]
+            )
 
 
 def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None, base=-1e9):
@@ -160,7 +257,9 @@ def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None
         # the edge is cut down with the land next to it, as if valleys ran on beyond it at the slope that they have there
         for a, b, outer, old in zip(RIM, INNER, rim, inner):
             up = 0 if rising is None else rising[b]
-            h[a] = np.maximum(outer + up + np.minimum(h[b] - old - up, 0), np.minimum(outer, np.float32(base)))
+            h[a] = np.maximum(
+                outer + up + np.minimum(h[b] - old - up, 0), np.minimum(outer, np.float32(base))
+            )
     for a, b in zip(RIM, INNER):
         off = h[a] - h[b]
         even = gaussian_filter1d(off, 3, mode="nearest")
@@ -188,7 +287,11 @@ def rework(p: Wear, below: Below) -> np.ndarray:
         spacing = below.grid.spacing * (nx - 1) / (size[1] - 1)
         start = resample(below.heights, size)
         steps, part = STEPS[min(level, len(STEPS) - 1)], 1.0 if level == 0 else FINER
-        rising = (start - np.float32(low)) * np.float32(p.rise / 100 * p.time * part / steps) if p.rise else None
+        rising = (
+            (start - np.float32(low)) * np.float32(p.rise / 100 * p.time * part / steps)
+            if p.rise
+            else None
+        )
         h = start.copy() if worn is None else start + resample(worn - before, size)
         if level == 0:  # closed hollows are filled by their part, then find a way out
             filled, order = flood(h)
@@ -197,7 +300,19 @@ def rework(p: Wear, below: Below) -> np.ndarray:
             breach(h, filled, order)
         else:
             laid = np.maximum(resample(laid, size), 0)
-        worn, laid = run(h, laid, resample(ease, size), None if rain is None else resample(rain, size), spacing, steps, p.strength * p.time * part, p, rising, below.check, low)
+        worn, laid = run(
+            h,
+            laid,
+            resample(ease, size),
+            None if rain is None else resample(rain, size),
+            spacing,
+            steps,
+            p.strength * p.time * part,
+            p,
+            rising,
+            below.check,
+            low,
+        )
         before = start
     laid = np.clip(laid, 0, np.maximum(worn - below.band()[0], 0))
     below.leave("laid", laid)

@@ -1,4 +1,5 @@
 """Masks: pictures of where, painted in metres or brought in, and what is done to a whole one."""
+
 from typing import Literal
 
 import numpy as np
@@ -21,10 +22,32 @@ class Mask(Entry):
     kind: Literal["mask"] = "mask"
     raster: str = file_setting("Mask picture", "White is present. It is stretched over the plot.")
     invert: bool = Field(False, title="Invert")
-    widen_m: float = setting(0, "Widened by", "m", lo=-5000, hi=5000, slider=(-50, 50), step=0.1, help="Below 0 it is narrowed.")
+    widen_m: float = setting(
+        0,
+        "Widened by",
+        "m",
+        lo=-5000,
+        hi=5000,
+        slider=(-50, 50),
+        step=0.1,
+        help="Below 0 it is narrowed.",
+    )
     blur_m: float = setting(0, "Blurred over", "m", lo=0, hi=5000, slider=(0, 100), step=0.1)
-    posts: int = setting(1025, "Own grid", "posts", lo=129, hi=4097, slider=(257, 4097), scale="log", help="Along the longer side of the plot; used when it is painted or filled.")
-    where: Conditions = Field(default_factory=list, title="Filled where", description="The rule that it is filled from when asked; it is painted on from there.")
+    posts: int = setting(
+        1025,
+        "Own grid",
+        "posts",
+        lo=129,
+        hi=4097,
+        slider=(257, 4097),
+        scale="log",
+        help="Along the longer side of the plot; used when it is painted or filled.",
+    )
+    where: Conditions = Field(
+        default_factory=list,
+        title="Filled where",
+        description="The rule that it is filled from when asked; it is painted on from there.",
+    )
 
 
 def worked(values: np.ndarray, mask: Mask, spacing: float) -> np.ndarray:
@@ -36,7 +59,9 @@ def worked(values: np.ndarray, mask: Mask, spacing: float) -> np.ndarray:
         here = values >= 0.5
         outside = distance_transform_edt(~here) if here.any() else np.full(values.shape, 1e9)
         inside = distance_transform_edt(here) if not here.all() else np.full(values.shape, 1e9)
-        depth = np.where(here, inside - 0.5, 0.5 - outside).astype(np.float32) * np.float32(spacing) + np.float32(mask.widen_m)  # the line runs midway between posts
+        depth = np.where(here, inside - 0.5, 0.5 - outside).astype(np.float32) * np.float32(
+            spacing
+        ) + np.float32(mask.widen_m)  # the line runs midway between posts
         edge = np.clip(depth / np.float32(spacing) + 0.5, 0, 1)
         values = np.maximum(values, edge) if mask.widen_m > 0 else np.minimum(values, edge)
     if mask.blur_m:
@@ -47,13 +72,17 @@ def worked(values: np.ndarray, mask: Mask, spacing: float) -> np.ndarray:
 def paint(stroke: Stroke, gathered: np.ndarray, values: np.ndarray, grid: Grid) -> np.ndarray:
     """Values 0..1 after a stroke whose weight is `gathered` (0..1): painted towards 1, rubbed out towards 0, or smoothed."""
     if stroke.tool == "smooth":
-        target = gaussian_filter(values, stroke.size_m * 0.3 / grid.spacing, mode="nearest", truncate=3)
+        target = gaussian_filter(
+            values, stroke.size_m * 0.3 / grid.spacing, mode="nearest", truncate=3
+        )
     else:
         target = np.float32(0 if stroke.tool == "rub" else 1)
     return np.clip(values + gathered * (target - values), 0, 1).astype(np.float32)
 
 
-def painted(stroke: Stroke, values: np.ndarray, grid: Grid, shape: np.ndarray | None = None) -> np.ndarray:
+def painted(
+    stroke: Stroke, values: np.ndarray, grid: Grid, shape: np.ndarray | None = None
+) -> np.ndarray:
     """The whole mask (0..1 on `grid`) after a whole stroke."""
     places = stamps(stroke)
     found = box(grid, places, stroke.size_m)
@@ -65,16 +94,31 @@ def painted(stroke: Stroke, values: np.ndarray, grid: Grid, shape: np.ndarray | 
     lay_stamps(stroke, gathered, part, places, shape)
     out = values.copy()
     pad = int(stroke.size_m / grid.spacing) + 2 if stroke.tool == "smooth" else 0
-    R0, R1, C0, C1 = max(r0 - pad, 0), min(r1 + pad, grid.ny), max(c0 - pad, 0), min(c1 + pad, grid.nx)
+    R0, R1, C0, C1 = (
+        max(r0 - pad, 0),
+        min(r1 + pad, grid.ny),
+        max(c0 - pad, 0),
+        min(c1 + pad, grid.nx),
+    )
     wide = np.zeros((R1 - R0, C1 - C0), np.float32)
-    wide[r0 - R0:r1 - R0, c0 - C0:c1 - C0] = gathered
-    out[r0:r1, c0:c1] = paint(stroke, wide, values[R0:R1, C0:C1], grid)[r0 - R0:r1 - R0, c0 - C0:c1 - C0]
+    wide[r0 - R0 : r1 - R0, c0 - C0 : c1 - C0] = gathered
+    out[r0:r1, c0:c1] = paint(stroke, wide, values[R0:R1, C0:C1], grid)[
+        r0 - R0 : r1 - R0, c0 - C0 : c1 - C0
+    ]
     return out
 
 
-def combined(a: np.ndarray, b: np.ndarray, how: Literal["union", "common", "without"]) -> np.ndarray:
+def combined(
+    a: np.ndarray, b: np.ndarray, how: Literal["union", "common", "without"]
+) -> np.ndarray:
     """Two masks as one: what either has, what both have, what the first has and the second has not."""
-    return np.maximum(a, b) if how == "union" else np.minimum(a, b) if how == "common" else np.minimum(a, 1 - b)
+    return (
+        np.maximum(a, b)
+        if how == "union"
+        else np.minimum(a, b)
+        if how == "common"
+        else np.minimum(a, 1 - b)
+    )
 
 
 def stored(values: np.ndarray) -> np.ndarray:

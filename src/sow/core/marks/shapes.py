@@ -1,4 +1,5 @@
 """Lines and areas, and how near each place lies to them."""
+
 from typing import Annotated, Literal
 
 import numpy as np
@@ -16,12 +17,27 @@ FAR = np.float32(1e9)
 class Drawn(Entry):
     """Points east and north in m; a third value of 1 makes a point of a smooth line a corner. As a clearing, all sowings but the excepted ones keep out of it and thin towards it."""
 
-    points: list[Annotated[list[float], Field(min_length=2, max_length=3)]] = Field(default_factory=list, max_length=5000, json_schema_extra={"sow": {"points": True}})
+    points: list[Annotated[list[float], Field(min_length=2, max_length=3)]] = Field(
+        default_factory=list, max_length=5000, json_schema_extra={"sow": {"points": True}}
+    )
     smooth: bool = Field(True, title="Smooth", description="Off, its points are corners.")
     clearing: bool = Field(False, title="A clearing for all sowings")
-    clear_m: float = setting(2, "Keeps clear", "m", lo=0, hi=20000, slider=(0, 50), help="Beyond the line or the area's edge.")
+    clear_m: float = setting(
+        2,
+        "Keeps clear",
+        "m",
+        lo=0,
+        hi=20000,
+        slider=(0, 50),
+        help="Beyond the line or the area's edge.",
+    )
     clear_soft_m: float = setting(2, "Thins over", "m", lo=0, hi=20000, slider=(0, 50))
-    clear_except: list[str] = Field(default_factory=list, max_length=64, title="Except", json_schema_extra={"sow": {"entries": "planting"}})
+    clear_except: list[str] = Field(
+        default_factory=list,
+        max_length=64,
+        title="Except",
+        json_schema_extra={"sow": {"entries": "planting"}},
+    )
 
     @field_validator("points")
     @classmethod
@@ -48,7 +64,11 @@ def way(mark: Drawn, path: str = "") -> np.ndarray:
     closed = mark.kind == "area"
     p = np.array([q[:2] for q in mark.points], np.float64).reshape(-1, 2)
     if len(p) < (3 if closed else 2):
-        raise SceneError(f"“{mark.name}” has too few points: {'an area needs three' if closed else 'a line needs two'}.", path, "Draw it on the map.")
+        raise SceneError(
+            f"“{mark.name}” has too few points: {'an area needs three' if closed else 'a line needs two'}.",
+            path,
+            "Draw it on the map.",
+        )
     if not mark.smooth or len(p) < 3:
         return np.vstack([p, p[:1]]) if closed else p
     corners = [i for i, q in enumerate(mark.points) if len(q) > 2 and q[2]]
@@ -64,11 +84,17 @@ def way(mark: Drawn, path: str = "") -> np.ndarray:
 
 
 def _curve(p: np.ndarray, closed: bool) -> np.ndarray:
-    q = np.vstack([p[-1:], p, p[:2]]) if closed else np.vstack([2 * p[0] - p[1], p, 2 * p[-1] - p[-2]])
+    q = (
+        np.vstack([p[-1:], p, p[:2]])
+        if closed
+        else np.vstack([2 * p[0] - p[1], p, 2 * p[-1] - p[-2]])
+    )
     out = []
     for i in range(1, len(q) - 2):
-        a, b, c, d = q[i - 1:i + 3]
-        t = np.cumsum([0.0] + [max(np.hypot(*(v - u)), 1e-9) ** 0.5 for u, v in ((a, b), (b, c), (c, d))])
+        a, b, c, d = q[i - 1 : i + 3]
+        t = np.cumsum(
+            [0.0] + [max(np.hypot(*(v - u)), 1e-9) ** 0.5 for u, v in ((a, b), (b, c), (c, d))]
+        )
         s = np.linspace(t[1], t[2], 13)[:-1, None]
         mix = lambda u, v, x, y: ((y - s) * u + (s - x) * v) / (y - x)
         a1, a2, a3 = mix(a, b, t[0], t[1]), mix(b, c, t[1], t[2]), mix(c, d, t[2], t[3])
@@ -87,8 +113,14 @@ def _near(xs, ys, px, py, starts, reach, away, along, side):
         length = dx * dx + dy * dy
         if length == 0:
             continue
-        c0, c1 = int(np.floor((min(ax, bx) - reach - xs[0]) / step)), int(np.ceil((max(ax, bx) + reach - xs[0]) / step)) + 1
-        r0, r1 = int(np.floor((ys[0] - max(ay, by) - reach) / step)), int(np.ceil((ys[0] - min(ay, by) + reach) / step)) + 1
+        c0, c1 = (
+            int(np.floor((min(ax, bx) - reach - xs[0]) / step)),
+            int(np.ceil((max(ax, bx) + reach - xs[0]) / step)) + 1,
+        )
+        r0, r1 = (
+            int(np.floor((ys[0] - max(ay, by) - reach) / step)),
+            int(np.ceil((ys[0] - min(ay, by) + reach) / step)) + 1,
+        )
         for r in range(max(r0, 0), min(r1, len(ys))):
             for c in range(max(c0, 0), min(c1, len(xs))):
                 ex, ey = xs[c] - ax, ys[r] - ay
@@ -101,12 +133,24 @@ def _near(xs, ys, px, py, starts, reach, away, along, side):
                     side[r, c] = 1.0 if ex * dy - ey * dx > 0 else -1.0
 
 
-def near(points: np.ndarray, grid: Grid, reach_m: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def near(
+    points: np.ndarray, grid: Grid, reach_m: float
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """For each post within `reach_m` of the way: distance, length along it (m), side (1 right, -1 left); float32, distance 1e9 beyond."""
     away = np.full(grid.shape, FAR, np.float32)
     along, side = np.zeros(grid.shape, np.float32), np.zeros(grid.shape, np.float32)
     starts = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    _near(grid.xs(), grid.ys(), np.ascontiguousarray(points[:, 0]), np.ascontiguousarray(points[:, 1]), starts, float(reach_m), away, along, side)
+    _near(
+        grid.xs(),
+        grid.ys(),
+        np.ascontiguousarray(points[:, 0]),
+        np.ascontiguousarray(points[:, 1]),
+        starts,
+        float(reach_m),
+        away,
+        along,
+        side,
+    )
     return away, along, side
 
 
@@ -125,7 +169,13 @@ def _inside(xs, ys, px, py, out):
 def inside(points: np.ndarray, grid: Grid) -> np.ndarray:
     """Whether each post lies in the closed way (even-odd, so that one crossing itself has holes), bool (ny, nx)."""
     out = np.zeros(grid.shape, np.bool_)
-    _inside(grid.xs(), grid.ys(), np.ascontiguousarray(points[:, 0]), np.ascontiguousarray(points[:, 1]), out)
+    _inside(
+        grid.xs(),
+        grid.ys(),
+        np.ascontiguousarray(points[:, 0]),
+        np.ascontiguousarray(points[:, 1]),
+        out,
+    )
     return out
 
 
@@ -140,7 +190,13 @@ def clear_of(marks: list, sowing_id: str, grid: Grid) -> np.ndarray | None:
     """1 where a sowing may grow, falling to 0 towards the clearings that it obeys; None when there are none."""
     held = None
     for mark in marks:
-        if not mark.on or mark.kind == "mask" or not mark.clearing or sowing_id in mark.clear_except or not mark.points:
+        if (
+            not mark.on
+            or mark.kind == "mask"
+            or not mark.clearing
+            or sowing_id in mark.clear_except
+            or not mark.points
+        ):
             continue
         d = -depth(mark, grid, mark.clear_m + mark.clear_soft_m + grid.spacing)
         t = np.clip((d - np.float32(mark.clear_m)) / np.float32(max(mark.clear_soft_m, 1e-3)), 0, 1)

@@ -1,4 +1,5 @@
 """Zone maps: a picture in which each colour is a zone of the land."""
+
 import io
 from dataclasses import dataclass
 
@@ -32,20 +33,34 @@ def zones(data: bytes, tolerance: float = 12.0, least: float = 0.0005) -> list[Z
     """
     try:
         with Image.open(io.BytesIO(data)) as picture:
-            if max(picture.size) > MOST_SIDE or picture.size[0] * picture.size[1] > MOST_PIXELS // 4:
-                raise SceneError(f"The zone map is {picture.size[0]:,} × {picture.size[1]:,} pixels; that is more than can be read.", "file", "Make it smaller.")
+            if (
+                max(picture.size) > MOST_SIDE
+                or picture.size[0] * picture.size[1] > MOST_PIXELS // 4
+            ):
+                raise SceneError(
+                    f"The zone map is {picture.size[0]:,} × {picture.size[1]:,} pixels; that is more than can be read.",
+                    "file",
+                    "Make it smaller.",
+                )
             rgb = np.asarray(picture.convert("RGB"))
     except SceneError:
         raise
     except Exception as e:
-        raise SceneError(f"The zone map can't be read as a picture ({type(e).__name__}).", "file", "Give a PNG, TIFF, JPEG or WebP.") from None
+        raise SceneError(
+            f"The zone map can't be read as a picture ({type(e).__name__}).",
+            "file",
+            "Give a PNG, TIFF, JPEG or WebP.",
+        ) from None
     flat = rgb.reshape(-1, 3)
     packed = flat[:, 0].astype(np.int64) << 16 | flat[:, 1].astype(np.int64) << 8 | flat[:, 2]
     values, inverse, counts = np.unique(packed, return_inverse=True, return_counts=True)
     colours = np.stack([values >> 16, values >> 8 & 255, values & 255], 1)
     lab = rgb2lab(colours[None] / 255.0)[0]
     whole = lab[inverse].reshape(rgb.shape).astype(np.float32)
-    spread = np.max([maximum_filter(whole[..., k], 3) - minimum_filter(whole[..., k], 3) for k in range(3)], axis=0)
+    spread = np.max(
+        [maximum_filter(whole[..., k], 3) - minimum_filter(whole[..., k], 3) for k in range(3)],
+        axis=0,
+    )
     flat_here = (spread < tolerance / 3).ravel()
     if flat_here.mean() > 0.05:
         counts = np.bincount(inverse[flat_here], minlength=len(values))
@@ -56,8 +71,19 @@ def zones(data: bytes, tolerance: float = 12.0, least: float = 0.0005) -> list[Z
         if all(np.linalg.norm(lab[i] - lab[k]) >= tolerance for k in found):
             found.append(int(i))
         if len(found) > MOST_ZONES:
-            raise SceneError(f"More than {MOST_ZONES} colours lie apart by the tolerance of {tolerance:g}.", "tolerance", "Raise the tolerance, or give a picture with flat colours.")
+            raise SceneError(
+                f"More than {MOST_ZONES} colours lie apart by the tolerance of {tolerance:g}.",
+                "tolerance",
+                "Raise the tolerance, or give a picture with flat colours.",
+            )
     nearest = np.argmin(np.linalg.norm(lab[:, None] - lab[found][None], axis=2), axis=1)
     zone = nearest[inverse].reshape(rgb.shape[:2])
-    out = [Zone(tuple(int(v) for v in colours[k]), float((zone == n).mean()), np.where(zone == n, 255, 0).astype(np.uint8)) for n, k in enumerate(found)]
+    out = [
+        Zone(
+            tuple(int(v) for v in colours[k]),
+            float((zone == n).mean()),
+            np.where(zone == n, 255, 0).astype(np.uint8),
+        )
+        for n, k in enumerate(found)
+    ]
     return sorted(out, key=lambda z: -z.share)

@@ -1,4 +1,5 @@
 """Layouts that are not even scatter: clumps about parents, rows in an area, and rows along a line."""
+
 import numpy as np
 from numba import njit, prange
 
@@ -32,7 +33,9 @@ def clumps(grid: Grid, clump_m: float, share: float, seed: int) -> np.ndarray:
     out = np.empty(grid.shape, np.float32)
     cell = max(clump_m / 2, grid.spacing)
     disc = np.pi * 0.83  # mean area of a clump, in cells
-    _clumps(grid.xs(), grid.ys(), cell, min(1.0, -np.log(max(1 - share, 0.02)) / disc / 2), seed, out)
+    _clumps(
+        grid.xs(), grid.ys(), cell, min(1.0, -np.log(max(1 - share, 0.02)) / disc / 2), seed, out
+    )
     return out
 
 
@@ -44,7 +47,9 @@ def _rows(cols, rows, gap, row, turn, stagger, jitter, e0, n0, seed):
     k = 0
     for j in range(rows[0], rows[1]):
         for i in range(cols[0], cols[1]):
-            u = (i + (stagger if j % 2 else 0.0) + jitter * (unit(hash3(i, j, seed + 1)) - 0.5)) * gap
+            u = (
+                i + (stagger if j % 2 else 0.0) + jitter * (unit(hash3(i, j, seed + 1)) - 0.5)
+            ) * gap
             v = (j + jitter * (unit(hash3(i, j, seed + 2)) - 0.5)) * row
             px, py = u * c + v * s, -u * s + v * c
             if 0 <= px <= e0 and 0 <= py <= n0:
@@ -56,7 +61,17 @@ def _rows(cols, rows, gap, row, turn, stagger, jitter, e0, n0, seed):
 def rows(size_m, gap_m: float, row_m: float, turn: float, stagger: float, jitter: float, seed: int):
     """Places in rows whose run has the bearing `turn` (degrees from east, clockwise): east, north (m) and a hash each. Jitter 0..1 of the gaps."""
     wide, deep = int(np.hypot(*size_m) / gap_m) + 2, int(np.hypot(*size_m) / row_m) + 2
-    return _rows((-wide, wide + 1), (-deep, deep + 1), gap_m, row_m, np.deg2rad(turn), stagger, jitter, *map(float, size_m), seed)
+    return _rows(
+        (-wide, wide + 1),
+        (-deep, deep + 1),
+        gap_m,
+        row_m,
+        np.deg2rad(turn),
+        stagger,
+        jitter,
+        *map(float, size_m),
+        seed,
+    )
 
 
 def along(points: np.ndarray, gap_m: float, offset_m: float, sides: str, jitter: float, seed: int):
@@ -71,6 +86,18 @@ def along(points: np.ndarray, gap_m: float, offset_m: float, sides: str, jitter:
         at = np.clip((i + jitter * (h[0] - 0.5)) * gap_m, 0, far[-1])
         k = np.clip(np.searchsorted(far, at, "right") - 1, 0, len(step) - 1)
         d = (points[k + 1] - points[k]) / np.maximum(step[k], 1e-9)[:, None]
-        p = points[k] + d * (at - far[k])[:, None] + np.c_[d[:, 1], -d[:, 0]] * (side * offset_m + jitter * gap_m * 0.25 * (h[1] - 0.5))[:, None]
-        out.append((p[:, 0], p[:, 1], np.array([hash3(int(a), side + 2, seed + 3) for a in i], np.uint32), np.degrees(np.arctan2(d[:, 0], d[:, 1])) % 360))
+        p = (
+            points[k]
+            + d * (at - far[k])[:, None]
+            + np.c_[d[:, 1], -d[:, 0]]
+            * (side * offset_m + jitter * gap_m * 0.25 * (h[1] - 0.5))[:, None]
+        )
+        out.append(
+            (
+                p[:, 0],
+                p[:, 1],
+                np.array([hash3(int(a), side + 2, seed + 3) for a in i], np.uint32),
+                np.degrees(np.arctan2(d[:, 0], d[:, 1])) % 360,
+            )
+        )
     return tuple(np.concatenate([o[i] for o in out]) for i in range(4))

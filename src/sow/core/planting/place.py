@@ -6,6 +6,7 @@ is that of random sequential adsorption but for the even beginning: the number o
 kinetics (Schaaf & Talbot, 1989) and corrected by trials on a small plot, which also serve kinds of unlike size. The rounds are counted, so what decides a place lies within a
 known halo, and a tile computed alone equals the same tile of the whole.
 """
+
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -20,7 +21,9 @@ JAM = 0.547  # part of the plane covered by discs when no more fit
 FULLEST = 0.86 * JAM  # the part aimed at, at most: beyond it candidates grow without bound
 
 RARE = 0.0015  # density times the least distance squared under which neighbours hardly ever compete
-LEVELS = np.array((0.0, 0.03, 0.06, 0.125, 0.25, 0.5, 0.75, 1.0))  # shares of the density at which a trial is made
+LEVELS = np.array(
+    (0.0, 0.03, 0.06, 0.125, 0.25, 0.5, 0.75, 1.0)
+)  # shares of the density at which a trial is made
 LONE = np.array((0.1, 0.3, 0.6, 1.0))  # and for one kind alone
 STEPS = 256
 
@@ -119,24 +122,39 @@ def _rates(density: float, apart: tuple, shares: tuple, octave: int) -> tuple[np
     if len(set(apart)) == 1:
         lone = candidates(density * even, apart[0])
         full = _ceiling(float(lone[-1]) * 1.06, octave)
-        return (lone * np.interp(even, LONE, _lone(_step(density), apart[0], full)))[:, None] * part, full
+        return (lone * np.interp(even, LONE, _lone(_step(density), apart[0], full)))[
+            :, None
+        ] * part, full
     want, wide = part * density, 2 * max(apart)
-    guess = lambda share: np.multiply.outer(candidates(density * share, float(np.sqrt((part * np.array(apart) ** 2).sum()))), part)
+    guess = lambda share: np.multiply.outer(
+        candidates(density * share, float(np.sqrt((part * np.array(apart) ** 2).sum()))), part
+    )
     first = guess(1.0)
     full, found, now = _ceiling(first.sum() * 1.05, octave), [], first.copy()
     for level in LEVELS[:0:-1]:
         side = np.sqrt(16000 / density / max(level, 0.1))  # as many to count where it is sparse
         for turn in range(5):
-            x, y, _, kind = _settled(now[None, :].repeat(STEPS + 1, 0), full, np.array(apart), 977, (side, side))
+            x, y, _, kind = _settled(
+                now[None, :].repeat(STEPS + 1, 0), full, np.array(apart), 977, (side, side)
+            )
             inner = (x > wide) & (y > wide) & (x < side - wide) & (y < side - wide)
             got = np.bincount(kind[inner], minlength=len(part)) / max((side - 2 * wide) ** 2, 1e-9)
-            now = np.minimum(now * np.clip(np.where(want > 0, want * level / np.maximum(got, 1e-9), 1), 0.5, 2) ** (1.0 if turn < 2 else 0.7), 40 * first)
+            now = np.minimum(
+                now
+                * np.clip(np.where(want > 0, want * level / np.maximum(got, 1e-9), 1), 0.5, 2)
+                ** (1.0 if turn < 2 else 0.7),
+                40 * first,
+            )
             if level == 1 and now.sum() * 1.03 > full:
                 full = _ceiling(now.sum() * 1.05, octave)
-        found.append(now / guess(level))  # the correction changes little from level to level, as the guess does not
+        found.append(
+            now / guess(level)
+        )  # the correction changes little from level to level, as the guess does not
         now = found[-1] * guess(max(LEVELS[np.searchsorted(LEVELS, level) - 1], 0.01))
     mend = np.array([found[-1], *found[::-1]])
-    return guess(even) * np.stack([np.interp(even, LEVELS, mend[:, k]) for k in range(len(part))], 1), full
+    return guess(even) * np.stack(
+        [np.interp(even, LEVELS, mend[:, k]) for k in range(len(part))], 1
+    ), full
 
 
 @lru_cache(256)
@@ -148,12 +166,26 @@ def _lone(density: float, apart_m: float, full: float) -> np.ndarray:
         want = density * LONE[i]
         first, tried = float(candidates(want, apart_m)), []
         for turn in range(3):  # by secants, on a log scale
-            x, y, *_ = _settled(np.full((STEPS + 1, 1), min(first * factor, full)), full, np.array([apart_m]), 977, (side, side))
-            got = ((x > 2 * apart_m) & (y > 2 * apart_m) & (x < side - 2 * apart_m) & (y < side - 2 * apart_m)).sum() / inner
+            x, y, *_ = _settled(
+                np.full((STEPS + 1, 1), min(first * factor, full)),
+                full,
+                np.array([apart_m]),
+                977,
+                (side, side),
+            )
+            got = (
+                (x > 2 * apart_m)
+                & (y > 2 * apart_m)
+                & (x < side - 2 * apart_m)
+                & (y < side - 2 * apart_m)
+            ).sum() / inner
             tried.append((np.log(factor), np.log(max(got, 1e-12) / want)))
             if abs(tried[-1][1]) < 0.001:
                 break
-            (f0, g0), (f1, g1) = tried[0] if len(tried) > 1 else (tried[0][0] - 1.0, tried[0][1] - 0.7), tried[-1]
+            (f0, g0), (f1, g1) = (
+                tried[0] if len(tried) > 1 else (tried[0][0] - 1.0, tried[0][1] - 0.7),
+                tried[-1],
+            )
             rise = float(np.clip((g1 - g0) / (f1 - f0), 0.15, 1.0)) if abs(f1 - f0) > 1e-6 else 0.7
             factor = float(np.exp(np.clip(f1 - g1 / rise, -1.0, 1.0)))
         mend[i] = factor = min(factor, full / first)
@@ -164,7 +196,9 @@ def _lone(density: float, apart_m: float, full: float) -> np.ndarray:
 def _strewn(c, r, seed):
     """A number in 0..1 for a cell, even by itself, and such that the sixteen of a block of cells lie one in each sixteenth: what is counted over
     many cells then varies far less than by chance (stratified sampling; Cochran 1977). Which cell takes which is hashed anew for each block."""
-    h = np.uint64(hash3(c >> 2, r >> 2, seed + 1_000_003)) | (np.uint64(hash3(c >> 2, r >> 2, seed + 2_000_003)) << np.uint64(32))
+    h = np.uint64(hash3(c >> 2, r >> 2, seed + 1_000_003)) | (
+        np.uint64(hash3(c >> 2, r >> 2, seed + 2_000_003)) << np.uint64(32)
+    )
     a, b = np.uint64(r & 3), np.uint64(c & 3)
     for _ in range(4):  # a permutation of sixteen (Luby & Rackoff 1988)
         a ^= (h >> (b * np.uint64(2))) & np.uint64(3)
@@ -182,7 +216,27 @@ def _count(counts, c0, r0, mean, seed):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _fill(offsets, c0, r0, cell, seed, keep, field, e0, n0, inverse, top, chance, cum, parts, x, y, priority, kind, alive):
+def _fill(
+    offsets,
+    c0,
+    r0,
+    cell,
+    seed,
+    keep,
+    field,
+    e0,
+    n0,
+    inverse,
+    top,
+    chance,
+    cum,
+    parts,
+    x,
+    y,
+    priority,
+    kind,
+    alive,
+):
     """A candidate stays with the chance of its place; `chance` (STEPS + 1) and `cum` (STEPS + 1, kinds) table it against the mask.
     `parts` (kinds or 0, ny, nx) says how much each kind belongs there."""
     ny, nx = offsets.shape[0], offsets.shape[1] - 1
@@ -221,7 +275,9 @@ def _fill(offsets, c0, r0, cell, seed, keep, field, e0, n0, inverse, top, chance
                         pick *= total
                         m, so_far = 0, 0.0
                         while m < kinds:
-                            so_far += (cum[j + 1, m] - (cum[j + 1, m - 1] if m else 0.0)) * bilinear_at(parts[m], (top - py) * inverse, px * inverse)
+                            so_far += (
+                                cum[j + 1, m] - (cum[j + 1, m - 1] if m else 0.0)
+                            ) * bilinear_at(parts[m], (top - py) * inverse, px * inverse)
                             if pick < so_far or m == kinds - 1:
                                 break
                             m += 1
@@ -254,8 +310,9 @@ def _round(offsets, cell_of, active, x, y, priority, kind, half, state, acceptin
                 if j == k or state[j] != (0 if accepting else 1):
                     continue
                 dx, dy, reach = x[j] - x[k], y[j] - y[k], own + half[kind[j]]
-                if dx * dx + dy * dy < reach * reach and (not accepting or _beats(
-                        priority[j], x[j], y[j], priority[k], x[k], y[k])):
+                if dx * dx + dy * dy < reach * reach and (
+                    not accepting or _beats(priority[j], x[j], y[j], priority[k], x[k], y[k])
+                ):
                     hit = True
                     break
             if hit:
@@ -272,7 +329,9 @@ def _cells(offsets, cell_of):
                 cell_of[k] = r * nx + c
 
 
-def _settled(rates, full, apart, seed, size_m, mask=None, spacing=1.0, bounds=None, parts=None, blocks=()):
+def _settled(
+    rates, full, apart, seed, size_m, mask=None, spacing=1.0, bounds=None, parts=None, blocks=()
+):
     """Candidates laid out by `rates` (STEPS + 1, kinds; 1/m²) of `full`, and those that are left when the rounds are over."""
     width, depth = size_m
     west, south, east, north = bounds or (0.0, 0.0, width, depth)
@@ -287,15 +346,40 @@ def _settled(rates, full, apart, seed, size_m, mask=None, spacing=1.0, bounds=No
     offsets = np.zeros((r1 - r0, c1 - c0 + 1), np.int64)
     flat = np.concatenate([[0], np.cumsum(counts.ravel())])
     offsets[:, :-1] = flat[:-1].reshape(counts.shape)
-    offsets[:, -1] = flat[counts.shape[1]::counts.shape[1]]
+    offsets[:, -1] = flat[counts.shape[1] :: counts.shape[1]]
     n = int(flat[-1])
-    x, y, priority, kind, alive = np.empty(n), np.empty(n), np.empty(n, np.uint32), np.empty(n, np.uint8), np.empty(n, np.bool_)
+    x, y, priority, kind, alive = (
+        np.empty(n),
+        np.empty(n),
+        np.empty(n, np.uint32),
+        np.empty(n, np.uint8),
+        np.empty(n, np.bool_),
+    )
     totals = rates.sum(1)
     cum = np.cumsum(rates, 1) / np.maximum(totals, 1e-300)[:, None]
     cum[0] = cum[1]
     field = np.ones((2, 2), np.float32) if mask is None else mask
-    _fill(offsets, c0, r0, cell, seed, mask is not None, field, width, depth, 1 / spacing,
-          ((field if parts is None else parts[0]).shape[0] - 1) * spacing, totals / full, cum, np.empty((0, 2, 2), np.float32) if parts is None else parts, x, y, priority, kind, alive)
+    _fill(
+        offsets,
+        c0,
+        r0,
+        cell,
+        seed,
+        mask is not None,
+        field,
+        width,
+        depth,
+        1 / spacing,
+        ((field if parts is None else parts[0]).shape[0] - 1) * spacing,
+        totals / full,
+        cum,
+        np.empty((0, 2, 2), np.float32) if parts is None else parts,
+        x,
+        y,
+        priority,
+        kind,
+        alive,
+    )
     for own, discs in blocks:
         blocked(x, y, own, kind, alive, discs)
     if widest > 0:
@@ -317,8 +401,18 @@ def _settled(rates, full, apart, seed, size_m, mask=None, spacing=1.0, bounds=No
     return x[alive], y[alive], priority[alive], kind[alive]
 
 
-def place(density: float, apart_m, seed: int, size_m: tuple[float, float], mask: np.ndarray | None = None, spacing: float = 1.0,
-          bounds: tuple[float, float, float, float] | None = None, shares=(1.0,), parts: np.ndarray | None = None, blocks=()):
+def place(
+    density: float,
+    apart_m,
+    seed: int,
+    size_m: tuple[float, float],
+    mask: np.ndarray | None = None,
+    spacing: float = 1.0,
+    bounds: tuple[float, float, float, float] | None = None,
+    shares=(1.0,),
+    parts: np.ndarray | None = None,
+    blocks=(),
+):
     """Places for plants: east and north (m, float64), a hash (uint32) and a kind (uint8, index of `shares`) each.
 
     `density` is plants per m² where the mask is 1; `apart_m` the least distance, one for all or one for each kind (two kinds keep the mean
@@ -335,7 +429,9 @@ def place(density: float, apart_m, seed: int, size_m: tuple[float, float], mask:
         return np.empty(0), np.empty(0), np.empty(0, np.uint32), np.empty(0, np.uint8)
     groups = _groups(tuple(apart))
     mend = _mends(_step(density), tuple(apart), tuple(shares)) if len(groups) > 1 else (1.0,)
-    return _in_groups(density, apart, seed, size_m, mask, spacing, bounds, shares, parts, blocks, groups, mend)
+    return _in_groups(
+        density, apart, seed, size_m, mask, spacing, bounds, shares, parts, blocks, groups, mend
+    )
 
 
 def _step(density: float) -> float:
@@ -357,15 +453,39 @@ def _groups(apart: tuple) -> list[np.ndarray]:
 @lru_cache(128)
 def _mends(density: float, apart: tuple, shares: tuple) -> tuple[float, ...]:
     """What each group must be asked for beside its share, that it comes out right among the larger ones: from a trial."""
-    groups, shares_, mend, wide = _groups(apart), np.array(shares), [], float(np.sqrt(160000 / density))
-    _, _, _, kind = _in_groups(density, np.array(apart), 4411, (wide, wide), None, 1.0, None, shares_, None, (), groups, (1.0,) * len(groups))
+    groups, shares_, mend, wide = (
+        _groups(apart),
+        np.array(shares),
+        [],
+        float(np.sqrt(160000 / density)),
+    )
+    _, _, _, kind = _in_groups(
+        density,
+        np.array(apart),
+        4411,
+        (wide, wide),
+        None,
+        1.0,
+        None,
+        shares_,
+        None,
+        (),
+        groups,
+        (1.0,) * len(groups),
+    )
     for members in groups:
         want = density * shares_[members].sum() / shares_.sum() * wide * wide
-        mend.append(1.0 if want < 3000 else float(np.clip(want / max(int(np.isin(kind, members).sum()), 1), 0.8, 1.2)))
+        mend.append(
+            1.0
+            if want < 3000
+            else float(np.clip(want / max(int(np.isin(kind, members).sum()), 1), 0.8, 1.2))
+        )
     return tuple(mend)
 
 
-def _in_groups(density, apart, seed, size_m, mask, spacing, bounds, shares, parts, blocks, groups, mend):
+def _in_groups(
+    density, apart, seed, size_m, mask, spacing, bounds, shares, parts, blocks, groups, mend
+):
     done = []
     for g, members in enumerate(groups):
         own = density * shares[members].sum() / shares.sum() * mend[g]
@@ -376,12 +496,40 @@ def _in_groups(density, apart, seed, size_m, mask, spacing, bounds, shares, part
             bx, by, bk = (np.concatenate([d[i] for d in done]) for i in (0, 1, 3))
             discs = Blocks.of(bx, by, apart[bk] / 2, float(apart[members].max()) / 2)
             around.append((apart[members] / 2, discs))
-            own = min(own / _free(discs, float((apart[members] * shares[members]).sum() / shares[members].sum()) / 2, size_m, mask, spacing), densest(apart[members], shares[members]))
+            own = min(
+                own
+                / _free(
+                    discs,
+                    float((apart[members] * shares[members]).sum() / shares[members].sum()) / 2,
+                    size_m,
+                    mask,
+                    spacing,
+                ),
+                densest(apart[members], shares[members]),
+            )
         step = _step(own) if len(set(apart[members])) > 1 else own
-        rates, full = _rates(step, tuple(apart[members]), tuple(shares[members]), 2 if own * size_m[0] * size_m[1] < 1e6 else 1)
-        x, y, p, k = _settled(rates * (own / step), full, apart[members], seed + 7717 * g, size_m, mask, spacing, bounds, None if parts is None else np.ascontiguousarray(parts[members]), around)
+        rates, full = _rates(
+            step,
+            tuple(apart[members]),
+            tuple(shares[members]),
+            2 if own * size_m[0] * size_m[1] < 1e6 else 1,
+        )
+        x, y, p, k = _settled(
+            rates * (own / step),
+            full,
+            apart[members],
+            seed + 7717 * g,
+            size_m,
+            mask,
+            spacing,
+            bounds,
+            None if parts is None else np.ascontiguousarray(parts[members]),
+            around,
+        )
         done.append((x, y, p, members[k].astype(np.uint8)))
-    return tuple(np.concatenate([d[i] for d in done]) for i in range(4)) if len(done) > 1 else done[0]
+    return (
+        tuple(np.concatenate([d[i] for d in done]) for i in range(4)) if len(done) > 1 else done[0]
+    )
 
 
 def _free(discs, own: float, size_m, mask, spacing) -> float:
@@ -389,7 +537,12 @@ def _free(discs, own: float, size_m, mask, spacing) -> float:
     if discs is None:
         return 1.0
     n = 200
-    x, y = ((v.ravel() + 0.5) / n for v in np.meshgrid(np.arange(n) + 0.37 * np.sin(np.arange(n) * 2.4), np.arange(n), indexing="ij"))
+    x, y = (
+        (v.ravel() + 0.5) / n
+        for v in np.meshgrid(
+            np.arange(n) + 0.37 * np.sin(np.arange(n) * 2.4), np.arange(n), indexing="ij"
+        )
+    )
     x, y = x * size_m[0], y * size_m[1]
     weight = np.ones(n * n)
     if mask is not None:

@@ -1,4 +1,5 @@
 """A colour and a normal picture of the whole ground, baked from the materials."""
+
 import cv2
 import numpy as np
 
@@ -24,12 +25,26 @@ def ground_picture(build: Build, px: int) -> np.ndarray:
 
 def colour_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray:
     """Linear colour of the ground over a window of columns `east` and rows `north` (m), float32 (rows, columns, 3)."""
-    return _laid(build, east, north, lambda ground: linear(ground.maps()[0][..., :3]), lambda m, values: tuned(m, values), (0.25,) * 3)
+    return _laid(
+        build,
+        east,
+        north,
+        lambda ground: linear(ground.maps()[0][..., :3]),
+        lambda m, values: tuned(m, values),
+        (0.25,) * 3,
+    )
 
 
 def roughness_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray:
     """Roughness of the ground 0..1 over a window, float32 (rows, columns)."""
-    return _laid(build, east, north, lambda ground: ground.maps()[1][..., 2:3].astype(np.float32) / 255, lambda m, values: np.clip(values * (m.rough / 100), 0, 1), (0.9,))[..., 0]
+    return _laid(
+        build,
+        east,
+        north,
+        lambda ground: ground.maps()[1][..., 2:3].astype(np.float32) / 255,
+        lambda m, values: np.clip(values * (m.rough / 100), 0, 1),
+        (0.9,),
+    )[..., 0]
 
 
 def picture_relief_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray | None:
@@ -39,7 +54,9 @@ def picture_relief_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.n
     for m, share in zip(build.scene.ground, build.ground()):
         if m.on and m.picture and m.picture_m:
             part = np.clip(bicubic(share, grid.rows_of(north), grid.cols_of(east)), 0, 1)
-            own = build.picture_at(m, x, y)[..., 3] * np.float32(m.picture_m * m.relief / 100) * part
+            own = (
+                build.picture_at(m, x, y)[..., 3] * np.float32(m.picture_m * m.relief / 100) * part
+            )
             out = own if out is None else out + own
     return out
 
@@ -59,7 +76,11 @@ def _laid(build: Build, east, north, channel, tune, bare) -> np.ndarray:
         ground = build.ground_of(m)
         texels = int(np.clip(round(m.size_m / spacing), 1, 512))
         texture = shrunk(channel(ground), texels)
-        values = laid(texture, x, y, m.size_m, m.turn, ground.directed).reshape(out.shape) if texels > 1 else np.broadcast_to(texture[0, 0], out.shape)
+        values = (
+            laid(texture, x, y, m.size_m, m.turn, ground.directed).reshape(out.shape)
+            if texels > 1
+            else np.broadcast_to(texture[0, 0], out.shape)
+        )
         if m.picture and len(bare) == 3:
             values = build.picture_at(m, x, y)[..., :3]
         out += tune(m, values) * part[..., None]
@@ -70,8 +91,14 @@ def baked(build: Build, px: int, mesh_heights: np.ndarray) -> tuple[np.ndarray, 
     """sRGB colour and tangent-space normals (x east, y north along the coarse mesh), both uint8 (py, px, 3)."""
     colour = ground_picture(build, px)
     size = colour.shape[:2]
-    spread = lambda field: np.dstack([cv2.resize(np.ascontiguousarray(field[..., k]), size[::-1], interpolation=cv2.INTER_LINEAR)
-                                      for k in range(3)])
+    spread = lambda field: np.dstack(
+        [
+            cv2.resize(
+                np.ascontiguousarray(field[..., k]), size[::-1], interpolation=cv2.INTER_LINEAR
+            )
+            for k in range(3)
+        ]
+    )
     fine = spread(normals(build.heights, build.grid.spacing))
     coarse = spread(normals(mesh_heights, build.grid.width_m / (mesh_heights.shape[1] - 1)))
     unit = lambda v: v / np.maximum(np.linalg.norm(v, axis=-1, keepdims=True), 1e-9)

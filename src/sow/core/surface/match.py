@@ -1,4 +1,5 @@
 """A material's colour pulled towards another."""
+
 import numpy as np
 from scipy.optimize import minimize
 
@@ -7,8 +8,20 @@ from .material import tuned
 
 def _perceived(linear: np.ndarray) -> np.ndarray:
     """Lightness and two opponent hues of linear sRGB (Oklab; B. Ottosson 2020)."""
-    m1 = np.array(((0.4122214708, 0.5363325363, 0.0514459929), (0.2119034982, 0.6806995451, 0.1073969566), (0.0883024619, 0.2817188376, 0.6299787005)))
-    m2 = np.array(((0.2104542553, 0.7936177850, -0.0040720468), (1.9779984951, -2.4285922050, 0.4505937099), (0.0259040371, 0.7827717662, -0.8086757660)))
+    m1 = np.array(
+        (
+            (0.4122214708, 0.5363325363, 0.0514459929),
+            (0.2119034982, 0.6806995451, 0.1073969566),
+            (0.0883024619, 0.2817188376, 0.6299787005),
+        )
+    )
+    m2 = np.array(
+        (
+            (0.2104542553, 0.7936177850, -0.0040720468),
+            (1.9779984951, -2.4285922050, 0.4505937099),
+            (0.0259040371, 0.7827717662, -0.8086757660),
+        )
+    )
     return m2 @ np.cbrt(np.maximum(m1 @ np.asarray(linear, np.float64), 1e-9))
 
 
@@ -19,7 +32,31 @@ def matched(material, mean: np.ndarray, target: np.ndarray, amount: float) -> di
     want = here + amount * (goal - here)
 
     def off(v):
-        tried = material.model_copy(update={"hue": float(v[0] * 60), "saturation": float(v[1] * 100), "bright": float(v[2] * 100)})
-        return float(((_perceived(tuned(tried, mean)) - want) ** 2).sum() * 1e4) + 1e-3 * float((v[0] - material.hue / 60) ** 2)
-    best = min((minimize(off, (h, material.saturation / 100, material.bright / 100), method="Nelder-Mead", options={"xatol": 1e-4, "fatol": 1e-8, "maxiter": 600}) for h in (material.hue / 60, 0.5, -0.5)), key=lambda r: r.fun).x
-    return {"hue": round(float(np.clip((best[0] * 60 + 180) % 360 - 180, -180, 180)), 1), "saturation": round(float(np.clip(best[1] * 100, 0, 300)), 1), "bright": round(float(np.clip(best[2] * 100, 0, 300)), 1)}
+        tried = material.model_copy(
+            update={
+                "hue": float(v[0] * 60),
+                "saturation": float(v[1] * 100),
+                "bright": float(v[2] * 100),
+            }
+        )
+        return float(((_perceived(tuned(tried, mean)) - want) ** 2).sum() * 1e4) + 1e-3 * float(
+            (v[0] - material.hue / 60) ** 2
+        )
+
+    best = min(
+        (
+            minimize(
+                off,
+                (h, material.saturation / 100, material.bright / 100),
+                method="Nelder-Mead",
+                options={"xatol": 1e-4, "fatol": 1e-8, "maxiter": 600},
+            )
+            for h in (material.hue / 60, 0.5, -0.5)
+        ),
+        key=lambda r: r.fun,
+    ).x
+    return {
+        "hue": round(float(np.clip((best[0] * 60 + 180) % 360 - 180, -180, 180)), 1),
+        "saturation": round(float(np.clip(best[1] * 100, 0, 300)), 1),
+        "bright": round(float(np.clip(best[2] * 100, 0, 300)), 1),
+    }

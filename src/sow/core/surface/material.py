@@ -1,4 +1,5 @@
 """Materials and their weights."""
+
 import numpy as np
 from numba import njit, prange
 from pydantic import Field, field_validator
@@ -19,24 +20,92 @@ class Material(Entry):
 
     group: str = Field("", max_length=40, title="Group")
     ground: str = Field("turf", title="Ground", json_schema_extra={"sow": {"drawer": "ground"}})
-    texture: str = Field("", max_length=300, title="Own texture", json_schema_extra={"sow": {"texture": True}}, description="A texture set brought in; it goes before the ground of the cabinet.")
-    picture: str = Field("", max_length=300, title="Picture of the whole ground", json_schema_extra={"sow": {"picture": True}}, description="Made elsewhere, it is laid exactly over the plot or one landform; the texture gives it grain near by.")
-    over: str = Field("", max_length=64, title="Laid over", json_schema_extra={"sow": {"entry": "land", "none": "the plot"}})
-    picture_m: float = setting(1, "Relief of the picture", "m", lo=0, hi=5000, slider=(0, 20), help="From black to white of the relief that came with it; drawn as light, it moves no ground.")
-    cover: float = setting(100, "Cover", "%", lo=0, hi=100, help="How much of what lies below it covers, where it lies.")
-    size_m: float = setting(4, "Size", "m", lo=0.05, hi=1000, slider=(0.5, 40), scale="log", help="Length of one repeat.")
+    texture: str = Field(
+        "",
+        max_length=300,
+        title="Own texture",
+        json_schema_extra={"sow": {"texture": True}},
+        description="A texture set brought in; it goes before the ground of the cabinet.",
+    )
+    picture: str = Field(
+        "",
+        max_length=300,
+        title="Picture of the whole ground",
+        json_schema_extra={"sow": {"picture": True}},
+        description="Made elsewhere, it is laid exactly over the plot or one landform; the texture gives it grain near by.",
+    )
+    over: str = Field(
+        "",
+        max_length=64,
+        title="Laid over",
+        json_schema_extra={"sow": {"entry": "land", "none": "the plot"}},
+    )
+    picture_m: float = setting(
+        1,
+        "Relief of the picture",
+        "m",
+        lo=0,
+        hi=5000,
+        slider=(0, 20),
+        help="From black to white of the relief that came with it; drawn as light, it moves no ground.",
+    )
+    cover: float = setting(
+        100,
+        "Cover",
+        "%",
+        lo=0,
+        hi=100,
+        help="How much of what lies below it covers, where it lies.",
+    )
+    size_m: float = setting(
+        4,
+        "Size",
+        "m",
+        lo=0.05,
+        hi=1000,
+        slider=(0.5, 40),
+        scale="log",
+        help="Length of one repeat.",
+    )
     turn: float = setting(0, "Turn", "°", lo=0, hi=360, fold="Lie")
-    tint: str = Field("#ffffff", pattern=r"^#[0-9a-fA-F]{6}$", title="Tint", json_schema_extra={"sow": {"colour": True, "fold": "Colour"}})
+    tint: str = Field(
+        "#ffffff",
+        pattern=r"^#[0-9a-fA-F]{6}$",
+        title="Tint",
+        json_schema_extra={"sow": {"colour": True, "fold": "Colour"}},
+    )
     bright: float = setting(100, "Lightness", "%", lo=0, hi=300, slider=(30, 200), fold="Colour")
     hue: float = setting(0, "Hue", "°", lo=-180, hi=180, slider=(-60, 60), fold="Colour")
-    saturation: float = setting(100, "Saturation", "%", lo=0, hi=300, slider=(0, 200), fold="Colour")
-    rough: float = setting(100, "Roughness", "%", lo=0, hi=200, fold="Colour", help="Of the texture's own.")
+    saturation: float = setting(
+        100, "Saturation", "%", lo=0, hi=300, slider=(0, 200), fold="Colour"
+    )
+    rough: float = setting(
+        100, "Roughness", "%", lo=0, hi=200, fold="Colour", help="Of the texture's own."
+    )
     wet: float = setting(100, "Darkens when wet", "%", lo=0, hi=200, fold="Colour")
     relief: float = setting(100, "Depth of relief", "%", lo=0, hi=300, slider=(0, 200), fold="Lie")
-    stands: float = setting(60, "Blend by height", "%", lo=0, hi=100, fold="Edge", help="What stands high below it comes through last: stones stand out of sand.")
-    edge: float = setting(60, "Edge softness", "%", lo=0, hi=100, fold="Edge", help="100 as the rules make it, 0 cut sharp.")
+    stands: float = setting(
+        60,
+        "Blend by height",
+        "%",
+        lo=0,
+        hi=100,
+        fold="Edge",
+        help="What stands high below it comes through last: stones stand out of sand.",
+    )
+    edge: float = setting(
+        60,
+        "Edge softness",
+        "%",
+        lo=0,
+        hi=100,
+        fold="Edge",
+        help="100 as the rules make it, 0 cut sharp.",
+    )
     broken: float = setting(50, "Edge breakup", "%", lo=0, hi=200, slider=(0, 150), fold="Edge")
-    broken_m: float = setting(12, "Breakup size", "m", lo=0.05, hi=5000, slider=(0.5, 200), scale="log", fold="Edge")
+    broken_m: float = setting(
+        12, "Breakup size", "m", lo=0.05, hi=5000, slider=(0.5, 200), scale="log", fold="Edge"
+    )
     where: Conditions = Field(default_factory=list, title="Where")
 
     @field_validator("ground")
@@ -51,7 +120,7 @@ def colours_of(material) -> np.ndarray:
     Saturation about the luminance, hue turned about the grey axis with the luminance kept (after Haeberli 1993).
     """
     code, lum = material.tint.lstrip("#"), np.array((0.2126, 0.7152, 0.0722))
-    tint = linear(np.array([int(code[i:i + 2], 16) for i in (0, 2, 4)])) * (material.bright / 100)
+    tint = linear(np.array([int(code[i : i + 2], 16) for i in (0, 2, 4)])) * (material.bright / 100)
     grey, s = np.tile(lum, (3, 1)), material.saturation / 100
     a = np.deg2rad(material.hue)
     k = np.array(((0, -1, 1), (1, 0, -1), (-1, 1, 0))) / np.sqrt(3)
@@ -69,7 +138,11 @@ def stood_out(cover: np.ndarray, height: np.ndarray, by: float, soft: float = 0.
     """A cover 0..1 laid over relief whose heights are ranks 0..1: it fills the low places first, and its mean stays (shared with the shader)."""
     s, c = np.float32(soft), np.clip(cover, 0, 1)
     # the level to which it fills, so that the mean over evenly spread heights is the cover
-    level = np.where(c < s / 2, np.sqrt(2 * s * c), np.where(c <= 1 - s / 2, c + s / 2, 1 + s - np.sqrt(2 * s * (1 - c))))
+    level = np.where(
+        c < s / 2,
+        np.sqrt(2 * s * c),
+        np.where(c <= 1 - s / 2, c + s / 2, 1 + s - np.sqrt(2 * s * (1 - c))),
+    )
     t = np.clip((level - height) / s, 0, 1)
     return cover + np.float32(by) * (t - cover)
 
@@ -119,7 +192,13 @@ def _relief(texture, grid, m) -> tuple[np.ndarray, float]:
     return np.clip(np.float32(0.5) + (field - np.float32(0.5)) * spread, 0, 1), shown
 
 
-def weights(materials: list[Material], site: Site, path: str = "ground", texture=None, frame=lambda entry_id: None) -> np.ndarray:
+def weights(
+    materials: list[Material],
+    site: Site,
+    path: str = "ground",
+    texture=None,
+    frame=lambda entry_id: None,
+) -> np.ndarray:
     """Share of each material at each post, float32 (count, ny, nx), summing to 1.
 
     Each covers those before it, by its rules, its edge, and the relief of what lies below (`texture(material)` gives ranks of its heights,
@@ -135,12 +214,19 @@ def weights(materials: list[Material], site: Site, path: str = "ground", texture
     def shares(material_id, place):
         j = ids.get(material_id)
         if j is None:
-            raise Absent("No material is chosen." if not material_id else f"There is no material '{material_id}'.", place, "Choose an earlier one.")
+            raise Absent(
+                "No material is chosen."
+                if not material_id
+                else f"There is no material '{material_id}'.",
+                place,
+                "Choose an earlier one.",
+            )
         share = out[j].copy()
         for k in range(j + 1, now):
             if on[k]:
                 share *= 1 - out[k]
         return share
+
     site.shares = shares
     nothing = np.broadcast_to(np.float32(0), site.heights.shape)
     fine = [i for i, m in enumerate(materials) if m.on]
@@ -157,12 +243,24 @@ def weights(materials: list[Material], site: Site, path: str = "ground", texture
                 out[now] = m.cover / 100
             else:
                 out[now] = held
-                n = noise.fbm(site.grid, m.broken_m, 4, 0.55, seed=site.plot.seed * 31 + 7919 + now) if m.broken > 0 and m.broken_m > 2 * site.grid.spacing else nothing
-                _edged(out[now], n, np.float32(m.broken / 100), np.float32(m.edge / 100), np.float32(m.cover / 100))
+                n = (
+                    noise.fbm(site.grid, m.broken_m, 4, 0.55, seed=site.plot.seed * 31 + 7919 + now)
+                    if m.broken > 0 and m.broken_m > 2 * site.grid.spacing
+                    else nothing
+                )
+                _edged(
+                    out[now],
+                    n,
+                    np.float32(m.broken / 100),
+                    np.float32(m.edge / 100),
+                    np.float32(m.cover / 100),
+                )
             bound = frame(m.over) if m.picture and m.over else None
             if bound is not None:  # a picture over one landform ends where that ends
                 across, along = bound.local(site.grid)
-                out[now][(np.abs(across) > bound.width_m / 2) | (np.abs(along) > bound.depth_m / 2)] = 0
+                out[now][
+                    (np.abs(across) > bound.width_m / 2) | (np.abs(along) > bound.depth_m / 2)
+                ] = 0
             if texture and m.stands > 0 and height is not None:
                 out[now] = stood_out(out[now], height[0], m.stands / 100 * height[1])
         if texture and now != fine[-1]:

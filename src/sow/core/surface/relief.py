@@ -1,4 +1,5 @@
 """Small shaded pictures: what an entry alone contributes."""
+
 import numpy as np
 
 from ..survey.slope import normals
@@ -14,11 +15,13 @@ def shaded(heights: np.ndarray, spacing: float, boost: float = 1.0) -> np.ndarra
     return np.uint8(INK + (PAPER - INK) * (0.12 + 0.88 * light))
 
 
-def contribution(before: np.ndarray, after: np.ndarray, spacing: float, size: tuple[int, int] = (52, 72)) -> np.ndarray:
+def contribution(
+    before: np.ndarray, after: np.ndarray, spacing: float, size: tuple[int, int] = (52, 72)
+) -> np.ndarray:
     """Relief of what one entry adds or takes, exaggerated so that a slight one shows too."""
     step = max(1, min(before.shape[0] // size[0], before.shape[1] // size[1]))
     change = (after - before)[::step, ::step]
-    change = change[:size[0], :size[1]] if change.shape[0] >= size[0] else change
+    change = change[: size[0], : size[1]] if change.shape[0] >= size[0] else change
     span = float(change.max() - change.min())
     if span < 1e-4:
         return np.broadcast_to(np.uint8(PAPER * 0.93), change.shape + (3,)).copy()
@@ -28,6 +31,6 @@ def contribution(before: np.ndarray, after: np.ndarray, spacing: float, size: tu
 def washed(field: np.ndarray, colour: np.ndarray, size: tuple[int, int] = (52, 72)) -> np.ndarray:
     """A mask 0..1 as a wash of a linear colour on paper, uint8."""
     step = max(1, min(field.shape[0] // size[0], field.shape[1] // size[1]))
-    part = np.clip(field[::step, ::step][:size[0], :size[1]], 0, 1)[..., None]
+    part = np.clip(field[::step, ::step][: size[0], : size[1]], 0, 1)[..., None]
     tone = np.clip(np.asarray(colour) ** (1 / 2.2) * 255, 0, 255)
     return np.uint8(PAPER + (tone - PAPER) * part)

@@ -1,4 +1,5 @@
 """How much a ground repeats itself."""
+
 import numpy as np
 from scipy.ndimage import maximum_filter
 
@@ -13,11 +14,16 @@ def repetition(picture: np.ndarray, least: int = 24) -> float:
     size = [2 * n for n in grey.shape]
     power = np.abs(np.fft.rfft2(field, size)) ** 2
     fy, fx = np.fft.fftfreq(size[0])[:, None], np.fft.rfftfreq(size[1])[None, :]
-    power *= 1 - np.exp(-(((fy**2 + fx**2) * (3 * least) ** 2)))
+    power *= 1 - np.exp(-((fy**2 + fx**2) * (3 * least) ** 2))
     like = np.fft.irfft2(power, size)
     fade = np.fft.irfft2(np.abs(np.fft.rfft2(window, size)) ** 2, size)
     like = like / like[0, 0] / np.maximum(fade / fade[0, 0], 0.08)
-    y, x = np.minimum(np.arange(size[0]), size[0] - np.arange(size[0]))[:, None], np.minimum(np.arange(size[1]), size[1] - np.arange(size[1]))[None, :]
-    peaks = np.where(like == maximum_filter(like, 9, mode="wrap"), like, 0)  # peaks, not the slope of the middle one
+    y, x = (
+        np.minimum(np.arange(size[0]), size[0] - np.arange(size[0]))[:, None],
+        np.minimum(np.arange(size[1]), size[1] - np.arange(size[1]))[None, :],
+    )
+    peaks = np.where(
+        like == maximum_filter(like, 9, mode="wrap"), like, 0
+    )  # peaks, not the slope of the middle one
     far = (np.hypot(y, x) > least) & (y < grey.shape[0] // 2) & (x < grey.shape[1] // 2)
     return float(peaks[far].max())

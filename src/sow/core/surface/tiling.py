@@ -3,6 +3,7 @@
 The plane is cut into triangles; each corner brings the texture at a hashed offset and turn, and the three are blended so that contrast
 stays (hexagonal tiling: Heitz & Neyret 2018, "High-performance by-example noise"; Mikkelsen 2022).
 """
+
 import numpy as np
 from numba import njit, prange
 
@@ -13,7 +14,9 @@ SPARE = 0.1  # part of the strongest corner below which one is left out
 
 @njit(cache=True, inline="always")
 def _hash(i, j):
-    h = np.uint32(np.uint32(i & 0xFFFFFFFF) * np.uint32(0x27D4EB2D)) ^ np.uint32(np.uint32(j & 0xFFFFFFFF) * np.uint32(0x165667B1))
+    h = np.uint32(np.uint32(i & 0xFFFFFFFF) * np.uint32(0x27D4EB2D)) ^ np.uint32(
+        np.uint32(j & 0xFFFFFFFF) * np.uint32(0x165667B1)
+    )
     h = np.uint32((h ^ (h >> np.uint32(15))) * np.uint32(0x85EBCA6B))
     h = np.uint32((h ^ (h >> np.uint32(13))) * np.uint32(0xC2B2AE35))
     return np.uint32(h ^ (h >> np.uint32(16)))
@@ -34,19 +37,32 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, out):
         for c in range(channels):
             out[k, c] = 0
         w0, w1, w2 = (fc, fb, fa) if up else (-fc, 1 - fb, 1 - fa)
-        w0, w1, w2 = w0 ** SHARP, w1 ** SHARP, w2 ** SHARP
+        w0, w1, w2 = w0**SHARP, w1**SHARP, w2**SHARP
         spared = SPARE * max(w0, w1, w2)
         for corner in range(3):
             if up:
                 di, dj, w = (0, 0, fc) if corner == 0 else (0, 1, fb) if corner == 1 else (1, 0, fa)
             else:
-                di, dj, w = (1, 1, -fc) if corner == 0 else (1, 0, 1 - fb) if corner == 1 else (0, 1, 1 - fa)
-            w = w ** SHARP - spared
+                di, dj, w = (
+                    (1, 1, -fc)
+                    if corner == 0
+                    else (1, 0, 1 - fb)
+                    if corner == 1
+                    else (0, 1, 1 - fa)
+                )
+            w = w**SHARP - spared
             if w <= 0:
                 continue
             h = _hash(i + di, j + dj)
-            ou, ov = np.float64(h & np.uint32(0xFFFF)) / 65536.0, np.float64(h >> np.uint32(16)) / 65536.0
-            spin = 0.0 if directed else np.float64(_hash(np.int64(h), 7) >> np.uint32(8)) / 16777216.0 * 2 * np.pi
+            ou, ov = (
+                np.float64(h & np.uint32(0xFFFF)) / 65536.0,
+                np.float64(h >> np.uint32(16)) / 65536.0,
+            )
+            spin = (
+                0.0
+                if directed
+                else np.float64(_hash(np.int64(h), 7) >> np.uint32(8)) / 16777216.0 * 2 * np.pi
+            )
             cs, sn = np.cos(spin), np.sin(spin)
             # the corner's own place
             cu, cv = ((i + di) + 0.5 * (j + dj)) / CELLS, (j + dj) * 0.8660254 / CELLS
@@ -57,7 +73,9 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, out):
             fx, fy = x - xi, y - yi
             x0, x1, y0, y1 = xi % n, (xi + 1) % n, yi % n, (yi + 1) % n
             for c in range(channels):
-                t = (tex[y0, x0, c] * (1 - fx) + tex[y0, x1, c] * fx) * (1 - fy) + (tex[y1, x0, c] * (1 - fx) + tex[y1, x1, c] * fx) * fy
+                t = (tex[y0, x0, c] * (1 - fx) + tex[y0, x1, c] * fx) * (1 - fy) + (
+                    tex[y1, x0, c] * (1 - fx) + tex[y1, x1, c] * fx
+                ) * fy
                 out[k, c] += w * (t - mean[c])
             total += w
             square += w * w
@@ -65,19 +83,39 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, out):
             out[k, c] = mean[c] + out[k, c] / (np.sqrt(square) if keep else total)
 
 
-def laid(texture: np.ndarray, east: np.ndarray, north: np.ndarray, size_m: float, turn: float, directed: bool, keep: bool = True) -> np.ndarray:
+def laid(
+    texture: np.ndarray,
+    east: np.ndarray,
+    north: np.ndarray,
+    size_m: float,
+    turn: float,
+    directed: bool,
+    keep: bool = True,
+) -> np.ndarray:
     """The texture at places (m), float32 (places, channels). `texture` float32 (n, n, channels), row 0 at the top of a repeat of `size_m`
     metres; `turn` degrees clockwise. `keep` keeps its contrast where corners meet (for colours and heights; not for normals)."""
     texture = np.ascontiguousarray(texture, np.float32)
     out = np.empty((east.size, texture.shape[2]), np.float32)
-    _lay(texture, texture.mean((0, 1), dtype=np.float64).astype(np.float32), np.ascontiguousarray(east, np.float64).ravel(),
-         np.ascontiguousarray(north, np.float64).ravel(), float(size_m), float(np.deg2rad(turn)), bool(directed), bool(keep), out)
+    _lay(
+        texture,
+        texture.mean((0, 1), dtype=np.float64).astype(np.float32),
+        np.ascontiguousarray(east, np.float64).ravel(),
+        np.ascontiguousarray(north, np.float64).ravel(),
+        float(size_m),
+        float(np.deg2rad(turn)),
+        bool(directed),
+        bool(keep),
+        out,
+    )
     return out
 
 
 def shrunk(texture: np.ndarray, texels: int) -> np.ndarray:
     """A tile averaged to `texels` a side (at least 1), float32."""
     import cv2
+
     t = np.asarray(texture, np.float32)
     t = t if t.ndim == 3 else t[..., None]
-    return cv2.resize(t, (max(1, texels),) * 2, interpolation=cv2.INTER_AREA).reshape(max(1, texels), max(1, texels), t.shape[2])
+    return cv2.resize(t, (max(1, texels),) * 2, interpolation=cv2.INTER_AREA).reshape(
+        max(1, texels), max(1, texels), t.shape[2]
+    )

@@ -1,4 +1,5 @@
 """Pits and contributing area."""
+
 import numpy as np
 from numba import njit
 
@@ -49,13 +50,18 @@ def _flood(filled, seen, order, epsilon):
     way out over a filled flat wanders and does not follow the grid.
     """
     ny, nx = filled.shape
-    heap, pit = np.empty(ny * nx + 8, np.int64), np.empty(ny * nx + 8, np.int64)  # the posts of pits, of which few wait at a time, have a heap of their own
+    heap, pit = (
+        np.empty(ny * nx + 8, np.int64),
+        np.empty(ny * nx + 8, np.int64),
+    )  # the posts of pits, of which few wait at a time, have a heap of their own
     n, m, done = 0, 0, 0
     for r in range(ny):
         step = 1 if r == 0 or r == ny - 1 else nx - 1
         for c in range(0, nx, step):
             seen[r, c] = 1
-            n = _push(heap, n, (np.int64(np.float32(filled[r, c]).view(np.int32)) << 32) | (r * nx + c))
+            n = _push(
+                heap, n, (np.int64(np.float32(filled[r, c]).view(np.int32)) << 32) | (r * nx + c)
+            )
     while n > 0 or m > 0:
         if m > 0 and (n == 0 or pit[0] < heap[0]):
             key = pit[0]
@@ -78,10 +84,22 @@ def _flood(filled, seen, order, epsilon):
                     continue
                 seen[rr, cc] = 1
                 if filled[rr, cc] <= here:
-                    filled[rr, cc] = here + epsilon * np.float32((1.0 + 0.4142 * (dr * dc != 0)) * (0.6 + 0.8 * unit(hash3(rr, cc, 17))))
-                    m = _push(pit, m, (np.int64(np.float32(filled[rr, cc]).view(np.int32)) << 32) | (rr * nx + cc))
+                    filled[rr, cc] = here + epsilon * np.float32(
+                        (1.0 + 0.4142 * (dr * dc != 0)) * (0.6 + 0.8 * unit(hash3(rr, cc, 17)))
+                    )
+                    m = _push(
+                        pit,
+                        m,
+                        (np.int64(np.float32(filled[rr, cc]).view(np.int32)) << 32)
+                        | (rr * nx + cc),
+                    )
                 else:
-                    n = _push(heap, n, (np.int64(np.float32(filled[rr, cc]).view(np.int32)) << 32) | (rr * nx + cc))
+                    n = _push(
+                        heap,
+                        n,
+                        (np.int64(np.float32(filled[rr, cc]).view(np.int32)) << 32)
+                        | (rr * nx + cc),
+                    )
 
 
 def flood(heights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -125,7 +143,9 @@ def _spread(filled, order, area):
                     j += 1
 
 
-def spread(filled: np.ndarray, order: np.ndarray, spacing: float, rain: np.ndarray | None = None) -> np.ndarray:
+def spread(
+    filled: np.ndarray, order: np.ndarray, spacing: float, rain: np.ndarray | None = None
+) -> np.ndarray:
     """Contributing area in m², float64 (ny, nx): each post's water goes to all lower neighbours by slope
     (Quinn et al. 1991, Freeman 1991), upstream first. `rain` (about 1) weighs each post's own share."""
     area = np.full(filled.shape, spacing * spacing)

@@ -1,4 +1,5 @@
 """The contour through one place."""
+
 import numpy as np
 
 from ..errors import SceneError
@@ -6,18 +7,23 @@ from ..plot import Grid
 from ..sample import heights_at
 
 
-def isoline_at(heights: np.ndarray, grid: Grid, east: float, north: float, most: int = 400) -> tuple[float, np.ndarray]:
+def isoline_at(
+    heights: np.ndarray, grid: Grid, east: float, north: float, most: int = 400
+) -> tuple[float, np.ndarray]:
     """Height (m) at a place of the plot and the contour of that height which passes it, as points east and north in m, float64 (n, 2).
 
     Marching squares (contourpy); thinned to `most` points at most. Raises SceneError on ground that is level there or off the plot.
     """
     import contourpy
+
     if not (0 <= east <= grid.width_m and 0 <= north <= grid.depth_m):
         raise SceneError("This place is off the plot.", "east", "Point at the land.")
     level = float(heights_at(heights, grid, [east], [north])[0])
     lines = contourpy.contour_generator(grid.xs(), grid.ys(), heights).lines(level)
     if not lines:
-        raise SceneError("The ground is level here: no contour passes.", "east", "Point at a slope.")
+        raise SceneError(
+            "The ground is level here: no contour passes.", "east", "Point at a slope."
+        )
     line = min(lines, key=lambda p: np.hypot(p[:, 0] - east, p[:, 1] - north).min())
     keep = np.unique(np.linspace(0, len(line) - 1, min(len(line), most)).round().astype(int))
     return level, line[keep].astype(np.float64)

@@ -1,4 +1,5 @@
 """How like real land a land is: measures with the range that is known of real land, and what to change."""
+
 from dataclasses import dataclass
 
 import numpy as np
@@ -37,8 +38,14 @@ def spectrum_slope(h: np.ndarray) -> float:
     side = min(h.shape)
     part = h[:side, :side].astype(np.float64)
     y, x = np.mgrid[0:side, 0:side] / (side - 1) - 0.5
-    plane = np.linalg.lstsq(np.stack([x.ravel(), y.ravel(), np.ones(side * side)], 1), part.ravel(), rcond=None)[0]
-    part = (part - plane[0] * x - plane[1] * y - plane[2]) * np.hanning(side)[:, None] * np.hanning(side)[None, :]
+    plane = np.linalg.lstsq(
+        np.stack([x.ravel(), y.ravel(), np.ones(side * side)], 1), part.ravel(), rcond=None
+    )[0]
+    part = (
+        (part - plane[0] * x - plane[1] * y - plane[2])
+        * np.hanning(side)[:, None]
+        * np.hanning(side)[None, :]
+    )
     power = np.abs(np.fft.fftshift(np.fft.fft2(part))) ** 2
     fy, fx = np.mgrid[0:side, 0:side] - side // 2
     ring = np.hypot(fx, fy).astype(int)
@@ -82,7 +89,7 @@ def _receivers(filled: np.ndarray) -> np.ndarray:
     for dr in (-1, 0, 1):
         for dc in (-1, 0, 1):
             if dr or dc:
-                drop = (filled - pad[1 + dr:1 + dr + ny, 1 + dc:1 + dc + nx]) / np.hypot(dr, dc)
+                drop = (filled - pad[1 + dr : 1 + dr + ny, 1 + dc : 1 + dc + nx]) / np.hypot(dr, dc)
                 better = drop > best
                 best[better] = drop[better]
                 out[better] = (index + dr * nx + dc)[better]
@@ -104,13 +111,18 @@ def reality(heights: np.ndarray, spacing: float) -> list[Measure]:
     ny, nx = h.shape
     receiver = _receivers(filled)
     index = np.arange(ny * nx)
-    step = np.where((receiver % nx != index % nx) & (receiver // nx != index // nx), np.sqrt(2), 1.0) * spacing
-    down = ((filled.ravel() - filled.ravel()[receiver]) / step)
+    step = (
+        np.where((receiver % nx != index % nx) & (receiver // nx != index // nx), np.sqrt(2), 1.0)
+        * spacing
+    )
+    down = (filled.ravel() - filled.ravel()[receiver]) / step
     gathers, dry = single.ravel(), (filled - h).ravel() < 0.02
 
     def by_class(values, least, most):
         """Means of the logarithms in classes of gathered area, over what is inside, flows and lies in no pit."""
-        edges = np.logspace(np.log10(least * spacing**2), np.log10(max(most, 2 * least * spacing**2)), 16)
+        edges = np.logspace(
+            np.log10(least * spacing**2), np.log10(max(most, 2 * least * spacing**2)), 16
+        )
         pick = np.digitize(gathers, edges)
         x, y = np.full(15, np.nan), np.full(15, np.nan)
         for k in range(1, 16):
@@ -138,14 +150,92 @@ def reality(heights: np.ndarray, spacing: float) -> list[Measure]:
     fork = float(np.exp(np.mean(np.log(forks)))) if forks else np.nan
     hypso = float((h.mean() - h.min()) / max(relief, 1e-6))
     return [
-        Measure("pits", "Part in pits", 100 * pits, 0, 7, "%", "real elevation data: under 7", "Many hollows have no way out: add Wear by water, or raise its soil laid.", True),
-        Measure("concavity", "Concavity of the slopes", concave, 0.2, 0.65, "", "0.2 to 0.65 over whole maps (Flint 1974; Tucker & Whipple 2002)",
-                "Slopes do not ease as streams gather: more wear by water, or more time.", True),
-        Measure("hack", "Hack's exponent", hack, 0.48, 0.66, "", "0.48 to 0.66 (Hack 1957; Rigon and others 1996)", "Valleys are too wound or too straight: let water wear the land with uneven rock.", True),
-        Measure("steepest", "Slope that 95 % stay under", float(np.percentile(steep[inner], 95)), 4, 45, "°", "up to about 42 to 45 in mountains (Burbank and others 1996)",
-                "Too steep to stand: lower the height, or let steep slopes collapse. Too gentle: raise the height.", True),
-        Measure("spectrum", "Slope of the spectrum", spectrum_slope(h), 1.8, 4.5, "", "2 to 4 (Turcotte 1992), as a wide band", "Too rough or too smooth in its detail: change the gain of the noise.", False),
-        Measure("hypsometry", "Hypsometric integral", hypso, 0.15, 0.7, "", "0.2 to 0.65 (Strahler 1952)", "Nearly all lies high or nearly all low: remap it by a curve.", False),
-        Measure("forks", "Bifurcation ratio", fork, 2.5, 6.0, "", "3 to 5 (Strahler 1957)", "Streams join in an odd way; more wear by water orders them.", False),
-        Measure("channels", "Channel steepness", steepness, 0.5, 500, "m^0.9", "about 1 to 400 (Kirby & Whipple 2012)", "Channels are nearly level or walls: change the height.", False),
+        Measure(
+            "pits",
+            "Part in pits",
+            100 * pits,
+            0,
+            7,
+            "%",
+            "real elevation data: under 7",
+            "Many hollows have no way out: add Wear by water, or raise its soil laid.",
+            True,
+        ),
+        Measure(
+            "concavity",
+            "Concavity of the slopes",
+            concave,
+            0.2,
+            0.65,
+            "",
+            "0.2 to 0.65 over whole maps (Flint 1974; Tucker & Whipple 2002)",
+            "Slopes do not ease as streams gather: more wear by water, or more time.",
+            True,
+        ),
+        Measure(
+            "hack",
+            "Hack's exponent",
+            hack,
+            0.48,
+            0.66,
+            "",
+            "0.48 to 0.66 (Hack 1957; Rigon and others 1996)",
+            "Valleys are too wound or too straight: let water wear the land with uneven rock.",
+            True,
+        ),
+        Measure(
+            "steepest",
+            "Slope that 95 % stay under",
+            float(np.percentile(steep[inner], 95)),
+            4,
+            45,
+            "°",
+            "up to about 42 to 45 in mountains (Burbank and others 1996)",
+            "Too steep to stand: lower the height, or let steep slopes collapse. Too gentle: raise the height.",
+            True,
+        ),
+        Measure(
+            "spectrum",
+            "Slope of the spectrum",
+            spectrum_slope(h),
+            1.8,
+            4.5,
+            "",
+            "2 to 4 (Turcotte 1992), as a wide band",
+            "Too rough or too smooth in its detail: change the gain of the noise.",
+            False,
+        ),
+        Measure(
+            "hypsometry",
+            "Hypsometric integral",
+            hypso,
+            0.15,
+            0.7,
+            "",
+            "0.2 to 0.65 (Strahler 1952)",
+            "Nearly all lies high or nearly all low: remap it by a curve.",
+            False,
+        ),
+        Measure(
+            "forks",
+            "Bifurcation ratio",
+            fork,
+            2.5,
+            6.0,
+            "",
+            "3 to 5 (Strahler 1957)",
+            "Streams join in an odd way; more wear by water orders them.",
+            False,
+        ),
+        Measure(
+            "channels",
+            "Channel steepness",
+            steepness,
+            0.5,
+            500,
+            "m^0.9",
+            "about 1 to 400 (Kirby & Whipple 2012)",
+            "Channels are nearly level or walls: change the height.",
+            False,
+        ),
     ]

@@ -1,4 +1,5 @@
 """The sheets of the survey: every measure of the land under its name, with unit and help, for conditions, washes and files alike."""
+
 from dataclasses import dataclass
 from typing import Callable
 
@@ -31,6 +32,7 @@ def sheet(kind: str, label: str, unit: str, help: str, log: bool = False, stage:
     def keep(make):
         sheets[kind] = Sheet(kind, label, unit, help, make, log, stage)
         return make
+
     return keep
 
 
@@ -58,43 +60,80 @@ def _broad(site) -> tuple[np.ndarray, float, float]:
     return site.heights, site.grid.spacing, 3 * site.plot.support_m
 
 
-@sheet("bend", "Curvature", "/km", "Crests above 0, hollows below (Zevenbergen & Thorne 1987), over three support lengths.")
+@sheet(
+    "bend",
+    "Curvature",
+    "/km",
+    "Crests above 0, hollows below (Zevenbergen & Thorne 1987), over three support lengths.",
+)
 def _bend(site):
     return shape.curvature(*_broad(site))
 
 
-@sheet("bend-down", "Curvature down the slope", "/km", "Profile curvature: above 0 where it steepens.")
+@sheet(
+    "bend-down", "Curvature down the slope", "/km", "Profile curvature: above 0 where it steepens."
+)
 def _bend_down(site):
     return shape.curvature(*_broad(site), "profile")
 
 
-@sheet("bend-along", "Curvature along the contour", "/km", "Plan curvature: above 0 on spurs, below 0 in gullies.")
+@sheet(
+    "bend-along",
+    "Curvature along the contour",
+    "/km",
+    "Plan curvature: above 0 on spurs, below 0 in gullies.",
+)
 def _bend_along(site):
     return shape.curvature(*_broad(site), "plan")
 
 
-@sheet("gathers", "Contributing area", "ha", "How much land drains through a place (Freeman 1991).", log=True)
+@sheet(
+    "gathers",
+    "Contributing area",
+    "ha",
+    "How much land drains through a place (Freeman 1991).",
+    log=True,
+)
 def _gathers(site):
-    return site.measure("area", lambda: contributing_area(site.heights, site.grid.spacing)) / np.float32(1e4)
+    return site.measure(
+        "area", lambda: contributing_area(site.heights, site.grid.spacing)
+    ) / np.float32(1e4)
 
 
-@sheet("wetness", "Wetness", "", "Topographic wetness index, ln(area per contour length / slope) (Beven & Kirkby 1979).")
+@sheet(
+    "wetness",
+    "Wetness",
+    "",
+    "Topographic wetness index, ln(area per contour length / slope) (Beven & Kirkby 1979).",
+)
 def _wetness(site):
     area = site.measure("area", lambda: contributing_area(site.heights, site.grid.spacing))
     steep = np.tan(np.deg2rad(np.maximum(site.sheet("slope"), 0.15)))
     return np.log(area / np.float32(site.grid.spacing) / steep).astype(np.float32)
 
 
-@sheet("ponds", "Hollows that would hold water", "m", "Depth to which pits would fill before they spill (Barnes and others 2014).")
+@sheet(
+    "ponds",
+    "Hollows that would hold water",
+    "m",
+    "Depth to which pits would fill before they spill (Barnes and others 2014).",
+)
 def _ponds(site):
     return np.maximum(flood(site.heights)[0] - site.heights, 0).astype(np.float32)
 
 
-@sheet("lines", "Ridge and valley lines", "", "Above 0 on ridge lines, below 0 on valley lines: drainage of the land and of the land turned over.")
+@sheet(
+    "lines",
+    "Ridge and valley lines",
+    "",
+    "Above 0 on ridge lines, below 0 on valley lines: drainage of the land and of the land turned over.",
+)
 def _lines(site):
     h, spacing = shape.calm(site.heights, site.grid.spacing, site.plot.support_m), site.grid.spacing
     least = np.log(30.0)
-    strong = lambda heights: np.clip((np.log(spread(*flood(heights), spacing) / spacing**2) - least) / 4, 0, 1)
+    strong = lambda heights: np.clip(
+        (np.log(spread(*flood(heights), spacing) / spacing**2) - least) / 4, 0, 1
+    )
     return (strong(-h) - strong(h)).astype(np.float32)
 
 
@@ -115,7 +154,11 @@ def _roughness(site):
 
 @sheet("from-water", "Distance to water", "m", "On the level, to the nearest water.", stage="water")
 def _from_water(site):
-    wet = np.isfinite(site.water_m) if site.water_m is not None else np.zeros(site.heights.shape, bool)
+    wet = (
+        np.isfinite(site.water_m)
+        if site.water_m is not None
+        else np.zeros(site.heights.shape, bool)
+    )
     if not wet.any():
         return np.full(site.heights.shape, 1e6, np.float32)
     return distance_transform_edt(~wet, sampling=site.grid.spacing).astype(np.float32)
@@ -125,6 +168,8 @@ def _left(name):
     return lambda site: site.maps.get(name, np.zeros(site.heights.shape, np.float32))
 
 
-sheet("lowered", "Lowered by", "m", "Ground that wear, ice or collapse took away.")(_left("lowered"))
+sheet("lowered", "Lowered by", "m", "Ground that wear, ice or collapse took away.")(
+    _left("lowered")
+)
 sheet("laid", "Laid by", "m", "Loose ground that wear or drift laid down.")(_left("laid"))
 sheet("scree", "Scree", "m", "What collapsed slopes let fall.")(_left("scree"))

@@ -1,4 +1,5 @@
 """What is seen from a place."""
+
 import numpy as np
 from numba import njit
 
@@ -32,7 +33,9 @@ def _sweep(h, r0, c0, eye, spacing, out):
                 continue
             i, j = min(int(r), ny - 2), min(int(c), nx - 2)
             fr, fc = r - i, c - j
-            z = (h[i, j] * (1 - fc) + h[i, j + 1] * fc) * (1 - fr) + (h[i + 1, j] * (1 - fc) + h[i + 1, j + 1] * fc) * fr
+            z = (h[i, j] * (1 - fc) + h[i, j + 1] * fc) * (1 - fr) + (
+                h[i + 1, j] * (1 - fc) + h[i + 1, j + 1] * fc
+            ) * fr
             far = np.sqrt((dr * s) ** 2 + (dc * s) ** 2) * spacing
             p, q = int(r + 0.5), int(c + 0.5)
             sight = eye + best * far - h[p, q]
@@ -45,13 +48,18 @@ def _sweep(h, r0, c0, eye, spacing, out):
                 best = t
 
 
-def hidden_by(heights: np.ndarray, grid: Grid, east: float, north: float, up_m: float) -> np.ndarray:
+def hidden_by(
+    heights: np.ndarray, grid: Grid, east: float, north: float, up_m: float
+) -> np.ndarray:
     """Metres by which each post lies below the line of sight from an eye `up_m` over the ground at a place, float32; 0 where it is seen.
 
     Rays to every post of the edge, each remembering its steepest angle (R2, Franklin & Ray 1994): time grows with the posts, not with
     posts times distance. The eye may stand off the plot; the land between is then not known and hides nothing.
     """
-    x, y = np.clip(east, grid.east_m, grid.east_m + grid.width_m), np.clip(north, grid.north_m, grid.north_m + grid.depth_m)
+    x, y = (
+        np.clip(east, grid.east_m, grid.east_m + grid.width_m),
+        np.clip(north, grid.north_m, grid.north_m + grid.depth_m),
+    )
     eye = float(heights_at(heights, grid, [x], [y])[0]) + up_m
     out = np.full(heights.shape, 1e9, np.float32)
     r, c = float(grid.rows_of(north)), float(grid.cols_of(east))
@@ -62,5 +70,6 @@ def hidden_by(heights: np.ndarray, grid: Grid, east: float, north: float, up_m: 
     gap = out > 1e8
     if gap.any():
         from scipy.ndimage import minimum_filter
+
         out[gap] = minimum_filter(out, 3)[gap]
     return out

@@ -1,4 +1,5 @@
 """Openness to the sky and hours of sun."""
+
 import numpy as np
 from numba import njit, prange
 
@@ -21,18 +22,29 @@ def _horizons(h, spacing, directions, first, reach, out):
                         break
                     iy, ix = min(int(y), ny - 2), min(int(x), nx - 2)
                     fy, fx = y - iy, x - ix
-                    v = (h[iy, ix] * (1 - fx) + h[iy, ix + 1] * fx) * (1 - fy) + (h[iy + 1, ix] * (1 - fx) + h[iy + 1, ix + 1] * fx) * fy
+                    v = (h[iy, ix] * (1 - fx) + h[iy, ix + 1] * fx) * (1 - fy) + (
+                        h[iy + 1, ix] * (1 - fx) + h[iy + 1, ix + 1] * fx
+                    ) * fy
                     top = max(top, (v - h[r, c]) / (k * spacing))
                     k = k * 1.32 + 0.4 * first
                 total += 1.0 / (1.0 + top * top)  # square of the cosine of the horizon's angle
             out[r, c] = 100.0 * total / directions
 
 
-def openness(heights: np.ndarray, spacing: float, support_m: float = 0.0, directions: int = 16) -> np.ndarray:
+def openness(
+    heights: np.ndarray, spacing: float, support_m: float = 0.0, directions: int = 16
+) -> np.ndarray:
     """Part of the sky that is seen, in per cent, float32 (ny, nx): the mean of cos² of the horizon's angle (Dozier & Frew 1990),
     over shapes longer than the support."""
     out = np.empty(heights.shape, np.float32)
-    _horizons(np.ascontiguousarray(calm(heights, spacing, support_m), np.float32), spacing, directions, max(1.0, support_m / spacing), max(heights.shape) * 0.7, out)
+    _horizons(
+        np.ascontiguousarray(calm(heights, spacing, support_m), np.float32),
+        spacing,
+        directions,
+        max(1.0, support_m / spacing),
+        max(heights.shape) * 0.7,
+        out,
+    )
     return out
 
 
@@ -60,21 +72,44 @@ def shade_line(h, dx, dy, fall, out):
             t = pb - j
             j0, j1 = min(max(j, 0), nb - 1), min(max(j + 1, 0), nb - 1)
             if columns:
-                out[b, a] = max(out[j0, prev], h[j0, prev]) * (1 - t) + max(out[j1, prev], h[j1, prev]) * t - fall
+                out[b, a] = (
+                    max(out[j0, prev], h[j0, prev]) * (1 - t)
+                    + max(out[j1, prev], h[j1, prev]) * t
+                    - fall
+                )
             else:
-                out[a, b] = max(out[prev, j0], h[prev, j0]) * (1 - t) + max(out[prev, j1], h[prev, j1]) * t - fall
+                out[a, b] = (
+                    max(out[prev, j0], h[prev, j0]) * (1 - t)
+                    + max(out[prev, j1], h[prev, j1]) * t
+                    - fall
+                )
 
 
 def sun_at(latitude: float, day: int, hour: float) -> np.ndarray:
     """Unit vector (east, north, up) to the sun at a solar hour; declination after Spencer (1971)."""
     g = 2 * np.pi * (day - 1) / 365
-    tilt = 0.006918 - 0.399912 * np.cos(g) + 0.070257 * np.sin(g) - 0.006758 * np.cos(2 * g) + 0.000907 * np.sin(2 * g) - 0.002697 * np.cos(3 * g) + 0.00148 * np.sin(3 * g)
+    tilt = (
+        0.006918
+        - 0.399912 * np.cos(g)
+        + 0.070257 * np.sin(g)
+        - 0.006758 * np.cos(2 * g)
+        + 0.000907 * np.sin(2 * g)
+        - 0.002697 * np.cos(3 * g)
+        + 0.00148 * np.sin(3 * g)
+    )
     lat, turn = np.deg2rad(latitude), np.deg2rad(15 * (hour - 12))
-    return np.array([-np.cos(tilt) * np.sin(turn), np.cos(lat) * np.sin(tilt) - np.sin(lat) * np.cos(tilt) * np.cos(turn),
-                     np.sin(lat) * np.sin(tilt) + np.cos(lat) * np.cos(tilt) * np.cos(turn)])
+    return np.array(
+        [
+            -np.cos(tilt) * np.sin(turn),
+            np.cos(lat) * np.sin(tilt) - np.sin(lat) * np.cos(tilt) * np.cos(turn),
+            np.sin(lat) * np.sin(tilt) + np.cos(lat) * np.cos(tilt) * np.cos(turn),
+        ]
+    )
 
 
-def sunlit(heights: np.ndarray, spacing: float, latitude: float = 50.0, day: int = 172, step_h: float = 0.5) -> np.ndarray:
+def sunlit(
+    heights: np.ndarray, spacing: float, latitude: float = 50.0, day: int = 172, step_h: float = 0.5
+) -> np.ndarray:
     """Hours of direct sun on a clear day, float32 (ny, nx): the ground's own shadow and that of what stands around it."""
     h = np.ascontiguousarray(heights, np.float32)
     north, east = np.gradient(h, np.float32(spacing))

@@ -1,4 +1,5 @@
 """Slope and normals, measured over a length in metres."""
+
 import numpy as np
 from numba import njit, prange
 from scipy.ndimage import gaussian_filter
@@ -11,8 +12,14 @@ def _degrees(t):
     big = t > one
     z = one / t if big else t
     s = z * z
-    p = z * (np.float32(0.9998660) + s * (np.float32(-0.3302995) + s * (np.float32(0.1801410) + s * (
-        np.float32(-0.0851330) + s * np.float32(0.0208351)))))
+    p = z * (
+        np.float32(0.9998660)
+        + s
+        * (
+            np.float32(-0.3302995)
+            + s * (np.float32(0.1801410) + s * (np.float32(-0.0851330) + s * np.float32(0.0208351)))
+        )
+    )
     d = p * np.float32(57.29577951)
     return np.float32(90) - d if big else d
 
@@ -29,10 +36,10 @@ def _horn(h, k, reach, out):
         two = np.float32(2)
         m = nx - 2 * k
         if m > 0:
-            nw, n_, ne = north[:m], north[k:k + m], north[2 * k:]
-            w, e = mid[:m], mid[2 * k:]
-            sw, s_, se = south[:m], south[k:k + m], south[2 * k:]
-            target = o[k:k + m]
+            nw, n_, ne = north[:m], north[k : k + m], north[2 * k :]
+            w, e = mid[:m], mid[2 * k :]
+            sw, s_, se = south[:m], south[k : k + m], south[2 * k :]
+            target = o[k : k + m]
             for c in range(m):
                 gx = (ne[c] - nw[c]) + two * (e[c] - w[c]) + (se[c] - sw[c])
                 gy = ((nw[c] - sw[c]) + two * (n_[c] - s_[c]) + (ne[c] - se[c])) * fy
@@ -41,8 +48,12 @@ def _horn(h, k, reach, out):
             c = j if (j < k or m <= 0) else nx - 2 * k + j
             cw, ce = max(c - k, 0), min(c + k, nx - 1)
             fx = np.float32(2.0 * k / (ce - cw))
-            gx = ((north[ce] - north[cw]) + two * (mid[ce] - mid[cw]) + (south[ce] - south[cw])) * fx
-            gy = ((north[cw] - south[cw]) + two * (north[c] - south[c]) + (north[ce] - south[ce])) * fy
+            gx = (
+                (north[ce] - north[cw]) + two * (mid[ce] - mid[cw]) + (south[ce] - south[cw])
+            ) * fx
+            gy = (
+                (north[cw] - south[cw]) + two * (north[c] - south[c]) + (north[ce] - south[ce])
+            ) * fy
             o[c] = _degrees(np.sqrt(gx * gx + gy * gy) * scale)
 
 
@@ -56,7 +67,9 @@ def slope(heights: np.ndarray, spacing: float, support_m: float = 0.0) -> np.nda
     if support_m > 0:
         sigma = support_m / 2 / spacing
         pad = min(int(3 * sigma) + 1, min(heights.shape) - 1)
-        wide = np.pad(heights, pad, mode="reflect", reflect_type="odd")  # a plane stays a plane at its edges
+        wide = np.pad(
+            heights, pad, mode="reflect", reflect_type="odd"
+        )  # a plane stays a plane at its edges
         heights = gaussian_filter(wide, sigma, truncate=3.0)[pad:-pad, pad:-pad]
     out = np.empty(heights.shape, np.float32)
     _horn(np.ascontiguousarray(heights, np.float32), k, k * spacing, out)

@@ -1,4 +1,5 @@
 """A line laid over the land, shown as a cross-section."""
+
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,7 +27,14 @@ class Transect:
     plants: list[tuple[float, float, float, str, float]]
 
 
-def transect(build: Build, a: tuple[float, float], b: tuple[float, float], samples: int = 400, reach_m: float | None = None, most: int = 400) -> Transect:
+def transect(
+    build: Build,
+    a: tuple[float, float],
+    b: tuple[float, float],
+    samples: int = 400,
+    reach_m: float | None = None,
+    most: int = 400,
+) -> Transect:
     """The cross-section from `a` to `b` (east, north in m). Plants within `reach_m` to either hand are told, the tallest `most` of them."""
     plot = build.scene.plot
     length = float(np.hypot(b[0] - a[0], b[1] - a[1]))
@@ -42,7 +50,9 @@ def transect(build: Build, a: tuple[float, float], b: tuple[float, float], sampl
     level, _ = build.water()
     heights = build.heights
     wet = np.full(samples, -1e9, np.float32)
-    if np.isfinite(level).any():  # the nearest water's level, where there is water within a post or two
+    if np.isfinite(
+        level
+    ).any():  # the nearest water's level, where there is water within a post or two
         far, (rows, cols) = distance_transform_edt(~np.isfinite(level), return_indices=True)
         near = values_at(far.astype(np.float32), build.grid, east, north) < 1.5
         wet = np.where(near, values_at(level[rows, cols], build.grid, east, north), wet)
@@ -62,8 +72,26 @@ def transect(build: Build, a: tuple[float, float], b: tuple[float, float], sampl
         tops = tall[p.kind[near]] * p.size[near]
         for j in np.argsort(-tops, kind="stable")[:most]:
             k = near[j]
-            plants.append((float(along[k]), float(p.up[k]), float(tops[j]), s.mix[p.kind[k]].kind, float(off[k])))
+            plants.append(
+                (
+                    float(along[k]),
+                    float(p.up[k]),
+                    float(tops[j]),
+                    s.mix[p.kind[k]].kind,
+                    float(off[k]),
+                )
+            )
     plants.sort(key=lambda q: -q[2])
-    return Transect(t * length, east, north, ground, np.where((wet > -1e8) & (wet > ground), wet, np.nan), values_at(build.slope(), build.grid, east, north),
-                    np.stack([values_at(w, build.grid, east, north) for w in shares]) if len(shares) else np.zeros((0, samples), np.float32),
-                    [m.name for m in build.scene.ground], plants[:most])
+    return Transect(
+        t * length,
+        east,
+        north,
+        ground,
+        np.where((wet > -1e8) & (wet > ground), wet, np.nan),
+        values_at(build.slope(), build.grid, east, north),
+        np.stack([values_at(w, build.grid, east, north) for w in shares])
+        if len(shares)
+        else np.zeros((0, samples), np.float32),
+        [m.name for m in build.scene.ground],
+        plants[:most],
+    )

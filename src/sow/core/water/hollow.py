@@ -1,4 +1,5 @@
 """The hollow at one place and the level at which it runs over."""
+
 import heapq
 
 import numpy as np
@@ -10,10 +11,17 @@ LEAST_M = 0.3  # shallower hollows are the ground's own roughness, and are fille
 
 
 def _around(r, c, ny, nx):
-    return [(a, b) for a in range(max(r - 1, 0), min(r + 2, ny)) for b in range(max(c - 1, 0), min(c + 2, nx)) if (a, b) != (r, c)]
+    return [
+        (a, b)
+        for a in range(max(r - 1, 0), min(r + 2, ny))
+        for b in range(max(c - 1, 0), min(c + 2, nx))
+        if (a, b) != (r, c)
+    ]
 
 
-def hollow_at(heights: np.ndarray, grid: Grid, east: float, north: float, above: float = -np.inf) -> tuple[float, float]:
+def hollow_at(
+    heights: np.ndarray, grid: Grid, east: float, north: float, above: float = -np.inf
+) -> tuple[float, float]:
     """Floor and rim (m) of the hollow that holds a place: water over the rim runs off into lower ground, or off the plot.
 
     The innermost hollow at least LEAST_M deep whose rim is higher than `above`, so that asking again with the last answer gives the next
@@ -34,7 +42,11 @@ def hollow_at(heights: np.ndarray, grid: Grid, east: float, north: float, above:
     waiting, seen = [(floor, r, c)], {(r, c)}
     while waiting:
         h, r, c = heapq.heappop(waiting)
-        if h < level - max(0.03, 0.1 * (level - floor)) and level - floor >= LEAST_M and level > max(above, here):
+        if (
+            h < level - max(0.03, 0.1 * (level - floor))
+            and level - floor >= LEAST_M
+            and level > max(above, here)
+        ):
             break
         level, floor = max(level, h), min(floor, h)
         if r in (0, ny - 1) or c in (0, nx - 1):

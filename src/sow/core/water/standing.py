@@ -1,4 +1,5 @@
 """Water: a sea, a lake or a pool at a still level, or a stream whose surface falls along a line."""
+
 from typing import Literal
 
 import numpy as np
@@ -15,17 +16,75 @@ from ..sample import heights_at
 
 class Water(Entry):
     kind: Literal["standing"] = "standing"
-    level_m: float = setting(0, "Level", "m", lo=-12000, hi=12000, slider=("lowest", "highest"), step=0.1, only={"reach": ["everywhere", "pool"]})
-    reach: Literal["everywhere", "pool", "stream"] = Field("everywhere", title="Reach", json_schema_extra={
-        "sow": {"labels": {"everywhere": "all low ground", "pool": "one pool", "stream": "a stream"}}})
-    mark: str = Field("", max_length=64, title="Line", json_schema_extra={"sow": {"mark": "line", "only": {"reach": ["stream"]}}})
-    width_m: float = setting(4, "Width", "m", lo=0.05, hi=5000, slider=(0.3, 60), scale="log", only={"reach": ["stream"]}, help="As far as it may spread; its banks hold it closer.")
-    deep_m: float = setting(0.35, "Depth", "m", lo=0.01, hi=200, slider=(0.05, 5), scale="log", only={"reach": ["stream"]}, help="Of the water over its bed, along the line.")
-    east_m: float = setting(500, "Pool east", "m", lo=-100000, hi=100000, slider=(0, "width"), only={"reach": "pool"})
-    north_m: float = setting(500, "Pool north", "m", lo=-100000, hi=100000, slider=(0, "depth"), only={"reach": "pool"})
-    clear_m: float = setting(1.5, "Clear to", "m", lo=0.02, hi=100, slider=(0.1, 20), scale="log",
-                             help="Depth at which the bed is lost from sight.")
-    tint: str = Field("#2e3a33", pattern=r"^#[0-9a-fA-F]{6}$", title="Tint", json_schema_extra={"sow": {"colour": True}})
+    level_m: float = setting(
+        0,
+        "Level",
+        "m",
+        lo=-12000,
+        hi=12000,
+        slider=("lowest", "highest"),
+        step=0.1,
+        only={"reach": ["everywhere", "pool"]},
+    )
+    reach: Literal["everywhere", "pool", "stream"] = Field(
+        "everywhere",
+        title="Reach",
+        json_schema_extra={
+            "sow": {
+                "labels": {"everywhere": "all low ground", "pool": "one pool", "stream": "a stream"}
+            }
+        },
+    )
+    mark: str = Field(
+        "",
+        max_length=64,
+        title="Line",
+        json_schema_extra={"sow": {"mark": "line", "only": {"reach": ["stream"]}}},
+    )
+    width_m: float = setting(
+        4,
+        "Width",
+        "m",
+        lo=0.05,
+        hi=5000,
+        slider=(0.3, 60),
+        scale="log",
+        only={"reach": ["stream"]},
+        help="As far as it may spread; its banks hold it closer.",
+    )
+    deep_m: float = setting(
+        0.35,
+        "Depth",
+        "m",
+        lo=0.01,
+        hi=200,
+        slider=(0.05, 5),
+        scale="log",
+        only={"reach": ["stream"]},
+        help="Of the water over its bed, along the line.",
+    )
+    east_m: float = setting(
+        500, "Pool east", "m", lo=-100000, hi=100000, slider=(0, "width"), only={"reach": "pool"}
+    )
+    north_m: float = setting(
+        500, "Pool north", "m", lo=-100000, hi=100000, slider=(0, "depth"), only={"reach": "pool"}
+    )
+    clear_m: float = setting(
+        1.5,
+        "Clear to",
+        "m",
+        lo=0.02,
+        hi=100,
+        slider=(0.1, 20),
+        scale="log",
+        help="Depth at which the bed is lost from sight.",
+    )
+    tint: str = Field(
+        "#2e3a33",
+        pattern=r"^#[0-9a-fA-F]{6}$",
+        title="Tint",
+        json_schema_extra={"sow": {"colour": True}},
+    )
     waves_cm: float = setting(2, "Waves", "cm", lo=0, hi=300, slider=(0, 60))
 
 
@@ -36,9 +95,14 @@ def surface_of(w: Water, line, heights: np.ndarray, grid: Grid) -> np.ndarray:
     """
     points = way(line)
     length = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    t = np.linspace(0, length[-1], int(min(max(length[-1] / max(grid.spacing, w.width_m / 4), 8), 4000)) + 1)
+    t = np.linspace(
+        0, length[-1], int(min(max(length[-1] / max(grid.spacing, w.width_m / 4), 8), 4000)) + 1
+    )
     p = np.stack([np.interp(t, length, points[:, 0]), np.interp(t, length, points[:, 1])], 1)
-    east, north = np.clip(p[:, 0], grid.east_m, grid.east_m + grid.width_m), np.clip(p[:, 1], grid.north_m, grid.north_m + grid.depth_m)
+    east, north = (
+        np.clip(p[:, 0], grid.east_m, grid.east_m + grid.width_m),
+        np.clip(p[:, 1], grid.north_m, grid.north_m + grid.depth_m),
+    )
     bed = heights_at(heights, grid, east, north).astype(np.float64)
     if bed[0] < bed[-1]:
         p, bed = p[::-1], bed[::-1]
@@ -46,7 +110,9 @@ def surface_of(w: Water, line, heights: np.ndarray, grid: Grid) -> np.ndarray:
     return np.column_stack([p, level])
 
 
-def levels(waters: list[Water], heights: np.ndarray, grid: Grid, drawn=lambda mark_id: None) -> tuple[np.ndarray, list[np.ndarray]]:
+def levels(
+    waters: list[Water], heights: np.ndarray, grid: Grid, drawn=lambda mark_id: None
+) -> tuple[np.ndarray, list[np.ndarray]]:
     """Level of the water over each wet post (m, NaN where dry; the highest water wins), and each entry's own mask.
 
     "pool" wets only the hollow, below the level, that holds the given place; nothing when that place is dry. "stream" wets the ground
@@ -60,7 +126,11 @@ def levels(waters: list[Water], heights: np.ndarray, grid: Grid, drawn=lambda ma
             under = np.zeros(heights.shape, bool)
             line = drawn(w.mark) if w.on else None
             if w.on and line is None:
-                raise SceneError("No line is chosen." if not w.mark else f"There is no line '{w.mark}'.", f"water.{i}.mark", "Draw a line under Marks, then choose it here.")
+                raise SceneError(
+                    "No line is chosen." if not w.mark else f"There is no line '{w.mark}'.",
+                    f"water.{i}.mark",
+                    "Draw a line under Marks, then choose it here.",
+                )
             if w.on:
                 s = surface_of(w, line, heights, grid)
                 away, along, _ = near(np.ascontiguousarray(s[:, :2]), grid, w.width_m / 2)
@@ -70,7 +140,10 @@ def levels(waters: list[Water], heights: np.ndarray, grid: Grid, drawn=lambda ma
         else:
             under = heights < w.level_m if w.on else np.zeros(heights.shape, bool)
         if w.reach == "pool" and under.any():
-            r, c = int(round(float(grid.rows_of(w.north_m)))), int(round(float(grid.cols_of(w.east_m))))
+            r, c = (
+                int(round(float(grid.rows_of(w.north_m)))),
+                int(round(float(grid.cols_of(w.east_m)))),
+            )
             parts, _ = label(under)
             inside = 0 <= r < grid.ny and 0 <= c < grid.nx
             under = parts == parts[r, c] if inside and parts[r, c] else np.zeros_like(under)

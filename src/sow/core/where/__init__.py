@@ -2,6 +2,7 @@
 
 One file per condition. A condition says from which stage on it may be used ("land", "water"), so no circle arises.
 """
+
 from dataclasses import dataclass, field
 from typing import Annotated, Any, Callable, Literal
 
@@ -26,24 +27,55 @@ class Condition(Strict):
 
     on: bool = True
     invert: bool = Field(False, title="Invert")
-    join: Literal["all", "any", "except"] = Field("all", title="Joins", json_schema_extra={"sow": {"labels": {"all": "all of", "any": "any of", "except": "except"}}})
-    strength: float = setting(100, "Strength", "%", lo=0, hi=100, help="At 0 it asks nothing.", fold="More")
+    join: Literal["all", "any", "except"] = Field(
+        "all",
+        title="Joins",
+        json_schema_extra={
+            "sow": {"labels": {"all": "all of", "any": "any of", "except": "except"}}
+        },
+    )
+    strength: float = setting(
+        100, "Strength", "%", lo=0, hi=100, help="At 0 it asks nothing.", fold="More"
+    )
 
 
 class Band(Condition):
     """A condition that holds between two values with soft edges; or, with a target of cover, one that finds the value itself."""
 
-    take: Literal["band", "lowest", "highest"] = Field("band", title="Takes", json_schema_extra={
-        "sow": {"labels": {"band": "a band", "lowest": "the lowest share", "highest": "the highest share"}, "fold": "More"}})
-    share: float = setting(25, "Share", "%", lo=0.1, hi=100, slider=(1, 99), only={"take": ["lowest", "highest"]}, fold="More",
-                           help="Of the ground that the conditions before this one leave.")
+    take: Literal["band", "lowest", "highest"] = Field(
+        "band",
+        title="Takes",
+        json_schema_extra={
+            "sow": {
+                "labels": {
+                    "band": "a band",
+                    "lowest": "the lowest share",
+                    "highest": "the highest share",
+                },
+                "fold": "More",
+            }
+        },
+    )
+    share: float = setting(
+        25,
+        "Share",
+        "%",
+        lo=0.1,
+        hi=100,
+        slider=(1, 99),
+        only={"take": ["lowest", "highest"]},
+        fold="More",
+        help="Of the ground that the conditions before this one leave.",
+    )
 
     @field_validator("high", check_fields=False)
     @classmethod
     def _upwards(cls, high, info):
         low = info.data.get("low")
         if low is not None and low > high:
-            raise ValueError(f"the band runs backwards, from {low:g} to {high:g}; put the lower value first, or use Invert to take what lies outside")
+            raise ValueError(
+                f"the band runs backwards, from {low:g} to {high:g}; put the lower value first, or use Invert to take what lies outside"
+            )
         return high
 
     @staticmethod
@@ -51,7 +83,13 @@ class Band(Condition):
         """0..1: 1 between `low` and `high`, with edges `soft` wide centred on them."""
         field = np.ascontiguousarray(field, np.float32)
         out = np.empty_like(field)
-        _between(field.ravel(), np.float32(low), np.float32(high), np.float32(1 / max(soft, 1e-6)), out.ravel())
+        _between(
+            field.ravel(),
+            np.float32(low),
+            np.float32(high),
+            np.float32(1 / max(soft, 1e-6)),
+            out.ravel(),
+        )
         return out
 
 
@@ -125,17 +163,22 @@ class Site:
     def near(self, mark_id: str, reach_m: float, path: str) -> np.ndarray:
         """Distance to a line, or to an area's edge, in m, float32; 1e9 beyond the reach."""
         from ..marks.shapes import near, way
+
         return near(way(self.drawn(mark_id, "line", path), path), self.grid, reach_m)[0]
 
     def inside(self, mark_id: str, reach_m: float, path: str) -> np.ndarray:
         """Metres inside an area, below 0 outside, as far as the reach."""
         from ..marks.shapes import depth
+
         return depth(self.drawn(mark_id, "area", path), self.grid, reach_m, path)
 
     def sheet(self, kind: str, **asked) -> np.ndarray:
         """A sheet of the survey over this site, float32 (ny, nx)."""
         from ..survey.sheets import sheets
-        return self.measure(f"{kind} {sorted(asked.items())}", lambda: sheets[kind].make(self, **asked))
+
+        return self.measure(
+            f"{kind} {sorted(asked.items())}", lambda: sheets[kind].make(self, **asked)
+        )
 
 
 def joined(total: np.ndarray | None, answer: np.ndarray, how: str) -> np.ndarray:
@@ -163,16 +206,29 @@ def settled(item: Condition, before: list, site: Site, path: str = "") -> Condit
             return float(field[order[0]])
         part = item.share / 100 if item.take == "lowest" else 1 - item.share / 100
         return float(field[order[min(np.searchsorted(at, part * at[-1]), field.size - 1)]])
+
     value = find()
-    return item.model_copy(update={"take": "band", "low": -1e9, "high": value} if item.take == "lowest" else {"take": "band", "low": value, "high": 1e9})
+    return item.model_copy(
+        update={"take": "band", "low": -1e9, "high": value}
+        if item.take == "lowest"
+        else {"take": "band", "low": value, "high": 1e9}
+    )
 
 
 def measured(item: Condition, site: Site, path: str) -> np.ndarray | None:
     """The measure that a condition goes by, in its unit, float32 (ny, nx); None where it has none."""
     from ..survey.sheets import sheets
+
     if item.kind in fields_of:
         return fields_of[item.kind](item, site, path)
-    return site.sheet(item.kind, **({"latitude": item.latitude, "day": item.day} if item.kind == "sunlit" else {})) if item.kind in sheets else None
+    return (
+        site.sheet(
+            item.kind,
+            **({"latitude": item.latitude, "day": item.day} if item.kind == "sunlit" else {}),
+        )
+        if item.kind in sheets
+        else None
+    )
 
 
 fields_of: dict[str, Callable] = {}  # measures of conditions that are no sheet of the survey
@@ -182,7 +238,11 @@ def answered(where: list, index: int, site: Site, path: str) -> np.ndarray:
     """One condition's own answer, 0..1, with its invert and strength. Raises Absent when what it refers to is gone."""
     item, place = where[index], f"{path}.{index}"
     if STAGES.index(stage_of[item.kind]) > STAGES.index(site.stage):
-        raise SceneError(f"The condition '{item.kind}' needs the {stage_of[item.kind]}, which is made later.", place, "Use it in the ground or the planting.")
+        raise SceneError(
+            f"The condition '{item.kind}' needs the {stage_of[item.kind]}, which is made later.",
+            place,
+            "Use it in the ground or the planting.",
+        )
     answer = conditions.functions[item.kind](settled(item, where[:index], site, path), site, place)
     if item.invert:
         answer = 1 - answer

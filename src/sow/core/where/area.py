@@ -1,4 +1,5 @@
 """Where: inside an area."""
+
 from typing import Literal
 
 from pydantic import Field
@@ -10,7 +11,9 @@ from . import Condition, condition, ramp
 class InArea(Condition):
     kind: Literal["in-area"] = "in-area"
     mark: str = Field("", max_length=64, title="Area", json_schema_extra={"sow": {"mark": "area"}})
-    grown_m: float = setting(0, "Grown by", "m", lo=-20000, hi=20000, slider=(-100, 100), help="Below 0 it shrinks.")
+    grown_m: float = setting(
+        0, "Grown by", "m", lo=-20000, hi=20000, slider=(-100, 100), help="Below 0 it shrinks."
+    )
     soft: float = setting(3, "Softness", "m", lo=0, hi=50000, slider=(0, 100))
 
 

@@ -1,4 +1,5 @@
 """Where: by curvature: hollow or crest."""
+
 from typing import Literal
 
 from ..fields import setting

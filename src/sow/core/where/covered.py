@@ -1,4 +1,5 @@
 """Where: by the cover of another material."""
+
 from typing import Literal
 
 from pydantic import Field
@@ -9,7 +10,9 @@ from . import Band, condition, fields_of
 
 class Covered(Band):
     kind: Literal["covered"] = "covered"
-    material: str = Field("", max_length=64, title="Material", json_schema_extra={"sow": {"entry": "ground"}})
+    material: str = Field(
+        "", max_length=64, title="Material", json_schema_extra={"sow": {"entry": "ground"}}
+    )
     low: float = setting(50, "From", "%", lo=0, hi=100, slider=(0, 100))
     high: float = setting(100, "To", "%", lo=0, hi=100, slider=(0, 100))
     soft: float = setting(40, "Softness", "%", lo=0, hi=100, slider=(0, 100))
@@ -21,4 +24,9 @@ fields_of["covered"] = lambda p, site, path: site.shares(p.material, f"{path}.ma
 @condition(Covered, stage="ground")
 def answer(p: Covered, site, path):
     """1 within the band of what the other material covers; a material sees the ones before it as they lie so far, a sowing the finished ground."""
-    return p.band(fields_of["covered"](p, site, path), p.low if p.low > 0 else -1e3, p.high if p.high < 100 else 1e3, p.soft)
+    return p.band(
+        fields_of["covered"](p, site, path),
+        p.low if p.low > 0 else -1e3,
+        p.high if p.high < 100 else 1e3,
+        p.soft,
+    )

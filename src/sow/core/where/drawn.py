@@ -1,4 +1,5 @@
 """Where: inside a mask picture kept among the marks."""
+
 from typing import Literal
 
 from pydantic import Field
@@ -9,8 +10,13 @@ from . import Condition, condition
 class Drawn(Condition):
     kind: Literal["mask"] = "mask"
     mark: str = Field("", title="Mask", json_schema_extra={"sow": {"mark": "mask"}})
-    bound: str = Field("", max_length=64, title="Lies over", json_schema_extra={"sow": {"entry": "land", "none": "the plot"}},
-                       description="Bound to a landform it moves, turns and stretches with it, and is black outside it.")
+    bound: str = Field(
+        "",
+        max_length=64,
+        title="Lies over",
+        json_schema_extra={"sow": {"entry": "land", "none": "the plot"}},
+        description="Bound to a landform it moves, turns and stretches with it, and is black outside it.",
+    )
 
 
 @condition(Drawn)

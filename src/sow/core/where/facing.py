@@ -1,4 +1,5 @@
 """Where: by the way the ground faces."""
+
 from typing import Literal
 
 import numpy as np
@@ -9,7 +10,9 @@ from . import Condition, condition, ramp
 
 class Facing(Condition):
     kind: Literal["facing"] = "facing"
-    towards: float = setting(0, "Towards", "°", lo=0, hi=360, help="Clockwise from north: 0 is a north side.")
+    towards: float = setting(
+        0, "Towards", "°", lo=0, hi=360, help="Clockwise from north: 0 is a north side."
+    )
     within: float = setting(60, "Within", "°", lo=0, hi=180, help="To either hand.")
     soft: float = setting(30, "Softness", "°", lo=0, hi=180, slider=(0, 90))
 

@@ -1,4 +1,5 @@
 """Where: by distance to water."""
+
 from typing import Literal
 
 from ..fields import setting

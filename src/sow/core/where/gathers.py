@@ -1,4 +1,5 @@
 """Where: by contributing area."""
+
 from typing import Literal
 
 from ..fields import setting

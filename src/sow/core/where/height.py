@@ -1,4 +1,5 @@
 """Where: by height."""
+
 from typing import Literal
 
 from ..fields import setting

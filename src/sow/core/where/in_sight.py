@@ -1,4 +1,5 @@
 """Where: only what the shots see."""
+
 from typing import Literal
 
 import numpy as np
@@ -11,9 +12,31 @@ from . import Absent, Condition, condition, fields_of, ramp
 
 class InSight(Condition):
     kind: Literal["in-sight"] = "in-sight"
-    shot: str = Field("", max_length=64, title="Shot", json_schema_extra={"sow": {"entry": "shots", "none": "any shot"}})
-    soft: float = setting(2, "Softness", "m", lo=0, hi=1000, slider=(0, 30), help="Ground that lies this far below sight still counts in part: a tree on it would show.")
-    within_m: float = setting(200000, "Within", "m", lo=0, hi=200000, slider=(5, 5000), scale="log", help="Of the viewpoint.")
+    shot: str = Field(
+        "",
+        max_length=64,
+        title="Shot",
+        json_schema_extra={"sow": {"entry": "shots", "none": "any shot"}},
+    )
+    soft: float = setting(
+        2,
+        "Softness",
+        "m",
+        lo=0,
+        hi=1000,
+        slider=(0, 30),
+        help="Ground that lies this far below sight still counts in part: a tree on it would show.",
+    )
+    within_m: float = setting(
+        200000,
+        "Within",
+        "m",
+        lo=0,
+        hi=200000,
+        slider=(5, 5000),
+        scale="log",
+        help="Of the viewpoint.",
+    )
 
 
 def hidden(p, site, path):
@@ -23,7 +46,10 @@ def hidden(p, site, path):
     eyes = [site.shots[p.shot]] if p.shot else list(site.shots.values())
     if not eyes:
         raise Absent("There is no shot.", f"{path}.shot", "Set one under Shots.")
-    each = [site.measure(f"hidden from {e}", lambda e=e: hidden_by(site.heights, site.grid, *e)) for e in eyes]
+    each = [
+        site.measure(f"hidden from {e}", lambda e=e: hidden_by(site.heights, site.grid, *e))
+        for e in eyes
+    ]
     return np.minimum.reduce(each)
 
 
@@ -37,5 +63,8 @@ def answer(p: InSight, site, path):
     if p.within_m < 200000:
         eyes = [site.shots[p.shot]] if p.shot else site.shots.values()
         x, y = site.grid.xs()[None, :], site.grid.ys()[:, None]
-        out = out * ramp((p.within_m - np.minimum.reduce([np.hypot(x - e[0], y - e[1]) for e in eyes])) / max(0.05 * p.within_m, 1e-3))
+        out = out * ramp(
+            (p.within_m - np.minimum.reduce([np.hypot(x - e[0], y - e[1]) for e in eyes]))
+            / max(0.05 * p.within_m, 1e-3)
+        )
     return out.astype(np.float32)

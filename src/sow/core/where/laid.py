@@ -1,4 +1,5 @@
 """Where: where processes laid loose material."""
+
 from typing import Literal
 
 from ..fields import setting

@@ -1,4 +1,5 @@
 """Where: near a line or the edge of an area."""
+
 from typing import Literal
 
 from pydantic import Field

@@ -1,4 +1,5 @@
 """Where: where processes took ground away."""
+
 from typing import Literal
 
 from ..fields import setting

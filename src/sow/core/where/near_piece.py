@@ -1,4 +1,5 @@
 """Where: near a piece placed by hand."""
+
 from typing import Literal
 
 import numpy as np
@@ -11,7 +12,12 @@ from . import Absent, Condition, condition, fields_of, ramp
 
 class NearPiece(Condition):
     kind: Literal["near-piece"] = "near-piece"
-    piece: str = Field("", max_length=64, title="Piece", json_schema_extra={"sow": {"entry": "pieces", "none": "any piece"}})
+    piece: str = Field(
+        "",
+        max_length=64,
+        title="Piece",
+        json_schema_extra={"sow": {"entry": "pieces", "none": "any piece"}},
+    )
     within_m: float = setting(5, "Within", "m", lo=0, hi=50000, slider=(0.2, 500), scale="log")
     soft: float = setting(3, "Softness", "m", lo=0, hi=50000, slider=(0, 100))
 
@@ -26,7 +32,13 @@ def away(p, site, path):
 
     def measure():
         x, y = np.meshgrid(site.grid.xs(), site.grid.ys())
-        return cKDTree(np.array(places)).query(np.column_stack([x.ravel(), y.ravel()]))[0].reshape(x.shape).astype(np.float32)
+        return (
+            cKDTree(np.array(places))
+            .query(np.column_stack([x.ravel(), y.ravel()]))[0]
+            .reshape(x.shape)
+            .astype(np.float32)
+        )
+
     return site.measure(f"from pieces {places}", measure)
 
 

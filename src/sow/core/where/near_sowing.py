@@ -1,4 +1,5 @@
 """Where: close to the plants of an earlier sowing."""
+
 from typing import Literal
 
 import numpy as np
@@ -11,7 +12,9 @@ from . import Band, condition, fields_of
 
 class NearSowing(Band):
     kind: Literal["near-sowing"] = "near-sowing"
-    sowing: str = Field("", max_length=64, title="Sowing", json_schema_extra={"sow": {"entry": "planting"}})
+    sowing: str = Field(
+        "", max_length=64, title="Sowing", json_schema_extra={"sow": {"entry": "planting"}}
+    )
     low: float = setting(0, "From", "m", lo=0, hi=50000, slider=(0, 100), step=0.1)
     high: float = setting(4, "To", "m", lo=0, hi=50000, slider=(0, 100), step=0.1)
     soft: float = setting(2, "Softness", "m", lo=0, hi=50000, slider=(0, 50), step=0.1)
@@ -25,7 +28,13 @@ def away(p, site, path):
 
     def measure():
         x, y = np.meshgrid(site.grid.xs(), site.grid.ys())
-        return cKDTree(places).query(np.column_stack([x.ravel(), y.ravel()]), workers=2)[0].reshape(x.shape).astype(np.float32)
+        return (
+            cKDTree(places)
+            .query(np.column_stack([x.ravel(), y.ravel()]), workers=2)[0]
+            .reshape(x.shape)
+            .astype(np.float32)
+        )
+
     return site.measure(f"from plants {hash(np.ascontiguousarray(places).tobytes())}", measure)
 
 

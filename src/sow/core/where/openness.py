@@ -1,4 +1,5 @@
 """Where: by openness to the sky."""
+
 from typing import Literal
 
 from ..fields import setting

@@ -1,4 +1,5 @@
 """Where: in patches from noise."""
+
 from typing import Literal
 
 import numpy as np
@@ -12,7 +13,9 @@ from . import Condition, condition, ramp
 class Patches(Condition):
     kind: Literal["patches"] = "patches"
     size_m: float = setting(60, "Patch size", "m", lo=0.1, hi=50000, slider=(1, 1000), scale="log")
-    share: float = setting(50, "Share", "%", lo=1, hi=99, help="Part of the ground that the patches take.")
+    share: float = setting(
+        50, "Share", "%", lo=1, hi=99, help="Part of the ground that the patches take."
+    )
     soft: float = setting(30, "Softness", "%", lo=0, hi=100, help="0 is a sharp edge.")
     octaves: int = setting(4, "Octaves", "", lo=1, hi=10)
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
@@ -21,5 +24,14 @@ class Patches(Condition):
 @condition(Patches)
 def answer(p: Patches, site, path):
     """1 inside patches of smooth noise that take the given share of the plane."""
-    field = noise.fbm(site.grid, p.size_m, p.octaves, 0.5, seed=p.seed + 977 * site.plot.seed, warp_m=p.size_m * 0.25)
-    return ramp((field + np.float32(ndtri(p.share / 100))) / np.float32(max(p.soft / 100 * 1.5, 0.02)))
+    field = noise.fbm(
+        site.grid,
+        p.size_m,
+        p.octaves,
+        0.5,
+        seed=p.seed + 977 * site.plot.seed,
+        warp_m=p.size_m * 0.25,
+    )
+    return ramp(
+        (field + np.float32(ndtri(p.share / 100))) / np.float32(max(p.soft / 100 * 1.5, 0.02))
+    )

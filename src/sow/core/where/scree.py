@@ -1,4 +1,5 @@
 """Where: where scree lies."""
+
 from typing import Literal
 
 from ..fields import setting

@@ -1,4 +1,5 @@
 """Where: by height above the nearest water."""
+
 from typing import Literal
 
 import numpy as np
@@ -10,23 +11,45 @@ from . import Band, condition
 
 class Shore(Band):
     kind: Literal["shore"] = "shore"
-    low: float = setting(0, "From", "m", lo=-500, hi=500, slider=(-5, 10), step=0.1,
-                         help="Height above the nearest water; below 0 is under it.")
+    low: float = setting(
+        0,
+        "From",
+        "m",
+        lo=-500,
+        hi=500,
+        slider=(-5, 10),
+        step=0.1,
+        help="Height above the nearest water; below 0 is under it.",
+    )
     high: float = setting(2, "To", "m", lo=-500, hi=500, slider=(-5, 10), step=0.1)
     soft: float = setting(0.5, "Softness", "m", lo=0, hi=100, slider=(0, 5), step=0.05)
-    within_m: float = setting(40, "Within", "m", lo=0, hi=20000, slider=(1, 500), scale="log",
-                              help="Counts only this near to the water.")
+    within_m: float = setting(
+        40,
+        "Within",
+        "m",
+        lo=0,
+        hi=20000,
+        slider=(1, 500),
+        scale="log",
+        help="Counts only this near to the water.",
+    )
 
 
 @condition(Shore, stage="water")
 def answer(p: Shore, site, path):
     """1 within the band of height above the level of the nearest water, near enough to it."""
-    wet = np.isfinite(site.water_m) if site.water_m is not None else np.zeros(site.heights.shape, bool)
+    wet = (
+        np.isfinite(site.water_m)
+        if site.water_m is not None
+        else np.zeros(site.heights.shape, bool)
+    )
     if not wet.any():
         return np.zeros(site.heights.shape, np.float32)
 
     def measure():
-        far, (rows, cols) = distance_transform_edt(~wet, sampling=site.grid.spacing, return_indices=True)
+        far, (rows, cols) = distance_transform_edt(
+            ~wet, sampling=site.grid.spacing, return_indices=True
+        )
         return far.astype(np.float32), (site.heights - site.water_m[rows, cols]).astype(np.float32)
 
     far, above = site.measure("shore", measure)

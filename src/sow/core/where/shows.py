@@ -1,4 +1,5 @@
 """Where: where the land of one landform shows."""
+
 from typing import Literal
 
 from pydantic import Field
@@ -8,7 +9,9 @@ from . import Condition, condition
 
 class Shows(Condition):
     kind: Literal["shows"] = "shows"
-    landform: str = Field("", max_length=64, title="Landform", json_schema_extra={"sow": {"entry": "land"}})
+    landform: str = Field(
+        "", max_length=64, title="Landform", json_schema_extra={"sow": {"entry": "land"}}
+    )
 
 
 @condition(Shows)

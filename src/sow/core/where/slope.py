@@ -1,4 +1,5 @@
 """Where: by steepness."""
+
 from typing import Literal
 
 from ..fields import setting
@@ -16,6 +17,8 @@ class Slope(Band):
 @condition(Slope)
 def answer(p: Slope, site, path):
     """1 within the band of slope, measured over the plot's support length."""
-    field = site.measure("slope", lambda: measure(site.heights, site.grid.spacing, site.plot.support_m))
+    field = site.measure(
+        "slope", lambda: measure(site.heights, site.grid.spacing, site.plot.support_m)
+    )
     # level ground and the steepest belong to a band that reaches the scale's ends
     return p.band(field, p.low if p.low > 0 else -180.0, p.high if p.high < 70 else 270.0, p.soft)

@@ -1,4 +1,5 @@
 """Where: by hours of sun."""
+
 from typing import Literal
 
 from ..fields import setting

@@ -1,4 +1,5 @@
 """Where: by roughness."""
+
 from typing import Literal
 
 from ..fields import setting

@@ -1,4 +1,5 @@
 """Where: by how wet the ground lies."""
+
 from typing import Literal
 
 from ..fields import setting
