@@ -48,14 +48,17 @@ def row(name, seconds, against=None, other=None, unit="times faster"):
 
 
 def noise():
-    """8 octaves on 2049 x 2049 posts against a C++ library's Perlin fBm on the same grid, all its SIMD and one thread as it comes."""
+    """8 octaves on 2049 x 2049 posts against a C++ library's Perlin fBm on the same grid, all its
+    SIMD and one thread as it comes.
+    """
     from pyfastnoiselite.pyfastnoiselite import FastNoiseLite, FractalType, NoiseType
     from sow.core import noise as ours
     from sow.core.plot import Plot
 
     grid = Plot(width_m=2000, depth_m=2000, posts=2049).grid()
     theirs = FastNoiseLite(seed=3)
-    theirs.noise_type, theirs.fractal_type = NoiseType.NoiseType_Perlin, FractalType.FractalType_FBm
+    theirs.noise_type = NoiseType.NoiseType_Perlin
+    theirs.fractal_type = FractalType.FractalType_FBm
     theirs.fractal_octaves, theirs.frequency = 8, 1 / 400
     xs, ys = np.meshgrid(grid.xs().astype(np.float32), grid.ys().astype(np.float32))
     coords = np.ascontiguousarray(np.stack([xs.ravel(), ys.ravel()]))
@@ -77,7 +80,9 @@ def _copy(a, b):
 
 
 def slope():
-    """Slope on 4097 x 4097 posts against a parallel copy of the grid: how near to the memory's own speed."""
+    """Slope on 4097 x 4097 posts against a parallel copy of the grid: how near to the memory's own
+    speed.
+    """
     from sow.core import noise as ours
     from sow.core.plot import Plot
     from sow.core.survey.slope import slope as measure
@@ -96,7 +101,9 @@ def slope():
 
 @njit(cache=True)
 def _darts(width, radius, wanted, most, seed):
-    """Dart throwing with a background grid (Mitchell 1987; grid as in Bridson 2007): one thread, as it must be."""
+    """Dart throwing with a background grid (Mitchell 1987; grid as in Bridson 2007): one thread, as
+    it must be.
+    """
     cell = radius / np.sqrt(2)
     n = int(width / cell) + 1
     grid = np.full((n + 4, n + 4), -1, np.int64)
@@ -122,7 +129,9 @@ def _darts(width, radius, wanted, most, seed):
 
 
 def placing():
-    """A million plants against dart throwing of one kind to the same number and distance; eight kinds with rules and all distances; how it grows; memory."""
+    """A million plants against dart throwing of one kind to the same number and distance; eight
+    kinds with rules and all distances; how it grows; memory.
+    """
     from sow.core.build import Build
     from sow.core.cache import Cache
     from sow.core.planting.place import place
@@ -242,7 +251,9 @@ def placing():
 
 
 def gdal_slope():
-    """Slope on 4097 x 4097 posts against `gdaldem slope` (by rasterio's GDAL where the tool is missing: told), net of its reading and writing."""
+    """Slope on 4097 x 4097 posts against `gdaldem slope` (by rasterio's GDAL where the tool is
+    missing: told), net of its reading and writing.
+    """
     import shutil
     import tempfile
 
@@ -283,7 +294,9 @@ def gdal_slope():
 
 
 def drainage():
-    """Pits, routing and contributing area on 2049 x 2049 posts of worn land against fastscapelib's multiple flow with its own filling of pits."""
+    """Pits, routing and contributing area on 2049 x 2049 posts of worn land against fastscapelib's
+    multiple flow with its own filling of pits.
+    """
     import fastscapelib as fs
     from sow.core import noise as ours
     from sow.core.plot import Plot
@@ -304,7 +317,9 @@ def drainage():
 
 
 def wear():
-    """Wear by water to 2049 posts, coarse to fine: against itself at 1025, and against the same number of steps taken on the fine grid."""
+    """Wear by water to 2049 posts, coarse to fine: against itself at 1025, and against the same
+    number of steps taken on the fine grid.
+    """
     from sow.core.build import Build
     from sow.core.cache import Cache
     from sow.core.land import wear as wearing
@@ -343,7 +358,8 @@ def wear():
     )
     # one step on the fine grid is timed and counted as often as all levels step
     b = Build(scene, scene.plot.grid(2049), Cache())
-    h, ease = b.land_step(1).heights.copy(), np.ones((2049, 2049), np.float32)
+    h = b.land_step(1).heights.copy()
+    ease = np.ones((2049, 2049), np.float32)
     start = time.perf_counter()
     wearing.run(h, np.zeros_like(h), ease, None, b.grid.spacing, 2, 0.02, scene.land[1], None)
     steps = sum(
@@ -358,7 +374,9 @@ def wear():
 
 
 def drag():
-    """A dragged setting of a landform to new heights on the draft grid: the core's whole part against the noise alone."""
+    """A dragged setting of a landform to new heights on the draft grid: the core's whole part
+    against the noise alone.
+    """
     from sow.core import noise as ours
     from sow.core.build import Build
     from sow.core.cache import Cache
@@ -367,7 +385,9 @@ def drag():
     entries = [{"id": f"e{i}", "name": "e", "kind": "form", "form": "dome"} for i in range(4)] + [
         {"id": "n", "name": "n", "kind": "noise", "octaves": 9}
     ]
-    document, cache, count = {"name": "d", "land": entries}, Cache(), [0]
+    document = {"name": "d", "land": entries}
+    cache = Cache()
+    count = [0]
     scene = read_scene(document)
     grid = scene.plot.draft_grid()
     Build(scene, grid, cache).heights
@@ -395,7 +415,9 @@ def drag():
 
 
 def large():
-    """Land of nine entries on 4097 x 4097 posts: seconds, and memory at its peak against the bytes of one grid."""
+    """Land of nine entries on 4097 x 4097 posts: seconds, and memory at its peak against the bytes
+    of one grid.
+    """
     code = (
         "import resource, time; from sow.core.build import Build; from sow.core.cache import Cache; from sow.core.cabinet import lands\n"
         "s = lands.document('alpine-ridge'); t = time.perf_counter(); b = Build(s, s.plot.grid(4097), Cache(1 << 30)); b.heights\n"
@@ -451,7 +473,9 @@ def demo():
 
 
 def memory():
-    """Peak memory of a process that builds the demo on its full grid, against the bytes of its plants and heights."""
+    """Peak memory of a process that builds the demo on its full grid, against the bytes of its
+    plants and heights.
+    """
     code = (
         "import resource; from pathlib import Path; from sow.core.build import Build; from sow.core.cache import Cache\n"
         "from sow.core.formats.folder import open_scene; s, r = open_scene(Path('samples/brackenhope.json'))\n"
@@ -475,7 +499,9 @@ def memory():
 
 
 def strokes():
-    """From pointer to changed picture, part by part, for one chunk of a stroke in its middle; against copying the plot's full grid once."""
+    """From pointer to changed picture, part by part, for one chunk of a stroke in its middle;
+    against copying the plot's full grid once.
+    """
     from sow.core.scene import read_scene
     from sow.store import scenes
     from sow.store import strokes as kept
@@ -562,7 +588,9 @@ def strokes():
 
 
 def history():
-    """A scene of ten thousand revisions opened against one of ten; what a stroke takes in the store."""
+    """A scene of ten thousand revisions opened against one of ten; what a stroke takes in the
+    store.
+    """
     from tests.served import ask, server
     import psycopg2
 
@@ -622,7 +650,9 @@ def history():
         },
     )[1]
     usage = lambda: ask("GET", f"/api/scenes/{state['id']}/usage")[1]
-    before, rng, start = usage(), np.random.default_rng(1), time.perf_counter()
+    before = usage()
+    rng = np.random.default_rng(1)
+    start = time.perf_counter()
     for k in range(40):
         e, n = rng.uniform(100, 1500, 2)
         ask(
@@ -649,7 +679,9 @@ def history():
 
 
 def ground():
-    """Weights of 16 materials on 2049 x 2049 posts and a dragged slope band, against one pass of memory over the weights; what repeats."""
+    """Weights of 16 materials on 2049 x 2049 posts and a dragged slope band, against one pass of
+    memory over the weights; what repeats.
+    """
     from sow.core.build import Build
     from sow.core.cabinet import grounds
     from sow.core.cabinet.kind import linear
@@ -680,7 +712,9 @@ def ground():
             for i, name in enumerate(families)
         ],
     }
-    scene, cache, count = read_scene(document), Cache(4 << 30), [0]
+    scene = read_scene(document)
+    cache = Cache(4 << 30)
+    count = [0]
     full = Build(scene, scene.plot.grid(2049), cache)
     site = full.site("ground")
     result = weights(scene.ground, site)
@@ -726,7 +760,8 @@ def ground():
         start = time.perf_counter()
         tiled = laid(small, x, y, 4, 0, g.directed).reshape(640, 640, 3)
         seconds = time.perf_counter() - start
-        score, plain = repetition(tiled), repetition(np.tile(small, (10, 10, 1)))
+        score = repetition(tiled)
+        plain = repetition(np.tile(small, (10, 10, 1)))
         yield {
             "name": f"repetition of {name}: {score:.2f}",
             "seconds": round(seconds, 4),
@@ -737,7 +772,9 @@ def ground():
 
 
 def drawn():
-    """What repeats in the drawn ground, looking straight down from 1 m to 1 km, and how long a dragged slope band takes to the picture."""
+    """What repeats in the drawn ground, looking straight down from 1 m to 1 km, and how long a
+    dragged slope band takes to the picture.
+    """
     from sow.core.surface.repeat import repetition
     from tests.page import Page
     from tests.served import ask, server
@@ -767,7 +804,8 @@ def drawn():
                 512,
                 4,
             )
-            seconds, score = time.perf_counter() - start, repetition(picture)
+            seconds = time.perf_counter() - start
+            score = repetition(picture)
             # the same ground as a plain repeat at this scale
             px = max(2, round(4 / up * 512))
             plain = (
@@ -831,7 +869,9 @@ def drawn():
 
 
 def density():
-    """A dragged density of one sowing among others, from the pointer to the picture, beside placing that sowing once; and the forecasts beside what comes."""
+    """A dragged density of one sowing among others, from the pointer to the picture, beside placing
+    that sowing once; and the forecasts beside what comes.
+    """
     import tempfile
 
     from sow.core.planting.place import place
@@ -877,7 +917,8 @@ def density():
             "ratio": round(float(seconds) / once, 2),
             "unit": "times as long",
         }
-    # forecasts: the second hand-over of a machine, whose pace is then known, of a land like one that was built before
+    # forecasts: the second hand-over of a machine, whose pace is then known, of a land like one
+    # that was built before
     document["land"][0]["seed"] = 2
     state = ask("POST", "/api/scenes", {"document": document})[1]
     _, manifest = ask("POST", f"/api/scenes/{state['id']}/builds", {"grid": "view"})

@@ -25,7 +25,10 @@ STILL = """const [pose, width, height, frames] = arguments, done = arguments[arg
 
 
 class Page:
-    """One browser on one address. Waits are for what the page itself says (`data-settled`), never for a time."""
+    """One browser on one address.
+
+    Waits are for what the page itself says (`data-settled`), never for a time.
+    """
 
     def __init__(self, address: str, quality: str = "", path: str = "/"):
         self.home = tempfile.TemporaryDirectory(prefix="sow-chromium-")
@@ -110,7 +113,10 @@ class Page:
         chain.perform()
 
     def settled(self, seconds: float = 180, begun: float = 0.15) -> None:
-        """No build pending, everything of the newest revision drawn. What was just done is given `begun` seconds to begin."""
+        """No build pending, everything of the newest revision drawn.
+
+        What was just done is given `begun` seconds to begin.
+        """
         time.sleep(begun)
         self.until(
             lambda: self.js(
@@ -205,7 +211,8 @@ class Page:
         ).astype(float)
 
     def shot(self, path: Path) -> None:
-        # the renderer's own queue is emptied first: a frame in software may take longer than a screenshot waits
+        # the renderer's own queue is emptied first: a frame in software may take longer than a
+        # screenshot waits
         self.js(
             "const v = window.sow && sow.view; if (v) { const gl = v.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); }"
         )

@@ -1,7 +1,8 @@
 """Runs every test, or those of the named files, and closes with the plain line that CI reads.
 
-Files that drive the page run in one process, one after the other, as each needs the whole machine to draw; the others run beside them in a
-second process with a server of its own. What a file prints is shown whole.
+Files that drive the page run in one process, one after the other, as each needs the whole machine
+to draw; the others run beside them in a second process with a server of its own. What a file prints
+is shown whole.
 """
 
 import io
@@ -31,7 +32,10 @@ class Told(unittest.TextTestResult):
 
 
 def one(name: str) -> tuple:
-    """Runs one file. Gives what it printed, seconds of each test, and how many passed, failed, were skipped."""
+    """Runs one file.
+
+    Gives what it printed, seconds of each test, and how many passed, failed, were skipped.
+    """
     told = io.StringIO()
     suite = unittest.defaultTestLoader.loadTestsFromName(f"tests.test_{name}")
     r = unittest.TextTestRunner(told, resultclass=Told, verbosity=2).run(suite)
@@ -72,13 +76,11 @@ def main(names: list[str]) -> int:
         "OMP_WAIT_POLICY", "PASSIVE"
     )  # threads that wait leave the processor to the other process
     spawn = multiprocessing.get_context("spawn")
-    paged, plain, results, count, seconds = (
-        spawn.Queue(),
-        spawn.Queue(),
-        spawn.Queue(),
-        [0, 0, 0],
-        {},
-    )
+    paged = spawn.Queue()
+    plain = spawn.Queue()
+    results = spawn.Queue()
+    count = [0, 0, 0]
+    seconds = {}
     for queue, mine in ((paged, drives), (plain, set(names) - drives)):
         for item in [*(n for n in names if n in mine), None]:
             queue.put(item)

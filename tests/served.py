@@ -16,7 +16,10 @@ _server: Server | None = None
 
 
 def server() -> Server:
-    """Started once for all tests, stopped and deleted at the end. It never touches the user's data."""
+    """Started once for all tests, stopped and deleted at the end.
+
+    It never touches the user's data.
+    """
     global _server
     if _server is None:
         folder = Path(tempfile.mkdtemp(prefix="sow-test-"))
@@ -45,7 +48,11 @@ def ask(method: str, path: str, body=None, headers: dict | None = None, timeout:
     request = urllib.request.Request(server().address + path, data, headers or {}, method=method)
     try:
         with urllib.request.urlopen(request, timeout=timeout) as answer:
-            raw, status, kind = answer.read(), answer.status, answer.headers["Content-Type"]
+            raw = answer.read()
+            status = answer.status
+            kind = answer.headers["Content-Type"]
     except urllib.error.HTTPError as e:
-        raw, status, kind = e.read(), e.code, e.headers["Content-Type"]
+        raw = e.read()
+        status = e.code
+        kind = e.headers["Content-Type"]
     return status, json.loads(raw) if "json" in (kind or "") else raw

@@ -1,4 +1,6 @@
-"""Journeys on the demo's land: a pond dug, a path and a stream laid, a mask painted, an older state compared and taken from; a three-part ground with lichen."""
+"""Journeys on the demo's land: a pond dug, a path and a stream laid, a mask painted, an older state
+compared and taken from; a three-part ground with lichen.
+"""
 
 import base64
 import json
@@ -25,7 +27,9 @@ from tests.served import ask, server
 
 
 class Brackenhope(unittest.TestCase):
-    """Its planting is switched off, its grid is coarse and its land ends, which quarters the time; the land, the water and the ground are the demo's own."""
+    """Its planting is switched off, its grid is coarse and its land ends, which quarters the time;
+    the land, the water and the ground are the demo's own.
+    """
 
     @classmethod
     def setUpClass(cls):
@@ -110,7 +114,8 @@ class Brackenhope(unittest.TestCase):
         )
         self.assertTrue(100 < wet < 5500, wet)  # it does not run over
 
-        # a line is drawn on the map and used as a path; another as a stream bed that carries water into the pond
+        # a line is drawn on the map and used as a path; another as a stream bed that carries water
+        # into the pond
         drove = self.drawn(big, [(560, 300), (700, 420), (860, 420), (1050, 520)])
         land = self.added("land", "path")["land"][-1]
         self.assertEqual((land["kind"], land["mark"]), ("path", drove["id"]))
@@ -353,7 +358,8 @@ class Brackenhope(unittest.TestCase):
     def test_d_a_wood_a_drove_way_bracken_a_sheepfold_and_what_floats(self):
         page = self.page
         big = page.on_map()
-        # a birch wood with its edge; its grass is left out here, as it is most of the time that this takes
+        # a birch wood with its edge; its grass is left out here, as it is most of the time that
+        # this takes
         page.unfold("planting")
         page.click("[data-action=mixes]")
         page.until(lambda: not page.one("[data-take-mix=birch-wood]").get_attribute("disabled"), 60)

@@ -1,4 +1,6 @@
-"""Files: what grow writes is read by other libraries and is the same each time; bad files are refused in plain words."""
+"""Files: what grow writes is read by other libraries and is the same each time; bad files are
+refused in plain words.
+"""
 
 import contextlib
 import csv
@@ -126,7 +128,9 @@ class Grow(unittest.TestCase):
         self.assertEqual(rows[-1]["kind"], "person")
         self.assertEqual({r["sowing"] for r in rows[:-1]}, {SCENE["planting"][0]["name"]})
         doc = pygltflib.GLTF2().load(str(self.out / "scene.glb"))
-        blob, places, turns = doc.binary_blob(), [], 0
+        blob = doc.binary_blob()
+        places = []
+        turns = 0
         for node in doc.nodes:
             spread = (node.extensions or {}).get("EXT_mesh_gpu_instancing")
             if spread:

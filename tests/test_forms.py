@@ -90,7 +90,9 @@ class Patterns(unittest.TestCase):
 
 
 def grain(h) -> float:
-    """Largest excess of the histogram of facing at multiples of 45 degrees over its neighbours, on the steeper half."""
+    """Largest excess of the histogram of facing at multiples of 45 degrees over its neighbours, on
+    the steeper half.
+    """
     gy, gx = np.gradient(h)
     steep = np.hypot(gx, gy)
     way = np.degrees(np.arctan2(gy, gx))[steep > np.median(steep)]

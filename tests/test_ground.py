@@ -65,7 +65,8 @@ class Weights(unittest.TestCase):
             material("c", "scree", STEEP, stands=100),
             material("d", "snow", HIGH, {**STEEP, "join": "except"}, edge=20, broken=120),
         ]
-        coarse, fine = built(ground, 513).ground(), built(ground, 1025).ground()
+        coarse = built(ground, 513).ground()
+        fine = built(ground, 1025).ground()
         for w in (coarse, fine):
             self.assertLess(np.abs(w.sum(0) - 1).max(), 1e-5)
             self.assertGreaterEqual(w.min(), 0)
@@ -79,7 +80,8 @@ class Weights(unittest.TestCase):
             self.assertAlmostEqual(
                 float(stood_out(np.full_like(height, c), height, 1).mean()), c, delta=0.02
             )
-        # on a plot of a few metres the posts themselves carry it: cobbles stand out of sand that half buries them
+        # on a plot of a few metres the posts themselves carry it: cobbles stand out of sand that
+        # half buries them
         flat = [{"id": "n", "name": "n", "kind": "noise", "height_m": 0.001, "feature_m": 5}]
         ground = [
             material("a", "cobbles", size_m=3),
@@ -349,7 +351,8 @@ class Textures(unittest.TestCase):
         off = lambda values: np.linalg.norm(
             _perceived(tuned(m.model_copy(update=values), mean)) - _perceived(goal)
         )
-        all_, half = matched(m, mean, goal, 1), matched(m, mean, goal, 0.5)
+        all_ = matched(m, mean, goal, 1)
+        half = matched(m, mean, goal, 0.5)
         self.assertLess(off(all_), 0.03)
         self.assertAlmostEqual(off(half) / off({}), 0.5, delta=0.12)
 

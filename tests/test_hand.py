@@ -94,7 +94,9 @@ class Brushes(unittest.TestCase):
         with self.assertRaisesRegex(SceneError, "10000|at most 8"):
             read_scene(document)
         scene = read_scene({**document, "land": [hand()]})
-        grid, count, rng = scene.plot.grid(129), 10_000, np.random.default_rng(6)
+        grid = scene.plot.grid(129)
+        count = 10_000
+        rng = np.random.default_rng(6)
         flat = np.zeros(grid.shape, np.float32)
 
         def gather(points, kept=None):  # some strokes over what is kept, as the store does it
@@ -108,12 +110,10 @@ class Brushes(unittest.TestCase):
             )
             return gathered(entry, Below(flat, grid, scene.plot, lambda name: kept))
 
-        places, made = (
-            np.column_stack(
-                [rng.uniform(-25, 425, count), rng.uniform(-25, 325, count), np.full(count, 0.02)]
-            ).tolist(),
-            None,
-        )
+        places = np.column_stack(
+            [rng.uniform(-25, 425, count), rng.uniform(-25, 325, count), np.full(count, 0.02)]
+        ).tolist()
+        made = None
         for k in range(0, count, 8):
             made = gather(places[k : k + 8], made)
         one = float(gather([[200, 150, 0.02]]).sum()) * grid.spacing**2
@@ -326,7 +326,8 @@ class Page_(unittest.TestCase):
         page.settled()
         page.click("[data-brush=raise]")
         pad = page.one("[data-pad]").rect
-        x, y = pad["x"] + pad["width"] * 0.5, pad["y"] + pad["height"] * 0.72
+        x = pad["x"] + pad["width"] * 0.5
+        y = pad["y"] + pad["height"] * 0.72
         highest = lambda: page.js(
             "const v = sow.get().products.field.values; let m = -1e9; for (const h of v) m = Math.max(m, h); return m"
         )

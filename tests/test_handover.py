@@ -1,4 +1,6 @@
-"""Hand over through the API: the page's files are the command line's files, jobs can be stopped, troubles are told."""
+"""Hand over through the API: the page's files are the command line's files, jobs can be stopped,
+troubles are told.
+"""
 
 import contextlib
 import io

@@ -389,7 +389,9 @@ class Parts(unittest.TestCase):
 
 class Kills(unittest.TestCase):
     def stroked(self, kills: bool, least: int = 12) -> dict:
-        """Twelve strokes of six chunks each, sent as the page sends them: a chunk is sent again until it is acknowledged."""
+        """Twelve strokes of six chunks each, sent as the page sends them: a chunk is sent again
+        until it is acknowledged.
+        """
         status, s = ask(
             "POST",
             "/api/scenes",
@@ -401,7 +403,10 @@ class Kills(unittest.TestCase):
             },
         )
         self.assertEqual(status, 200)
-        at, rng, done, lost = f"/api/scenes/{s['id']}", random.Random(8), threading.Event(), [0]
+        at = f"/api/scenes/{s['id']}"
+        rng = random.Random(8)
+        done = threading.Event()
+        lost = [0]
         brush = {"tool": "raise", "size_m": 20, "strength_m": 3}
 
         def persist(path, body):

@@ -224,7 +224,8 @@ class Journey(unittest.TestCase):
         self.assertEqual(self.scene()["revision"], state["revision"])
         page.click_text("put away", "[role=alert]")
 
-        # a slider dragged: the picture changes while it is dragged, and one revision is made when it is let go
+        # a slider dragged: the picture changes while it is dragged, and one revision is made when
+        # it is let go
         page.click("[data-entry=n] button")
         moved = page.js("""const t = [...document.querySelectorAll('[role=slider]')].find((e) => e.getAttribute('aria-label') === 'Height');
             const r = t.getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2]""")

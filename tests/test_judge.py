@@ -1,4 +1,6 @@
-"""Journeys through what a land is judged and placed by: map, transect, proof sheet, survey, reality check, ready-made lands."""
+"""Journeys through what a land is judged and placed by: map, transect, proof sheet, survey, reality
+check, ready-made lands.
+"""
 
 import csv
 import tempfile

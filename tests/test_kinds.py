@@ -1,4 +1,6 @@
-"""What must hold for every kind that is registered, so that a new file is tested as soon as it is there; and the grids beneath."""
+"""What must hold for every kind that is registered, so that a new file is tested as soon as it is
+there; and the grids beneath.
+"""
 
 import unittest
 
@@ -297,12 +299,14 @@ class EveryCondition(unittest.TestCase):
                 "openness": dict(low=0, high=96),
                 "bend": dict(low=0, soft=6),
             }.get(kind, {})
-            a, b = self.ask(view, kind, **rule), self.ask(fine, kind, **rule)[::2, ::2]
+            a = self.ask(view, kind, **rule)
+            b = self.ask(fine, kind, **rule)[::2, ::2]
             self.assertLess(float(np.abs(a - b).mean()), 0.035, kind)
 
     def test_several_hold_together_and_stages_are_kept(self):
         _, site = self.site()
-        a, b = self.ask(site, "slope", low=0, high=20), self.ask(site, "patches")
+        a = self.ask(site, "slope", low=0, high=20)
+        b = self.ask(site, "patches")
         rules = [{"kind": "slope", "low": 0, "high": 20}, {"kind": "patches"}]
         both = mask(
             read_scene({"name": "t", "ground": [{"id": "g", "name": "g", "where": rules}]})
@@ -319,10 +323,8 @@ class EveryCondition(unittest.TestCase):
 
     def test_softness_widens_the_edge_about_the_same_middle(self):
         _, site = self.site()
-        hard, soft = (
-            self.ask(site, "height", low=0, high=900, soft=0),
-            self.ask(site, "height", low=0, high=900, soft=8),
-        )
+        hard = self.ask(site, "height", low=0, high=900, soft=0)
+        soft = self.ask(site, "height", low=0, high=900, soft=8)
         np.testing.assert_array_equal(soft[site.heights > 4.01], 1)
         np.testing.assert_array_equal(soft[site.heights < -4.01], 0)
         self.assertAlmostEqual(float(hard.mean()), float(soft.mean()), delta=0.03)

@@ -1,4 +1,6 @@
-"""Land: the same shape at every grid, tiles equal to the whole, and processes that do what they say."""
+"""Land: the same shape at every grid, tiles equal to the whole, and processes that do what they
+say.
+"""
 
 import unittest
 
@@ -143,12 +145,10 @@ class Entries(unittest.TestCase):
 
     def test_where_keeps_the_rest_as_it_was(self):
         rule = [{"kind": "height", "low": 10, "high": 500, "soft": 0}]
-        n, w = (
-            built([NOISE]).heights,
-            built(
-                [NOISE, {"id": "e", "name": "e", "kind": "exaggerate", "times": 2, "where": rule}]
-            ).heights,
-        )
+        n = built([NOISE]).heights
+        w = built(
+            [NOISE, {"id": "e", "name": "e", "kind": "exaggerate", "times": 2, "where": rule}]
+        ).heights
         np.testing.assert_array_equal(w[n < 9.9], n[n < 9.9])
         np.testing.assert_allclose(w[n > 10.1], 2 * n[n > 10.1], rtol=1e-5)
 

@@ -110,7 +110,8 @@ class Used(unittest.TestCase):
         plain, points = built([NOISE], 513), way(Line(**WAY))
         length = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
         t = np.linspace(15, length[-1] - 15, 200)
-        e, n = np.interp(t, length, points[:, 0]), np.interp(t, length, points[:, 1])
+        e = np.interp(t, length, points[:, 0])
+        n = np.interp(t, length, points[:, 1])
         rough = lambda x: float(np.abs(np.diff(values_at(x.heights, x.grid, e, n), 2)).mean())
         self.assertLess(rough(b), 0.5 * rough(plain))
         i = 90
@@ -188,7 +189,8 @@ class Used(unittest.TestCase):
         ]
         b = built([NOISE], 257, marks=[WAY, FIELD], ground=ground)
         shares = b.ground()
-        away, field = near(way(Line(**WAY)), b.grid, 30)[0], inside(way(Area(**FIELD)), b.grid)
+        away = near(way(Line(**WAY)), b.grid, 30)[0]
+        field = inside(way(Area(**FIELD)), b.grid)
         outside = depth(Area(**FIELD), b.grid, 30) < -2
         self.assertTrue((shares[1][(away < 6) & outside] > 0.99).all())
         self.assertTrue((shares[1][away > 10] < 0.01).all())
@@ -289,10 +291,8 @@ class Bends(unittest.TestCase):
 
     def test_corners_stay_while_the_rest_is_smooth(self):
         points = [[0, 0], [50, 0], [50, 50, 1], [100, 50], [150, 0]]
-        smooth, bent = (
-            way(Line(id="a", name="a", points=[p[:2] for p in points])),
-            way(Line(id="a", name="a", points=points)),
-        )
+        smooth = way(Line(id="a", name="a", points=[p[:2] for p in points]))
+        bent = way(Line(id="a", name="a", points=points))
         self.assertTrue((np.abs(bent - (50, 50)).sum(1) < 1e-9).any())
         turn = lambda p: np.degrees(
             np.abs(np.diff(np.unwrap(np.arctan2(*np.diff(p, axis=0).T[::-1])))).max()

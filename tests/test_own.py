@@ -1,4 +1,6 @@
-"""What comes from elsewhere: models made kinds, the supplier, places, drawers; and the kinds and plants that go out as files."""
+"""What comes from elsewhere: models made kinds, the supplier, places, drawers; and the kinds and
+plants that go out as files.
+"""
 
 import io
 import json
@@ -421,7 +423,8 @@ class KindFiles(unittest.TestCase):
                 {len(listed["plants"]), len(points["features"]), len(table) - 1},
                 {report["plants_total"] + 1},
             )
-            first, point = dict(zip(listed["columns"], listed["plants"][0])), points["features"][0]
+            first = dict(zip(listed["columns"], listed["plants"][0]))
+            point = points["features"][0]
             self.assertEqual(
                 point["geometry"]["coordinates"], [first["east"], first["north"], first["up"]]
             )
@@ -678,7 +681,8 @@ class Library(unittest.TestCase):
         self.assertEqual(turning.size, (16 * 150, 150))
         frames = np.asarray(turning)[..., 3].reshape(150, 16, 150)
         self.assertGreater(int((frames[:, 0] != frames[:, 2]).sum()), 200)  # it turns
-        # changed: another kind of the same number in the drawer; taken out while used: the scene keeps it
+        # changed: another kind of the same number in the drawer; taken out while used: the scene
+        # keeps it
         _, changed = ask(
             "POST",
             f"/api/models/{model['source']}/kinds",
@@ -931,7 +935,8 @@ class Journey(unittest.TestCase):
             )
             self.assertAlmostEqual(after[0] / before[0], 1, delta=0.03)
             page.click(f"{at} button[aria-expanded]")
-            # one stance for two more sowings, several pieces moved together and mirrored, cards only, wind that moves
+            # one stance for two more sowings, several pieces moved together and mirrored, cards
+            # only, wind that moves
             page.js(
                 "document.querySelector(`${arguments[0]} [data-stance-for]`) || [...document.querySelectorAll(`${arguments[0]} button`)].find((b) => b.textContent.startsWith('Stance')).click()",
                 at,
@@ -955,7 +960,8 @@ class Journey(unittest.TestCase):
             page.js("document.querySelector('[data-pad]').focus()")
             page.keys("j")
             page.until(lambda: page.js("return sow.view.plants.proxies"), 60)
-            # held, drawn and budgeted are told apart; less is drawn when less may be, and nothing of the scene is lost
+            # held, drawn and budgeted are told apart; less is drawn when less may be, and nothing
+            # of the scene is lost
             page.click_text("Budget and view", "[data-section=planting]")
             held = page.js("return sow.get().manifest.cost.plants") + len(document["pieces"])
             page.until(

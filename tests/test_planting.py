@@ -116,7 +116,9 @@ class Placement(unittest.TestCase):
                     )
 
     def test_every_hectare_has_its_density(self):
-        """Within 2 %, where there is room, in every block of 1 ha; the whole within 1 %; under a mask of a half too."""
+        """Within 2 %, where there is room, in every block of 1 ha; the whole within 1 %; under a
+        mask of a half too.
+        """
         half = np.full((101, 101), 0.5, np.float32)
         for density, apart, shares, field in (
             (1.0, 0.0, (1,), None),
@@ -192,10 +194,8 @@ class Sowings(unittest.TestCase):
         b = built(planting=[sowing(stance={"lean": 100, "sway": 0})])
         p = b.plants(0)
         n = b.normals()
-        r, c = (
-            np.rint(b.grid.rows_of(p.north)).astype(int),
-            np.rint(b.grid.cols_of(p.east)).astype(int),
-        )
+        r = np.rint(b.grid.rows_of(p.north)).astype(int)
+        c = np.rint(b.grid.cols_of(p.east)).astype(int)
         steep = np.degrees(np.arccos(n[r, c, 2]))
         self.assertGreater(np.corrcoef(steep, p.lean)[0, 1], 0.95)
 
@@ -262,10 +262,8 @@ class Sowings(unittest.TestCase):
         stone = np.where(p.kind == 1, kinds["boulder"].footing()[0][2] * 0.99, 0)
         self.assertTrue((near[0] >= trunk + stone - 1e-3).all())
         a = np.deg2rad(30)
-        x, y = (
-            (p.east - 200) * np.cos(a) - (p.north - 200) * np.sin(a),
-            (p.east - 200) * np.sin(a) + (p.north - 200) * np.cos(a),
-        )
+        x = (p.east - 200) * np.cos(a) - (p.north - 200) * np.sin(a)
+        y = (p.east - 200) * np.sin(a) + (p.north - 200) * np.cos(a)
         self.assertFalse(((np.abs(x) < 4) & (np.abs(y) < 2.2)).any())
 
     def test_layouts_and_exact_numbers(self):
@@ -285,7 +283,8 @@ class Sowings(unittest.TestCase):
                 sowing(id="c", layout="clumped", clump_m=20, clump_share=25),
             ],
         )
-        forecasts, found = b.forecasts(), [b.plants(i) for i in range(4)]
+        forecasts = b.forecasts()
+        found = [b.plants(i) for i in range(4)]
         for wish, p in zip(forecasts, found):
             self.assertAlmostEqual(len(p) / wish, 1, delta=0.05)
         p = found[0]
@@ -474,7 +473,8 @@ class Ground(unittest.TestCase):
         self.assertLess(b.heights[hollows > 0.9].mean(), b.heights[hollows < 0.1].mean())
 
     def test_textures_tile_and_look_different(self):
-        seen, families = [], [g for g in grounds.values() if g.family == g.name]
+        seen = []
+        families = [g for g in grounds.values() if g.family == g.name]
         for g in families:
             colour, detail = g.maps()
             self.assertEqual((colour.shape, detail.shape), ((512, 512, 4), (512, 512, 4)))
@@ -550,7 +550,9 @@ class Judging(unittest.TestCase):
             ).plants(0)
 
     def test_sowings_on_the_proof_sheet(self):
-        """Drawn from above and before a viewpoint: what stands there, another seed otherwise; only what is looked at is sown."""
+        """Drawn from above and before a viewpoint: what stands there, another seed otherwise; only
+        what is looked at is sown.
+        """
 
         def drawn(pose=None, **more):
             b = built(129, planting=[sowing(mix=[{"kind": "birch"}], density=2, apart_m=2, **more)])
@@ -584,10 +586,10 @@ class Judging(unittest.TestCase):
             )
         up = float(heights_at(b.heights, b.grid, 250, 60)[0]) + 3
         pose = {"east": 250, "north": 60, "up": up, "bearing": 0, "tilt": 0, "focal": 24}
-        with_, without = (
-            drawn(pose, seed=3)[1],
-            drawn(pose, on=True, seed=3, where=[{"kind": "height", "low": 9000, "high": 9999}])[1],
-        )
+        with_ = drawn(pose, seed=3)[1]
+        without = drawn(
+            pose, on=True, seed=3, where=[{"kind": "height", "low": 9000, "high": 9999}]
+        )[1]
         self.assertGreater(float((np.abs(with_.astype(int) - without).sum(-1) > 30).mean()), 0.03)
 
 

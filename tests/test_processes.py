@@ -1,4 +1,6 @@
-"""Processes and the survey: what water, ice and gravity do, what is measured, and how like real land it is."""
+"""Processes and the survey: what water, ice and gravity do, what is measured, and how like real
+land it is.
+"""
 
 import itertools
 import json
@@ -100,7 +102,8 @@ class Drainage(unittest.TestCase):
 
 class Wear(unittest.TestCase):
     def test_it_cuts_valleys_that_drain_and_leaves_its_maps(self):
-        before, b = built([NOISE], 257).heights, built([NOISE, WEAR], 257)
+        before = built([NOISE], 257).heights
+        b = built([NOISE, WEAR], 257)
         after, maps = b.heights, b.land_step().maps
         pits = lambda h: float((flood(h)[0] - h > 0.3).mean())
         self.assertLess(pits(after), 0.25 * pits(before))
@@ -152,10 +155,13 @@ class Wear(unittest.TestCase):
             self.assertLess(grain(built(land, 257).heights), limit, [e["kind"] for e in land])
 
     def test_steady_state_meets_the_slope_area_law(self):
-        # with even rise U and no creep, K sqrt(A) S = U in the channels: slope falls as area to the power -0.5
+        # with even rise U and no creep, K sqrt(A) S = U in the channels: slope falls as area to the
+        # power -0.5
         rng = np.random.default_rng(3)
         h = (rng.random((97, 97)) * 0.5 + 1).astype(np.float32)
-        rising, push, steps = np.full(h.shape, 0.5, np.float32), 1.0, 260
+        rising = np.full(h.shape, 0.5, np.float32)
+        push = 1.0
+        steps = 260
         rising[0], rising[-1], rising[:, 0], rising[:, -1] = 0, 0, 0, 0
         base = h.copy()
         spacing, ease = 10.0, np.ones_like(h)
@@ -272,7 +278,8 @@ class Others(unittest.TestCase):
         before = b.land_step(2).heights
         self.assertLess(float((b.heights - before).min()), -15)
         cut = before - b.heights > 10
-        # troughs are hollow all over where valleys were so only along their floors, and crests between them are keener
+        # troughs are hollow all over where valleys were so only along their floors, and crests
+        # between them are keener
         bend = lambda h: shape.curvature(h, 1000 / 256, 20)
         self.assertLess(
             float(np.median(bend(b.heights)[cut])), float(np.median(bend(before)[cut])) - 10
@@ -297,11 +304,10 @@ class Others(unittest.TestCase):
             ],
             257,
         )
-        laid, before = b.land_step().maps["laid"], b.land_step(1).heights
-        steep, hollow = (
-            slope(before, b.grid.spacing, b.scene.plot.support_m),
-            shape.calm(before, b.grid.spacing, 120) - before,
-        )
+        laid = b.land_step().maps["laid"]
+        before = b.land_step(1).heights
+        steep = slope(before, b.grid.spacing, b.scene.plot.support_m)
+        hollow = shape.calm(before, b.grid.spacing, 120) - before
         self.assertLess(float(laid[steep > 40].mean()), 0.6 * float(laid[steep < 15].mean()))
         gentle = steep < 18
         self.assertGreater(np.corrcoef(laid[gentle], hollow[gentle])[0, 1], 0.6)
@@ -457,10 +463,8 @@ class Survey(unittest.TestCase):
         np.testing.assert_array_equal(wet, t.height < -3)
         self.assertGreater(len(t.plants), 3)
         for along, foot, tall, kind, off in t.plants:
-            e, n = (
-                20 + along * 260 / t.along[-1] + off * 170 / t.along[-1],
-                30 + along * 170 / t.along[-1] - off * 260 / t.along[-1],
-            )
+            e = 20 + along * 260 / t.along[-1] + off * 170 / t.along[-1]
+            n = 30 + along * 170 / t.along[-1] - off * 260 / t.along[-1]
             self.assertAlmostEqual(
                 foot, float(heights_at(b.heights, b.grid, [e], [n])[0]), delta=0.4
             )

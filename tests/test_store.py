@@ -124,7 +124,8 @@ class Durability(unittest.TestCase):
             writer.start()
             for _ in range(
                 600
-            ):  # a few edits are kept, however slow the machine is, and the kill falls among the next
+                # a few edits are kept, however slow the machine is, and the kill falls among the next
+            ):
                 if len(kept) > 3 or not writer.is_alive():
                     break
                 time.sleep(0.1)

@@ -1,4 +1,6 @@
-"""What is drawn agrees with what the core says: ground, materials, plants, light. Read back from the real page's pixels."""
+"""What is drawn agrees with what the core says: ground, materials, plants, light. Read back from
+the real page's pixels.
+"""
 
 import unittest
 
@@ -210,8 +212,10 @@ class Drawn(unittest.TestCase):
             first = self.still(pose, width, height)
             self.assertEqual(first.shape, (height, width, 3))
         np.testing.assert_array_equal(self.still(pose, 301, 203, 2), self.still(pose, 301, 203, 2))
-        # joints of tiles do not show: a still cut in two tiles agrees with a small one of the same view
-        wide, small = self.still(pose, 1300, 310), self.still(pose, 650, 155, 4)
+        # joints of tiles do not show: a still cut in two tiles agrees with a small one of the same
+        # view
+        wide = self.still(pose, 1300, 310)
+        small = self.still(pose, 650, 155, 4)
         halved = wide.reshape(155, 2, 650, 2, 3).mean((1, 3))
         self.assertLess(
             np.abs(halved - small)[:, 315:335].mean(), 1.5 * np.abs(halved - small).mean() + 1
@@ -238,7 +242,8 @@ class Drawn(unittest.TestCase):
         picture = self.still(
             {"east": 200, "north": 200, "up": 12, "bearing": 0, "tilt": 0, "focal": 24}
         )
-        sky, sea = picture[60:140].mean((0, 1)), picture[165:290].mean((0, 1))
+        sky = picture[60:140].mean((0, 1))
+        sea = picture[165:290].mean((0, 1))
         self.assertGreater(np.abs(sky - sea).sum(), 20)
         self.assertLess(
             picture[170:, 50:350].std(axis=1).mean(), 40

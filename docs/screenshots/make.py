@@ -1,4 +1,5 @@
-"""Makes the pictures of the README from the demo: PYTHONPATH=src .venv/bin/python docs/screenshots/make.py [NAME ...]
+"""Makes the pictures of the README from the demo: PYTHONPATH=src .venv/bin/python
+docs/screenshots/make.py [NAME ...]
 
 It starts a server of its own on a folder of its own, as the tests do.
 """
@@ -196,7 +197,8 @@ def tools():
                 "sow.set({brush: {...sow.get().brush, size_m: 12, soft: 60, ...arguments[0]}})",
                 values,
             )
-            before, canvas = page.state()["revision"], page.one("[data-pad]").rect
+            before = page.state()["revision"]
+            canvas = page.one("[data-pad]").rect
             place = lambda x, y: (
                 canvas["x"] + canvas["width"] * x,
                 canvas["y"] + canvas["height"] * y,
@@ -294,7 +296,8 @@ def tools():
         page.js(
             "sow.set({brush: {...sow.get().brush, size_m: 20, soft: 40, firm: 90}, tool: 'brush'})"
         )
-        before, canvas = page.state()["revision"], page.one("[data-pad]").rect
+        before = page.state()["revision"]
+        canvas = page.one("[data-pad]").rect
         page.mouse(
             *[
                 (
@@ -330,7 +333,9 @@ def ground_sets():
     from sow.core.cache import Cache
     from sow.core.scene import read_scene
 
-    names, page, rows = [line.name for line in ready.listed()], Page(server().address, "soft"), []
+    names = [line.name for line in ready.listed()]
+    page = Page(server().address, "soft")
+    rows = []
     page.driver.set_window_size(820, 640)
     for k, (preset, land) in enumerate(SETS):
         land = land or names[(3 * k + 1) % len(names)]
@@ -346,7 +351,9 @@ def ground_sets():
         )[1]["materials"]
         scene = read_scene(document)
         b = Build(scene, scene.plot.view_grid(), Cache())
-        h, slope, shares = b.heights, b.slope(), b.ground()
+        h = b.heights
+        slope = b.slope()
+        shares = b.ground()
         size = scene.plot.longer_m
         x, y = np.meshgrid(b.grid.xs(), b.grid.ys())
         dry = (
@@ -377,10 +384,8 @@ def ground_sets():
         for up, tilt, back in ((1.7, -9, 0), (30, -22, 0), (0.34 * size, -33, 0.75)):
             east, north = float(x[r, c]), float(y[r, c])
             if back:
-                east, north = (
-                    scene.plot.width_m / 2 - back * size * np.sin(np.deg2rad(bearing)),
-                    scene.plot.depth_m / 2 - back * size * np.cos(np.deg2rad(bearing)),
-                )
+                east = scene.plot.width_m / 2 - back * size * np.sin(np.deg2rad(bearing))
+                north = scene.plot.depth_m / 2 - back * size * np.cos(np.deg2rad(bearing))
             page.js(
                 "sow.view.pose = arguments[0]; sow.view.changed(true); sow.set({pose: sow.view.pose, clean: true})",
                 {
@@ -458,7 +463,9 @@ PLANTED = [
 
 
 def best_view(b, wanted, rest, eye, band):
-    """A place and a bearing from which many of what is wanted are seen within `band` (from, to, in m), and nothing stands nearer than its third."""
+    """A place and a bearing from which many of what is wanted are seen within `band` (from, to, in
+    m), and nothing stands nearer than its third.
+    """
     best, rng = (-1e9, 0, 0, 0), np.random.default_rng(5)
     nearest, furthest, clear = band
     lie = b.slope()

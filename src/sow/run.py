@@ -28,7 +28,9 @@ def data_folder() -> Path:
 
 
 class Server:
-    """gunicorn on a data folder: one process with threads, since builds share their cache and their cores."""
+    """gunicorn on a data folder: one process with threads, since builds share their cache and their
+    cores.
+    """
 
     def __init__(self, folder: Path):
         self.folder, self.file = folder, folder / "server.json"

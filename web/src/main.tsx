@@ -11,10 +11,10 @@ import { engine, get, openScene, set, tell, usePage } from "./state";
 import "./style.css";
 
 function Sheet() {
-  const clean = usePage((s) => s.clean),
-    settled = usePage((s) => s.settled && !s.building),
-    frames = usePage((s) => s.frames),
-    [over, setOver] = useState(false);
+  const clean = usePage((s) => s.clean);
+  const settled = usePage((s) => s.settled && !s.building);
+  const frames = usePage((s) => s.frames);
+  const [over, setOver] = useState(false);
   useEffect(() => {
     void (async () => {
       try {
@@ -27,8 +27,8 @@ function Sheet() {
         ]);
         set({ cabinet, schema, stages: schema.stages, sheets: schema.sheets });
         engine.view?.setCabinet(cabinet);
-        const wanted = Number(new URLSearchParams(location.search).get("scene")),
-          scenes = await ask<SceneLine[]>("GET", "/api/scenes");
+        const wanted = Number(new URLSearchParams(location.search).get("scene"));
+        const scenes = await ask<SceneLine[]>("GET", "/api/scenes");
         const first = scenes.find((s) => s.id === wanted) ?? scenes[0];
         if (get().id !== null) return; // a scene was made or opened meanwhile
         if (first) await openScene(first.id);

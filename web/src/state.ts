@@ -1,4 +1,7 @@
-/** What the page knows: the scene, what is chosen, what is under way. Every edit goes through `edit` or `drag`. */
+/**
+ * What the page knows: the scene, what is chosen, what is under way. Every edit goes through `edit`
+ * or `drag`.
+ */
 import { create } from "zustand";
 import {
   ask,
@@ -221,8 +224,8 @@ async function work() {
   busy = true;
   set({ building: true, settled: false });
   while (wish) {
-    const { doc, grid } = wish,
-      id = get().id;
+    const { doc, grid } = wish;
+    const id = get().id;
     wish = null;
     halted = false;
     try {
@@ -344,8 +347,8 @@ export function edit(
 }
 
 function take(state: SceneState, show = true) {
-  const doc = state.document as Scene,
-    old = get().state;
+  const doc = state.document as Scene;
+  const old = get().state;
   set({ state, lost: false, ...(show ? { doc } : {}) });
   if (!show) return;
   const chosen = get().chosen;
@@ -479,14 +482,14 @@ const keepQuality = () => {
 
 /** The first shot's view, or one from beyond the south edge over the whole plot. */
 function firstLook(doc: Scene, products: Products) {
-  const v = engine.view!,
-    shot = doc.shots.find((s) => s.on);
+  const v = engine.view!;
+  const shot = doc.shots.find((s) => s.on);
   if (shot) v.pose = v.poseOf(shot as never);
   else {
-    const w = doc.plot.width_m,
-      d = doc.plot.depth_m,
-      reach = Math.max(w, d),
-      m = products.manifest;
+    const w = doc.plot.width_m;
+    const d = doc.plot.depth_m;
+    const reach = Math.max(w, d);
+    const m = products.manifest;
     v.pose = {
       east: w * 0.5,
       north: -reach * 0.16,
@@ -510,8 +513,8 @@ function listen(id: number) {
   });
   events.addEventListener("job", (e) => set({ job: JSON.parse((e as MessageEvent).data) }));
   events.addEventListener("revision", (e) => {
-    const { revision } = JSON.parse((e as MessageEvent).data),
-      s = get();
+    const { revision } = JSON.parse((e as MessageEvent).data);
+    const s = get();
     if (s.state && revision > s.state.revision + 200000) return;
     setTimeout(() => {
       const now = get();
@@ -531,12 +534,12 @@ function listen(id: number) {
 }
 
 export function readPlace(east: number, north: number): Place | null {
-  const p = get().products,
-    doc = get().doc;
+  const p = get().products;
+  const doc = get().doc;
   if (!p || !doc) return null;
-  const f = p.field,
-    c = Math.round(east / f.spacing),
-    r = Math.round(f.ny - 1 - north / f.spacing);
+  const f = p.field;
+  const c = Math.round(east / f.spacing);
+  const r = Math.round(f.ny - 1 - north / f.spacing);
   const parts = doc.ground
     .map((m, i) => ({
       name: m.name,
@@ -545,9 +548,9 @@ export function readPlace(east: number, north: number): Place | null {
     .filter((x) => x.share > 0.05)
     .sort((a, b) => b.share - a.share)
     .slice(0, 3);
-  const near = plantAt(p, get().hidden, east, north),
-    sowing = near && doc.planting.find((s) => s.id === near.sowing),
-    kind = near?.kind.split("~")[0];
+  const near = plantAt(p, get().hidden, east, north);
+  const sowing = near && doc.planting.find((s) => s.id === near.sowing);
+  const kind = near?.kind.split("~")[0];
   const plant =
     near && sowing
       ? {

@@ -43,7 +43,10 @@ COMPUTING = threading.RLock()  # one build at a time: its kernels use every core
 
 
 class Rasters:
-    """Where a scene's rasters come from. This one has none; the store and the scene folder have their own."""
+    """Where a scene's rasters come from.
+
+    This one has none; the store and the scene folder have their own.
+    """
 
     def load(self, name: str) -> np.ndarray:
         raise SceneError(
@@ -64,7 +67,8 @@ def _bell(t: np.ndarray) -> np.ndarray:
 class Build:
     """One scene on one grid. Ask for a product; what it needs is made on the way.
 
-    `tell(step, share)` hears of progress; `check()` may raise Cancelled. `seconds` gathers the time of each step.
+    `tell(step, share)` hears of progress; `check()` may raise Cancelled. `seconds` gathers the time
+    of each step.
     """
 
     scene: Scene
@@ -143,7 +147,9 @@ class Build:
         ]
 
     def _seen_keys(self, where: list) -> list:
-        """What these conditions see besides the land and the marks: other materials, sowings, pieces, shots."""
+        """What these conditions see besides the land and the marks: other materials, sowings,
+        pieces, shots.
+        """
         out, kinds = [], {c.kind for c in where if c.on}
         if "covered" in kinds:
             out.append(("ground", [m.model_dump() for m in self.scene.ground]))
@@ -267,7 +273,9 @@ class Build:
         return step
 
     def cover(self, entry_id: str, grid: Grid | None = None) -> np.ndarray:
-        """Where the land of one landform shows, float32 0..1: what it wins, less what later ones take from it."""
+        """Where the land of one landform shows, float32 0..1: what it wins, less what later ones
+        take from it.
+        """
         grid, entries = grid or self.grid, self.scene.land
         index = next((i for i, e in enumerate(entries) if e.id == entry_id), None)
         if index is None or not entries[index].on:
@@ -444,7 +452,9 @@ class Build:
         )
 
     def mask_on(self, mark_id: str, grid: Grid) -> np.ndarray:
-        """A mask of the marks over the plot on a grid, float32 0..1, as its picture is: neither widened, blurred nor inverted."""
+        """A mask of the marks over the plot on a grid, float32 0..1, as its picture is: neither
+        widened, blurred nor inverted.
+        """
         values, plot = self._picture(mark_id, "mark"), self.scene.plot
         rows = (1 - (grid.ys() / plot.depth_m))[:, None] * (values.shape[0] - 1)
         cols = (grid.xs() / plot.width_m)[None, :] * (values.shape[1] - 1)
@@ -482,10 +492,12 @@ class Build:
         )
 
     def beyond(self, ring: int = 0) -> tuple[np.ndarray, Grid]:
-        """Far land on a coarse grid around the plot (ring 0) or around that (ring 1), joined to what lies within.
+        """Far land on a coarse grid around the plot (ring 0) or around that (ring 1), joined to
+        what lies within.
 
-        Its own landforms if it has any, moved, turned and sized as a whole; else the plot's own run on. The step between the two
-        fades over `join_m`. By `edge` the land fades to a level, rises as a rim, or runs on.
+        Its own landforms if it has any, moved, turned and sized as a whole; else the plot's own run
+        on. The step between the two fades over `join_m`. By `edge` the land fades to a level, rises
+        as a rim, or runs on.
         """
         b, plot = self.scene.beyond, self.scene.plot
         grid = plot.beyond_grid(ring, b.reach_km)
@@ -515,22 +527,18 @@ class Build:
             else:
                 far = self.land_step(grid=grid).heights
             if ring == 0:
-                within, inner, west, south, east, north = (
-                    self.heights,
-                    self.grid,
-                    0.0,
-                    0.0,
-                    plot.width_m,
-                    plot.depth_m,
-                )
+                within = self.heights
+                inner = self.grid
+                west = 0.0
+                south = 0.0
+                east = plot.width_m
+                north = plot.depth_m
             else:
                 within, inner = self.beyond(0)
-                west, south, east, north = (
-                    inner.east_m,
-                    inner.north_m,
-                    inner.east_m + inner.width_m,
-                    inner.north_m + inner.depth_m,
-                )
+                west = inner.east_m
+                south = inner.north_m
+                east = inner.east_m + inner.width_m
+                north = inner.north_m + inner.depth_m
             x, y = np.meshgrid(grid.xs(), grid.ys())
             off_plot = np.hypot(
                 x - np.clip(x, 0, plot.width_m), y - np.clip(y, 0, plot.depth_m)
@@ -551,7 +559,9 @@ class Build:
         return self._once("beyond", self.beyond_key(ring), make), grid
 
     def beyond_colour(self, ring: int = 0) -> np.ndarray:
-        """What clothes the far land, seen from afar: square root of linear colour, uint8 (ny, nx, 4)."""
+        """What clothes the far land, seen from afar: square root of linear colour, uint8 (ny, nx,
+        4).
+        """
         heights, grid = self.beyond(ring)
         far = replace(self, grid=grid)
         site = far._site(
@@ -690,18 +700,19 @@ class Build:
         return self.cache.once(key_of("picture", self.rasters.key(m.picture)), load)
 
     def picture_at(self, m, east: np.ndarray, north: np.ndarray) -> np.ndarray:
-        """Linear colour and relief of a material's picture at places (m) of any shape, float32 (..., 4): exactly over the plot, or over its landform."""
+        """Linear colour and relief of a material's picture at places (m) of any shape, float32
+        (..., 4): exactly over the plot, or over its landform.
+        """
         picture, plot = self._pictured(m), self.scene.plot
         frame = (self._frame(m.over) if m.over else None) or Frame(
             plot.width_m / 2, plot.depth_m / 2, plot.width_m, plot.depth_m
         )
         a = np.deg2rad(frame.turn)
         dx, dy = east - frame.east_m, north - frame.north_m
-        across, along = dx * np.cos(a) - dy * np.sin(a), dx * np.sin(a) + dy * np.cos(a)
-        x, y = (
-            (across / frame.width_m + 0.5) * picture.shape[1] - 0.5,
-            (0.5 - along / frame.depth_m) * picture.shape[0] - 0.5,
-        )
+        across = dx * np.cos(a) - dy * np.sin(a)
+        along = dx * np.sin(a) + dy * np.cos(a)
+        x = (across / frame.width_m + 0.5) * picture.shape[1] - 0.5
+        y = (0.5 - along / frame.depth_m) * picture.shape[0] - 0.5
         return cv2.remap(
             picture,
             x.astype(np.float32),
@@ -723,7 +734,8 @@ class Build:
     def sowing_key(self, index: int) -> str:
         s = self.scene.planting[index]
         where = [*s.where, *(c for p in s.mix for c in p.where)]
-        light, faces = self.scene.light, (s.stance.faces, s.stance.wind > 0)
+        light = self.scene.light
+        faces = (s.stance.faces, s.stance.wind > 0)
         air = [
             light.sun_bearing if s.stance.faces == "light" else 0,
             light.wind_from if s.stance.faces == "wind" or s.stance.wind else 0,
@@ -792,7 +804,10 @@ class Build:
         return None if mark is None else way(mark)
 
     def forecasts(self) -> list[float]:
-        """Plants of each sowing before they are placed. Raises SceneError when they are too many."""
+        """Plants of each sowing before they are placed.
+
+        Raises SceneError when they are too many.
+        """
         out = []
         for i, s in enumerate(self.scene.planting):
             own = (
@@ -807,7 +822,9 @@ class Build:
         return out
 
     def stands(self, index: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """Discs (east, north, radius in m) that a sowing keeps out of: feet of pieces and of earlier sowings."""
+        """Discs (east, north, radius in m) that a sowing keeps out of: feet of pieces and of
+        earlier sowings.
+        """
         discs = [feet(self.scene.planting[j], self.plants(j)) for j in self._earlier(index)]
         for p in self.scene.pieces:
             if p.on:
@@ -855,7 +872,9 @@ class Build:
         )
 
     def plants_within(self, index: int, bounds: tuple[float, float, float, float]) -> Plants:
-        """The plants of a sowing in a window (west, south, east, north in m): those of the whole; where it can, only they are sown."""
+        """The plants of a sowing in a window (west, south, east, north in m): those of the whole;
+        where it can, only they are sown.
+        """
         s = self.scene.planting[index]
         local = (
             s.layout in ("natural", "clumped")
@@ -901,7 +920,9 @@ class Build:
         return np.dstack([colour / np.maximum(hides, 1e-4)[..., None], hides]).astype(np.float32)
 
     def plant_cover(self) -> np.ndarray:
-        """What the plants look like from afar: linear colour and share of ground hidden, float32 (ny, nx, 4)."""
+        """What the plants look like from afar: linear colour and share of ground hidden, float32
+        (ny, nx, 4).
+        """
         make = lambda: self._cover(
             [self.sowing_mask(i) if s.on else None for i, s in enumerate(self.scene.planting)]
         )
@@ -911,12 +932,14 @@ class Build:
         return self._once("cover", key_of("plant cover", keys, self.water_key), make)
 
     def pieces(self) -> list[dict]:
-        """Pieces placed by hand, each with its height on the ground (or on the water, where it floats, or on the piece that it stands on)."""
-        out, level = (
-            [],
+        """Pieces placed by hand, each with its height on the ground (or on the water, where it
+        floats, or on the piece that it stands on).
+        """
+        out = []
+        level = (
             self.water()[0]
             if any(p.on and p.stands == "water" for p in self.scene.pieces)
-            else None,
+            else None
         )
         for p in self.scene.pieces:
             if p.on:

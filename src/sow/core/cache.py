@@ -30,7 +30,9 @@ def weigh(value: Any) -> int:
 
 class Cache:
     def __init__(self, most_bytes: int = 1 << 30):
-        self.most, self.held, self.made = most_bytes, 0, 0
+        self.most = most_bytes
+        self.held = 0
+        self.made = 0
         self._kept: OrderedDict[str, tuple[Any, int]] = OrderedDict()
         self._lock = threading.Lock()
 

@@ -38,7 +38,8 @@ def curve_setting(default, label, across="", up="", help=""):
 
 
 def along(points, t: np.ndarray) -> np.ndarray:
-    """Value of the curve at t, held at its ends, float32 (piecewise cubic without overshoot, Fritsch & Carlson 1980).
+    """Value of the curve at t, held at its ends, float32 (piecewise cubic without overshoot,
+    Fritsch & Carlson 1980).
 
     Read from a table of 1025 values, so that a whole grid costs one lookup a post.
     """

@@ -10,11 +10,9 @@ class SceneError(ValueError):
 
     def __init__(self, message: str, path: str = "", advice: str = "", entry: str = ""):
         super().__init__(message)
-        self.message, self.path, self.advice = (
-            f"“{entry}”: {message}" if entry and not message.startswith("“") else message,
-            path,
-            advice,
-        )
+        self.message = f"“{entry}”: {message}" if entry and not message.startswith("“") else message
+        self.path = path
+        self.advice = advice
 
     def __str__(self) -> str:
         place = f"{self.path}: " if self.path else ""

@@ -19,8 +19,8 @@ def setting(
     """A numeric or plain setting.
 
     `lo`/`hi` are hard limits; `slider` is the range that a panel offers (default: the limits);
-    `scale` is "linear" or "log"; `unit` is shown beside every number; `only` names values of another field for which
-    it counts; `fold` gathers it with others under a heading that opens.
+    `scale` is "linear" or "log"; `unit` is shown beside every number; `only` names values of
+    another field for which it counts; `fold` gathers it with others under a heading that opens.
     """
     shown = {"unit": unit, "scale": scale, "slider": list(slider) if slider else [lo, hi], **extra}
     if step is not None:

@@ -13,7 +13,9 @@ def kind_megabytes(name: str) -> float:
 
 
 def file_megabytes(name: str) -> float:
-    """What a kind's file takes, its sheet as PNG; in the scene, with one level, it takes 0.38 of that."""
+    """What a kind's file takes, its sheet as PNG; in the scene, with one level, it takes 0.38 of
+    that.
+    """
     return 1.15 if kind_of(name.split("~")[0]).family == "tree" else 0.45
 
 
@@ -26,8 +28,11 @@ def files_megabytes(
     ground: GroundFiles,
     plants: PlantFiles,
 ) -> float:
-    """Megabytes of all files. `counts` are the plants of each kind of each sowing; `posts` those of the whole grid. Bytes a post, a plant and a
-    texel are means over the sample scenes."""
+    """Megabytes of all files.
+
+    `counts` are the plants of each kind of each sowing; `posts` those of the whole grid. Bytes a
+    post, a plant and a texel are means over the sample scenes.
+    """
     stand = sum(map(sum, counts))
     symbols = sum(min(n, MOST_SYMBOLS) for c in counts for n in c)
     land = posts * (2.67 + 1.43)
@@ -57,7 +62,9 @@ def files_seconds(
     plants: PlantFiles,
     names: int,
 ) -> float:
-    """Seconds of work on a machine of the pace at which the constants were measured (2 cores); `land_s` is what the land itself takes on the grid."""
+    """Seconds of work on a machine of the pace at which the constants were measured (2 cores);
+    `land_s` is what the land itself takes on the grid.
+    """
     stand = sum(map(sum, counts))
     symbols = sum(min(n, MOST_SYMBOLS) for c in counts for n in c)
     return (

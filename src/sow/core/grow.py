@@ -31,10 +31,14 @@ def grow(
     ground: GroundFiles | None = None,
     plants: PlantFiles | None = None,
 ) -> dict:
-    """Writes height.png, height.json, height.tif, materials/*.png with a legend, as `ground` asks pictures and textures of the ground, plants.csv, as `plants` asks plants.json, plants.geojson and kinds/*.glb with their levels, planting/ with plan, schedule and density maps, scene.glb and report.json into `out`.
+    """Writes height.png, height.json, height.tif, materials/*.png with a legend, as `ground` asks
+    pictures and textures of the ground, plants.csv, as `plants` asks plants.json, plants.geojson
+    and kinds/*.glb with their levels, planting/ with plan, schedule and density maps, scene.glb and
+    report.json into `out`.
 
-    `posts` are those along the longer side (default: the plot's grid). Row 0 of every picture is the north edge. Two runs
-    write the same bytes, report.json apart. Raises SceneError before anything is written when the scene can't be built.
+    `posts` are those along the longer side (default: the plot's grid). Row 0 of every picture is
+    the north edge. Two runs write the same bytes, report.json apart. Raises SceneError before
+    anything is written when the scene can't be built.
     """
     if posts is not None and not 33 <= posts <= 4097:
         raise SceneError(f"A grid of {posts} posts is not possible.", "size", "Give 33 to 4097.")

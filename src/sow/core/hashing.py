@@ -1,4 +1,6 @@
-"""Randomness by hashing: the same (seed, place, index) gives the same number anywhere, in any order."""
+"""Randomness by hashing: the same (seed, place, index) gives the same number anywhere, in any
+order.
+"""
 
 import numpy as np
 from numba import njit

@@ -1,9 +1,11 @@
 """Gradient noise on a grid (Perlin 1985, 2002), in the same shape at every spacing.
 
-`fbm` sums octaves (Mandelbrot's fractional Brownian motion as used by Musgrave 1989); `ridged` is the ridged
-multifractal of Musgrave (1994) and `billow` its reverse; `damped` bends each octave by the slopes before it and
-lets detail fade in the hollows, as wash does (after de Carpentier & Bidarra 2009). Octaves shorter than the grid can carry fade out softly. A row's lattice columns are
-folded in y first, so that a post costs four multiply-adds an octave; turned or warped noise is computed post by post.
+`fbm` sums octaves (Mandelbrot's fractional Brownian motion as used by Musgrave 1989); `ridged` is
+the ridged multifractal of Musgrave (1994) and `billow` its reverse; `damped` bends each octave by
+the slopes before it and lets detail fade in the hollows, as wash does (after de Carpentier &
+Bidarra 2009). Octaves shorter than the grid can carry fade out softly. A row's lattice columns are
+folded in y first, so that a post costs four multiply-adds an octave; turned or warped noise is
+computed post by post.
 """
 
 from dataclasses import dataclass
@@ -16,14 +18,20 @@ from .plot import Grid
 
 LIFT = np.float32(
     0.6 / 255
-)  # each corner has a hashed value too, so that the noise does not vanish on the lattice and show it
+    # each corner has a hashed value too, so that the noise does not vanish on the lattice and show it
+)
 OCTAVE_SD = 0.2554  # standard deviation of one octave, measured
-_FBM, _RIDGED, _BILLOW, _DAMPED = 0, 1, 2, 3
+_FBM = 0
+_RIDGED = 1
+_BILLOW = 2
+_DAMPED = 3
 
 
 @dataclass(frozen=True)
 class Lay:
-    """How a pattern lies: its origin moved (m), turned (degrees clockwise) and stretched along its own north."""
+    """How a pattern lies: its origin moved (m), turned (degrees clockwise) and stretched along its
+    own north.
+    """
 
     east_m: float = 0.0
     north_m: float = 0.0
@@ -44,7 +52,9 @@ def _corner(ix, iy, seed):
 
 @njit(cache=True, nogil=True, inline="always")
 def _bow(a):
-    """sin(pi a) for a in -1..1, within 0.001 (parabolas): no table, since gathering from one is slow."""
+    """sin(pi a) for a in -1..1, within 0.001 (parabolas): no table, since gathering from one is
+    slow.
+    """
     s = np.float32(4) * a * (np.float32(1) - np.abs(a))
     return s * (np.float32(0.775) + np.float32(0.225) * np.abs(s))
 
@@ -112,10 +122,8 @@ def _grid_kernel(
                 iy = np.int64(yi)
                 n = counts[o]
                 for c in range(n + 1):
-                    h0, h1 = (
-                        _corner(first[o] + c, iy, seeds[o]),
-                        _corner(first[o] + c, iy + 1, seeds[o]),
-                    )
+                    h0 = _corner(first[o] + c, iy, seeds[o])
+                    h1 = _corner(first[o] + c, iy + 1, seeds[o])
                     g0x, g0y = _gradient(h0)
                     g1x, g1y = _gradient(h1)
                     a[c] = g0x + sy * (g1x - g0x)
@@ -125,9 +133,13 @@ def _grid_kernel(
                 if (
                     mode == _FBM and nx < 20 * n
                 ):  # few posts a cell: a slice for each would cost more than its posts
-                    along, bend, at = fracs[o], fades[o], starts[o]
+                    along = fracs[o]
+                    bend = fades[o]
+                    at = starts[o]
                     for c in range(n):
-                        a0, b0, a1 = a[c], b[c], a[c + 1]
+                        a0 = a[c]
+                        b0 = b[c]
+                        a1 = a[c + 1]
                         b1 = b[c + 1] - a1
                         for i in range(at[c], at[c + 1]):
                             k = np.uint64(i)
@@ -136,7 +148,9 @@ def _grid_kernel(
                     continue
                 for c in range(n):
                     s, e = starts[o, c], starts[o, c + 1]
-                    a0, b0, a1 = a[c], b[c], a[c + 1]
+                    a0 = a[c]
+                    b0 = b[c]
+                    a1 = a[c + 1]
                     b1 = b[c + 1] - a1
                     f, w = fracs[o, s:e], fades[o, s:e]
                     if mode == _FBM:
@@ -169,7 +183,8 @@ def _point_slope(x, y, seed):
     ix, iy = np.int64(xi), np.int64(yi)
     one = np.float32(1)
     h00, h10 = _corner(ix, iy, seed), _corner(ix + 1, iy, seed)
-    h01, h11 = _corner(ix, iy + 1, seed), _corner(ix + 1, iy + 1, seed)
+    h01 = _corner(ix, iy + 1, seed)
+    h11 = _corner(ix + 1, iy + 1, seed)
     ax, ay = _gradient(h00)
     bx, by = _gradient(h10)
     cx, cy = _gradient(h01)
@@ -190,19 +205,23 @@ def _point_slope(x, y, seed):
 
 @njit(cache=True, nogil=True, inline="always", fastmath={"contract"})
 def _octave_row(row, x, y, inverse, shift, seed):
-    """One octave at scattered places of a row: straight lines without a branch, so that posts go through several at a time."""
+    """One octave at scattered places of a row: straight lines without a branch, so that posts go
+    through several at a time.
+    """
     one = np.float32(1)
     for i in range(row.size):
         lx, ly = x[i] * inverse + shift, y[i] * inverse + shift
         xi, yi = np.floor(lx), np.floor(ly)
         fx, fy = np.float32(lx - xi), np.float32(ly - yi)
         px, py = u32(np.int32(xi)), u32(np.int32(yi))
-        a0, a1 = u32(px * u32(0x9E3779B1)), u32(u32(px + u32(1)) * u32(0x9E3779B1))
-        b0, b1 = (
-            u32(u32(py * u32(0x85EBCA6B)) + seed),
-            u32(u32(u32(py + u32(1)) * u32(0x85EBCA6B)) + seed),
-        )
-        h00, h10, h01, h11 = mix(a0 ^ b0), mix(a1 ^ b0), mix(a0 ^ b1), mix(a1 ^ b1)
+        a0 = u32(px * u32(0x9E3779B1))
+        a1 = u32(u32(px + u32(1)) * u32(0x9E3779B1))
+        b0 = u32(u32(py * u32(0x85EBCA6B)) + seed)
+        b1 = u32(u32(u32(py + u32(1)) * u32(0x85EBCA6B)) + seed)
+        h00 = mix(a0 ^ b0)
+        h10 = mix(a1 ^ b0)
+        h01 = mix(a0 ^ b1)
+        h11 = mix(a1 ^ b1)
         ax, ay = _gradient(h00)
         bx, by = _gradient(h10)
         cx, cy = _gradient(h01)
@@ -218,17 +237,17 @@ def _octave_row(row, x, y, inverse, shift, seed):
 
 @njit(cache=True, nogil=True, parallel=True, fastmath={"contract"})
 def _scattered_kernel(out, xs, ys, axes, dx, dy, inverse, shift, seeds, amps, mode, gain, sharp):
-    """Smooth, billowy or ridged noise: `axes` turns and stretches the place, `dx`, `dy` (m; 1 x 1 for none) displace it."""
+    """Smooth, billowy or ridged noise: `axes` turns and stretches the place, `dx`, `dy` (m; 1 x 1
+    for none) displace it.
+    """
     ny, nx = out.shape
     warped = dx.size > 1
     one, zero = np.float32(1), np.float32(0)
     for r in prange(ny):
-        x, y, row, weight = (
-            np.empty(nx),
-            np.empty(nx),
-            np.empty(nx, np.float32),
-            np.ones(nx, np.float32),
-        )
+        x = np.empty(nx)
+        y = np.empty(nx)
+        row = np.empty(nx, np.float32)
+        weight = np.ones(nx, np.float32)
         acc = out[r]
         for i in range(nx):
             px, py = xs[i], ys[r]
@@ -264,7 +283,10 @@ def _damped_kernel(out, xs, ys, axes, dx, dy, inverse, shift, seeds, amps, sharp
             if warped:
                 px, py = px + dx[r, i], py + dy[r, i]
             x, y = axes[0] * px + axes[1] * py, axes[2] * px + axes[3] * py
-            total, weight, sx, sy = zero, one, zero, zero
+            total = zero
+            weight = one
+            sx = zero
+            sy = zero
             for o in range(len(seeds)):
                 k = inverse[o] / inverse[0]
                 v, gx, gy = _point_slope(
@@ -279,7 +301,9 @@ def _damped_kernel(out, xs, ys, axes, dx, dy, inverse, shift, seeds, amps, sharp
 
 
 def _octaves(grid: Grid, feature_m, octaves, gain, lacunarity, seed):
-    """Wavelengths, amplitudes (faded where the grid is too coarse), seeds and shifts of the octaves reached."""
+    """Wavelengths, amplitudes (faded where the grid is too coarse), seeds and shifts of the octaves
+    reached.
+    """
     steps = np.arange(octaves)
     wave = feature_m / lacunarity**steps
     amps = gain**steps
@@ -506,7 +530,9 @@ def damped(
     lay=Lay(),
     sharp=1.0,
 ):
-    """Ridges with flutes down their sides whose detail fades in the hollows, as if washed, about 0 to 1, float32 (ny, nx)."""
+    """Ridges with flutes down their sides whose detail fades in the hollows, as if washed, about 0
+    to 1, float32 (ny, nx).
+    """
     return _made(
         _DAMPED,
         grid,
@@ -540,10 +566,8 @@ def _cell_kernel(out, xs, ys, axes, dx, dy, inverse, seeds, amps, edge):
                 near, next_ = 1e9, 1e9
                 for b in range(-2, 3):
                     for a in range(-2, 3):
-                        gx, gy = (
-                            max(0.0, abs(ix + a + 0.5 - lx) - 0.5),
-                            max(0.0, abs(iy + b + 0.5 - ly) - 0.5),
-                        )
+                        gx = max(0.0, abs(ix + a + 0.5 - lx) - 0.5)
+                        gy = max(0.0, abs(iy + b + 0.5 - ly) - 0.5)
                         if gx * gx + gy * gy >= next_:
                             continue
                         h = hash3(ix + a, iy + b, seeds[o])
@@ -571,7 +595,8 @@ def cells(
     lay=Lay(),
     edge=False,
 ):
-    """Distance to the nearest of scattered points, or from the line between the two nearest (Worley 1996).
+    """Distance to the nearest of scattered points, or from the line between the two nearest (Worley
+    1996).
 
     Divided by the feature size and summed over octaves, about 0..1, float32 (ny, nx).
     """

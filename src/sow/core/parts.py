@@ -1,4 +1,6 @@
-"""Parts of scenes taken into others: a land, a set of materials, the planting, a light, from another scene or an older version."""
+"""Parts of scenes taken into others: a land, a set of materials, the planting, a light, from
+another scene or an older version.
+"""
 
 import copy
 import json
@@ -48,10 +50,12 @@ def alone(document: Scene, part: str) -> dict:
 
 
 def taken(into: Scene, source: Scene, part: str, add: bool = False, same: bool = False) -> Scene:
-    """`into` with one part replaced by that of `source`, or with its entries added to the end of its own.
+    """`into` with one part replaced by that of `source`, or with its entries added to the end of
+    its own.
 
-    The marks that the part refers to come with it. When both are versions of the same scene (`same`), marks and entries of one id are one
-    thing, and marks that are still there stay as they are now; else an id that `into` uses for something else is changed on the way.
+    The marks that the part refers to come with it. When both are versions of the same scene
+    (`same`), marks and entries of one id are one thing, and marks that are still there stay as they
+    are now; else an id that `into` uses for something else is changed on the way.
     """
     if part not in PARTS:
         raise SceneError(f"There is no part '{part}'.", "part", f"Parts: {', '.join(PARTS)}.")
@@ -98,8 +102,12 @@ def rasters_of(document: dict) -> set[str]:
 
 
 def differences(a: Scene, b: Scene) -> list[dict]:
-    """What was added, taken away or changed from `a` to `b`, part by part; parts that are the same are left out."""
-    out, da, db = [], a.model_dump(mode="json"), b.model_dump(mode="json")
+    """What was added, taken away or changed from `a` to `b`, part by part; parts that are the same
+    are left out.
+    """
+    out = []
+    da = a.model_dump(mode="json")
+    db = b.model_dump(mode="json")
     for part in ("land", "water", "ground", "planting", "pieces", "shots", "marks"):
         was, now = ({e["id"]: e for e in d[part]} for d in (da, db))
         line = {

@@ -131,8 +131,9 @@ class Plot(Strict):
         return 2 * self.view_grid().spacing
 
     def beyond_grid(self, ring: int = 0, reach_km: float = 0.0, posts: int = 193) -> Grid:
-        """A coarse grid around the plot: ring 0 is 2.6 times as long as its longer side, ring 1 reaches `reach_km` from its middle
-        (0: 12 km or three lengths, whichever is farther)."""
+        """A coarse grid around the plot: ring 0 is 2.6 times as long as its longer side, ring 1
+        reaches `reach_km` from its middle (0: 12 km or three lengths, whichever is farther).
+        """
         length = (
             self.longer_m * 2.6 if ring == 0 else max(2000 * (reach_km or 12), self.longer_m * 6)
         )

@@ -5,7 +5,9 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Reference:
-    """One condition's reference: where it stands in the document, whose it is, its field, and the list and id that it names."""
+    """One condition's reference: where it stands in the document, whose it is, its field, and the
+    list and id that it names.
+    """
 
     path: str
     owner: str
@@ -48,7 +50,10 @@ def references(scene) -> list[Reference]:
 
 
 def missing(scene) -> list[tuple[Reference, str]]:
-    """References to what is not in the scene, each with a sentence. Such a condition asks nothing until it is mended."""
+    """References to what is not in the scene, each with a sentence.
+
+    Such a condition asks nothing until it is mended.
+    """
     ids = {
         "marks": {m.id for m in scene.marks},
         "land": {e.id for e in [*scene.land, *scene.beyond.land]},
@@ -76,8 +81,9 @@ def missing(scene) -> list[tuple[Reference, str]]:
 
 
 def circle(scene) -> list[str] | None:
-    """The names along a circle of materials or of sowings that look at one another, first and last the same; or, where one looks at a
-    later one, the two names. None when all look back."""
+    """The names along a circle of materials or of sowings that look at one another, first and last
+    the same; or, where one looks at a later one, the two names. None when all look back.
+    """
     for name, entries in (("ground", scene.ground), ("planting", scene.planting)):
         order = {e.id: i for i, e in enumerate(entries)}
         sees: dict[str, list[str]] = {}

@@ -36,7 +36,9 @@ def _bicubic(src, rows, cols, out):
 
 
 def bicubic(src: np.ndarray, rows: np.ndarray, cols: np.ndarray) -> np.ndarray:
-    """Catmull-Rom (1974) interpolation at the crossings of fractional `rows` and `cols`; edges are held."""
+    """Catmull-Rom (1974) interpolation at the crossings of fractional `rows` and `cols`; edges are
+    held.
+    """
     out = np.empty((len(rows), len(cols)), np.float32)
     _bicubic(
         np.ascontiguousarray(src, np.float32),
@@ -93,7 +95,8 @@ def _many(src, rows, cols, out, flat):
 
 def heights_at(heights, grid, east, north) -> np.ndarray:
     """Height in m of the drawn ground at places given in metres, float32 (n,)."""
-    rows, cols = np.atleast_1d(grid.rows_of(north)), np.atleast_1d(grid.cols_of(east))
+    rows = np.atleast_1d(grid.rows_of(north))
+    cols = np.atleast_1d(grid.cols_of(east))
     out = np.empty(len(rows), np.float32)
     _many(heights, rows, cols, out, True)
     return out
@@ -101,14 +104,17 @@ def heights_at(heights, grid, east, north) -> np.ndarray:
 
 def values_at(field, grid, east, north) -> np.ndarray:
     """Bilinear value of any field at places given in metres, float32 (n,)."""
-    rows, cols = np.atleast_1d(grid.rows_of(north)), np.atleast_1d(grid.cols_of(east))
+    rows = np.atleast_1d(grid.rows_of(north))
+    cols = np.atleast_1d(grid.cols_of(east))
     out = np.empty(len(rows), np.float32)
     _many(field, rows, cols, out, False)
     return out
 
 
 def levels(shape: tuple[int, int], coarsest: int = 129) -> list[tuple[int, int]]:
-    """Shapes from coarse to fine, each nearly twice the one before, the last being `shape`: 2049, 1025 and 513 share theirs."""
+    """Shapes from coarse to fine, each nearly twice the one before, the last being `shape`: 2049,
+    1025 and 513 share theirs.
+    """
     sizes = [tuple(shape)]
     while max(sizes[-1]) > 1.6 * coarsest:
         sizes.append(tuple(max(3, (n - 1) // 2 + 1) for n in sizes[-1]))

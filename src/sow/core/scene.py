@@ -175,7 +175,10 @@ def own_names(scene: Scene) -> set[str]:
 
 
 def read_scene(document: dict | str | bytes) -> Scene:
-    """A checked scene from JSON. Raises SceneError with the path of the first field that is wrong."""
+    """A checked scene from JSON.
+
+    Raises SceneError with the path of the first field that is wrong.
+    """
     if not isinstance(document, dict):
         try:
             document = json.loads(document)
@@ -190,7 +193,9 @@ def read_scene(document: dict | str | bytes) -> Scene:
 
 
 def _plain(error: dict, document) -> tuple[str, str, str]:
-    """The first error in plain words: what, where, what to do. The union's tag is left out of the path."""
+    """The first error in plain words: what, where, what to do. The union's tag is left out of the
+    path.
+    """
     path, here = [], document
     for part in error["loc"]:
         if isinstance(here, dict) and part not in here and here.get("kind") == part:

@@ -1,4 +1,6 @@
-"""Why here? What each material and each sowing finds at one place: every condition's value, its answer, and which one decides."""
+"""Why here? What each material and each sowing finds at one place: every condition's value, its
+answer, and which one decides.
+"""
 
 from dataclasses import dataclass, field
 
@@ -22,7 +24,9 @@ UNITS = {
 
 @dataclass
 class Verdict:
-    """One condition at one place: its value in its unit (None where it has no measure), the band it asks for, its answer 0..1."""
+    """One condition at one place: its value in its unit (None where it has no measure), the band it
+    asks for, its answer 0..1.
+    """
 
     kind: str
     index: int
@@ -36,8 +40,10 @@ class Verdict:
 
 @dataclass
 class Reason:
-    """One entry at one place: `share` of the ground (a material) or part of the wished density (a sowing), and its conditions.
-    `decides` is the index of the condition that keeps it away most, None when none does; `hidden` how much later materials cover it."""
+    """One entry at one place: `share` of the ground (a material) or part of the wished density (a
+    sowing), and its conditions. `decides` is the index of the condition that keeps it away most,
+    None when none does; `hidden` how much later materials cover it.
+    """
 
     list: str
     index: int
@@ -50,9 +56,13 @@ class Reason:
 
 
 def reasons(build: Build, east: float, north: float, site: Site | None = None) -> list[Reason]:
-    """For every material and every sowing that is on, on the grid of the build. Raises SceneError off the plot."""
+    """For every material and every sowing that is on, on the grid of the build.
+
+    Raises SceneError off the plot.
+    """
     grid, scene = build.grid, build.scene
-    r, c = int(round(float(grid.rows_of(north)))), int(round(float(grid.cols_of(east))))
+    r = int(round(float(grid.rows_of(north))))
+    c = int(round(float(grid.cols_of(east))))
     if not (0 <= r < grid.ny and 0 <= c < grid.nx):
         raise SceneError("This place is off the plot.", "east", "Point at the land.")
     site = site or build.site()
@@ -133,6 +143,7 @@ def reasons(build: Build, east: float, north: float, site: Site | None = None) -
                     share, note = 0.0, "under water, where it may not stand"
                 free = clear_of(scene.marks, entry.id, grid)
                 if free is not None and free[r, c] < 0.5:
-                    share, note = share * float(free[r, c]), "kept out by a clearing"
+                    share = share * float(free[r, c])
+                    note = "kept out by a clearing"
             out.append(Reason(name, i, entry.id, share, wanted, verdicts, decides, note))
     return out

@@ -39,11 +39,15 @@ def programs() -> Path:
 
 
 class Cluster:
-    """The cluster in `folder`. As root it is run by the user `postgres`, since PostgreSQL refuses to run as root."""
+    """The cluster in `folder`.
+
+    As root it is run by the user `postgres`, since PostgreSQL refuses to run as root.
+    """
 
     def __init__(self, folder: Path):
         self.folder = Path(folder)
-        self.data, self.state = self.folder / "pg", self.folder / "cluster.json"
+        self.data = self.folder / "pg"
+        self.state = self.folder / "cluster.json"
         self.as_root = os.geteuid() == 0
 
     def _run(self, *args, check=True, **kw) -> subprocess.CompletedProcess:
@@ -86,7 +90,9 @@ class Cluster:
         ).returncode == 0
 
     def start(self) -> str:
-        """Makes the cluster if there is none, starts it if it is down; gives its address. Safe to call after any crash."""
+        """Makes the cluster if there is none, starts it if it is down; gives its address. Safe to
+        call after any crash.
+        """
         self.folder.mkdir(parents=True, exist_ok=True)
         state = self._read()
         if "password" not in state or not (self.data / "PG_VERSION").exists():

@@ -47,10 +47,11 @@ def usage(scene_id: int) -> Usage:
 
 
 def prune(scene_id: int, keep: int) -> int:
-    """Takes away all but the newest `keep` revisions, the snapshots, the head and the tip; gives how many went.
+    """Takes away all but the newest `keep` revisions, the snapshots, the head and the tip; gives
+    how many went.
 
-    A revision whose parent goes is hung on the nearest older one that stays, so undo still leads through what is left.
-    Rasters and tiles that nothing refers to any more go too.
+    A revision whose parent goes is hung on the nearest older one that stays, so undo still leads
+    through what is left. Rasters and tiles that nothing refers to any more go too.
     """
     with database.atomic():
         row = _locked(scene_id)
@@ -84,7 +85,9 @@ def prune(scene_id: int, keep: int) -> int:
 
 
 def sweep() -> int:
-    """Deletes rasters that no document, part or stroke under way refers to, and tiles of no raster; gives the number of rasters."""
+    """Deletes rasters that no document, part or stroke under way refers to, and tiles of no raster;
+    gives the number of rasters.
+    """
     with database.atomic():
         used = {
             r[0]

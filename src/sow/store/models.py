@@ -73,7 +73,9 @@ class Tile(Table):
 
 
 class Chunk(Table):
-    """A part of a stroke under way, kept as it came; the whole stroke becomes one revision when it ends."""
+    """A part of a stroke under way, kept as it came; the whole stroke becomes one revision when it
+    ends.
+    """
 
     scene = ForeignKeyField(SceneRow, on_delete="CASCADE")
     session = CharField(40)
@@ -90,7 +92,9 @@ class Chunk(Table):
 
 
 class Part(Table):
-    """A part of a scene in the cabinet's own drawer, to be used in other scenes; `document` is a scene that holds that part alone."""
+    """A part of a scene in the cabinet's own drawer, to be used in other scenes; `document` is a
+    scene that holds that part alone.
+    """
 
     part = CharField(20)
     name = CharField(80)

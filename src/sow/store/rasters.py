@@ -34,7 +34,9 @@ def _unpack(data: bytes, shape: tuple[int, int], dtype: np.dtype) -> np.ndarray:
 
 
 def keep(values: np.ndarray, name: str) -> Raster:
-    """Keeps a raster of uint8, uint16 or float32 in one transaction; one with the same content is kept once."""
+    """Keeps a raster of uint8, uint16 or float32 in one transaction; one with the same content is
+    kept once.
+    """
     values = np.ascontiguousarray(values)
     whole = hashlib.sha256(
         f"{values.shape}{values.dtype.str}".encode() + values.tobytes()

@@ -1,4 +1,7 @@
-"""Scenes and their history. One edit is one transaction and one revision; nothing is overwritten."""
+"""Scenes and their history.
+
+One edit is one transaction and one revision; nothing is overwritten.
+"""
 
 import json
 from dataclasses import dataclass
@@ -135,7 +138,10 @@ def state(scene_id: int) -> State:
 
 
 def put_on(row: SceneRow, base: int, document: dict, label: str) -> State:
-    """A new revision on `base`, which must be the head of this locked row. Raises Stale when another edit came first."""
+    """A new revision on `base`, which must be the head of this locked row.
+
+    Raises Stale when another edit came first.
+    """
     if row.head != base:
         raise Stale(row.head)
     new = Revision.create(scene=row, parent=row.head, label=label[:120], document=document)
@@ -146,7 +152,10 @@ def put_on(row: SceneRow, base: int, document: dict, label: str) -> State:
 
 
 def edit(scene_id: int, base: int, document: dict, label: str) -> State:
-    """A new revision on `base`, which must be the head. Raises Stale when another edit came first."""
+    """A new revision on `base`, which must be the head.
+
+    Raises Stale when another edit came first.
+    """
     with database.atomic():
         return put_on(_locked(scene_id), base, document, label)
 
@@ -215,7 +224,9 @@ def snapshot(scene_id: int, revision: int, name: str, note: str = "") -> None:
 def history(
     scene_id: int, most: int = 60, before: int | None = None, snapshots: bool = False
 ) -> list[dict]:
-    """Revisions, newest first, older than `before`; `current` are those on the way from the first revision to the tip."""
+    """Revisions, newest first, older than `before`; `current` are those on the way from the first
+    revision to the tip.
+    """
     row = SceneRow.get_or_none(SceneRow.id == scene_id)
     if row is None:
         raise Missing(scene_id)

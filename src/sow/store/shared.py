@@ -1,4 +1,6 @@
-"""The shared drawer: a folder of files that a team may keep where all reach it (SOW_SHARED; else beside the data)."""
+"""The shared drawer: a folder of files that a team may keep where all reach it (SOW_SHARED; else
+beside the data).
+"""
 
 import json
 import os

@@ -1,4 +1,6 @@
-"""Strokes under way: kept chunk by chunk as they come, so that a crash loses only what was never acknowledged."""
+"""Strokes under way: kept chunk by chunk as they come, so that a crash loses only what was never
+acknowledged.
+"""
 
 from .models import Chunk, database
 from .scenes import State, _locked, put_on
@@ -22,7 +24,9 @@ def keep_chunk(
 
 
 def under_way(scene: int, session: str | None = None) -> dict[str, dict]:
-    """Strokes that were not ended, by session: base, entry, brush, points in order, and the next number awaited."""
+    """Strokes that were not ended, by session: base, entry, brush, points in order, and the next
+    number awaited.
+    """
     rows = Chunk.select().where(Chunk.scene == scene).order_by(Chunk.session, Chunk.seq)
     if session:
         rows = rows.where(Chunk.session == session)
@@ -37,7 +41,10 @@ def under_way(scene: int, session: str | None = None) -> dict[str, dict]:
 
 
 def end(scene: int, session: str, document: dict, label: str, base: int) -> State:
-    """The stroke becomes one revision, and its chunks go, in one transaction. Raises Stale when another edit came first."""
+    """The stroke becomes one revision, and its chunks go, in one transaction.
+
+    Raises Stale when another edit came first.
+    """
     with database.atomic():
         state = put_on(_locked(scene), base, document, label)
         Chunk.delete().where((Chunk.scene == scene) & (Chunk.session == session)).execute()

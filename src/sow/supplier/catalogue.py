@@ -115,7 +115,8 @@ def _stone(seed: int, size, at, detail: int) -> trimesh.Trimesh:
     ball = trimesh.creation.icosphere(detail)
     v = ball.vertices
     v = v / (np.abs(v) ** 4).sum(1, keepdims=True) ** 0.25
-    k, phase = rng.normal(size=(8, 3)) * 2.2, rng.uniform(0, 6.28, 8)
+    k = rng.normal(size=(8, 3)) * 2.2
+    phase = rng.uniform(0, 6.28, 8)
     v = v * (1 + 0.06 * np.sin(v @ k.T + phase).sum(1, keepdims=True) / 2) * np.asarray(size) / 2
     turn = (
         trimesh.transformations.random_rotation_matrix(rng.random(3))[:3, :3]
@@ -238,7 +239,8 @@ def _kind(name: str, px: int, triangles: int) -> bytes:
     def twig(x, y, angle, length, depth):
         n = max(2, int(length * px * 2))
         for t in np.linspace(0, length, n):
-            c, r = int((x + t * np.sin(angle)) * px), int((1 - (y + t * np.cos(angle))) * px)
+            c = int((x + t * np.sin(angle)) * px)
+            r = int((1 - (y + t * np.cos(angle))) * px)
             w = max(1, int(px * 0.006 * depth))
             if 0 <= c < px and 0 <= r < px:
                 picture[
@@ -275,7 +277,8 @@ def _kind(name: str, px: int, triangles: int) -> bytes:
 def _texture(name: str, px: int) -> dict[str, bytes]:
     """Pictures of a texture set: colour, height, roughness."""
     y, x = np.mgrid[0:px, 0:px] / px
-    fine, broad = _noise(px, 3, 0.002, 0.006), _noise(px, 4, 0.03, 0.09)
+    fine = _noise(px, 3, 0.002, 0.006)
+    broad = _noise(px, 4, 0.03, 0.09)
     if name == "brick-setts":
         rows = 16
         row = np.floor(y * rows)

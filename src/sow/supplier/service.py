@@ -1,4 +1,6 @@
-"""The service: a listing, and files sent piece by piece; now and then it breaks off, as services do."""
+"""The service: a listing, and files sent piece by piece; now and then it breaks off, as services
+do.
+"""
 
 import io
 import time
@@ -16,15 +18,22 @@ class Unreachable(Exception):
 
 
 class Supplier:
-    """`slow_s` is the time that each piece takes. Every item breaks off once in its first fetch of a run when `fails` holds its name."""
+    """`slow_s` is the time that each piece takes.
+
+    Every item breaks off once in its first fetch of a run when `fails` holds its name.
+    """
 
     def __init__(
         self, slow_s: float = 0.01, fails: tuple[str, ...] = ("straw-bale", "brick-setts")
     ):
-        self.slow_s, self.fails, self._failed = slow_s, set(fails), set()
+        self.slow_s = slow_s
+        self.fails = set(fails)
+        self._failed = set()
 
     def listing(self) -> list[dict]:
-        """What there is: name, label, sort ("kind" or "texture"), a word on it, the texture sizes and the triangles it can be had with."""
+        """What there is: name, label, sort ("kind" or "texture"), a word on it, the texture sizes
+        and the triangles it can be had with.
+        """
         return [
             {
                 "name": i.name,
@@ -38,7 +47,8 @@ class Supplier:
         ]
 
     def fetch(self, name: str, texture_px: int, triangles: int) -> Iterator[tuple[bytes, int]]:
-        """The file in pieces, each with the length of the whole: a GLB, or a zip with the pictures of a texture set.
+        """The file in pieces, each with the length of the whole: a GLB, or a zip with the pictures
+        of a texture set.
 
         Raises KeyError for what there is not, Unreachable when the connection breaks off.
         """

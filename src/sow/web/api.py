@@ -31,7 +31,10 @@ DISK_FULL, NO_MEMORY = "53100", "53200"
 
 
 def route(method: str, path: str, body=None, answer=None):
-    """Registers a handler. It is called with the path's values and, when `body` is given, the checked body."""
+    """Registers a handler.
+
+    It is called with the path's values and, when `body` is given, the checked body.
+    """
 
     def keep(call):
         ROUTES.append(

@@ -133,7 +133,10 @@ def new_scene(body):
 
 @route("GET", "/api/scenes/<int:scene>", answer=SceneState)
 def get_scene(scene):
-    """A scene at its head. Strokes that a break cut off are made whole first, as revisions of their own."""
+    """A scene at its head.
+
+    Strokes that a break cut off are made whole first, as revisions of their own.
+    """
     strokes.recover(scene)
     return as_state(scenes.state(scene))
 
@@ -168,7 +171,9 @@ def edit_scene(scene, body):
 
 @route("POST", "/api/scenes/<int:scene>/strokes/<session>", body=StrokeChunk)
 def stroke_chunk(scene, session, body):
-    """A part of a stroke: kept, then answered with row, column, rows, columns (uint32) and the heights (float32) that it changed."""
+    """A part of a stroke: kept, then answered with row, column, rows, columns (uint32) and the
+    heights (float32) that it changed.
+    """
     return Response(
         strokes.take(scene, session[:40], body), content_type="application/octet-stream"
     )
@@ -184,7 +189,9 @@ def stroke_end(scene, session, body):
 
 @route("POST", "/api/scenes/<int:scene>/masks", body=MaskOrder, answer=RasterInfo)
 def fill_mask(scene, body):
-    """A mask filled by a where-rule or joined with another, kept as a raster for the document to name."""
+    """A mask filled by a where-rule or joined with another, kept as a raster for the document to
+    name.
+    """
     row = strokes.filled(builds.document_of(scene, body), body)
     return RasterInfo(
         raster=row.hash,
@@ -205,7 +212,9 @@ def mask_picture(scene, mark, body):
 
 @route("POST", "/api/zones", answer=list[ZoneLine])
 def read_zones():
-    """The colours of a zone map with their masks; the body is the picture, ?tolerance= how far colours of one zone may differ."""
+    """The colours of a zone map with their masks; the body is the picture, ?tolerance= how far
+    colours of one zone may differ.
+    """
     try:
         tolerance = float(request.args.get("tolerance", 12))
     except ValueError:
@@ -248,7 +257,9 @@ def hollow_here(scene, body):
 
 @route("POST", "/api/rasters", answer=RasterInfo)
 def new_raster():
-    """Keeps a heightmap or mask; the body is the file, the header X-Name its name. Raw posts need ?columns=&rows=&type=&order=."""
+    """Keeps a heightmap or mask; the body is the file, the header X-Name its name. Raw posts need
+    ?columns=&rows=&type=&order=.
+    """
     name = unquote(request.headers.get("X-Name", "heightmap"))[:200]
     raw = (
         {k: request.args.get(k) for k in ("columns", "rows", "type", "order")}
@@ -302,7 +313,9 @@ def read_contour_file(scene):
 
 @route("POST", "/api/scenes/<int:scene>/lines", answer=list[ContourLine])
 def read_line_file(scene):
-    """Lines of a GeoJSON or SVG, in metres on this scene's plot, with or without heights; the body is the file."""
+    """Lines of a GeoJSON or SVG, in metres on this scene's plot, with or without heights; the body
+    is the file.
+    """
     name = unquote(request.headers.get("X-Name", "lines"))[:200]
     return read_contours(
         request.get_data(cache=False), name, builds.document_of(scene).plot, heights=False
@@ -490,7 +503,10 @@ def hand_over_files(job):
 
 
 def create_app(database_url: str) -> Flask:
-    """The application on a store. Connections are opened for each request and given back after it."""
+    """The application on a store.
+
+    Connections are opened for each request and given back after it.
+    """
     scenes.open_store(database_url)
     app = Flask("sow", static_folder=None)
     app.json.sort_keys = False  # a panel shows settings in the order of their model

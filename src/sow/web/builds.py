@@ -1,4 +1,6 @@
-"""Builds for the page: one manifest of keys, products as raw bytes, older builds stopped by newer ones."""
+"""Builds for the page: one manifest of keys, products as raw bytes, older builds stopped by newer
+ones.
+"""
 
 import hashlib
 import os
@@ -108,8 +110,11 @@ def tile_size(density_per_m2: float) -> float:
 
 
 def _instances(plants: Plants, tile_m: float) -> tuple[bytes, list[list[int]]]:
-    """Nine floats a plant (east, north, up, turn, lean, bearing, size, tint, kind * 16 + variant), by tile and then by rank."""
-    col, row = (plants.east // tile_m).astype(np.int64), (plants.north // tile_m).astype(np.int64)
+    """Nine floats a plant (east, north, up, turn, lean, bearing, size, tint, kind * 16 + variant),
+    by tile and then by rank.
+    """
+    col = (plants.east // tile_m).astype(np.int64)
+    row = (plants.north // tile_m).astype(np.int64)
     tile = row * 65536 + col
     order = np.lexsort((plants.rank, tile))
     table = np.stack(
@@ -152,7 +157,9 @@ def _wish(sowing, area_m2: float) -> float:
 
 
 def _pool_mask(mask: np.ndarray, grid) -> tuple[bytes, list[float]]:
-    """Header of rows and columns (two uint32), then bytes 0 or 255 of the pool grown by two posts, and its bounds in m."""
+    """Header of rows and columns (two uint32), then bytes 0 or 255 of the pool grown by two posts,
+    and its bounds in m.
+    """
     from scipy.ndimage import binary_dilation
 
     rows, cols = np.nonzero(mask)
@@ -168,7 +175,9 @@ def _pool_mask(mask: np.ndarray, grid) -> tuple[bytes, list[float]]:
 
 def _pictures(build: Build) -> dict[str, str]:
     """A small picture of what each entry alone contributes, by entry id."""
-    out, scene, size = {}, build.scene, (52, 72)
+    out = {}
+    scene = build.scene
+    size = (52, 72)
     keys = build.land_keys()
     for i, entry in enumerate(scene.land):
         if entry.on:
@@ -379,7 +388,9 @@ def _manifest(build: Build, draft: bool) -> Manifest:
 
 
 def hand_over_megabytes(document: Scene, order: HandOver) -> tuple[float, int]:
-    """Megabytes of the files, and the plants in them; what was sown for the view is counted, nothing is built anew in full."""
+    """Megabytes of the files, and the plants in them; what was sown for the view is counted,
+    nothing is built anew in full.
+    """
     build = draw_up(document)
     with COMPUTING:
         counts = _counts(build)
@@ -399,7 +410,9 @@ def hand_over_megabytes(document: Scene, order: HandOver) -> tuple[float, int]:
 
 
 def learn_land(document: Scene, seconds: float, posts: int) -> None:
-    """What a post of such a land takes: the least that was seen, as a first build also loads its kernels."""
+    """What a post of such a land takes: the least that was seen, as a first build also loads its
+    kernels.
+    """
     kinds = _land_kinds(document)
     _took[kinds] = min(_took.get(kinds, np.inf), seconds / posts)
     while len(_took) > 200:
@@ -478,28 +491,27 @@ def draw_up(document: Scene, draft: bool = False) -> Build:
 
 
 def survey(document: Scene, order: SurveyOrder) -> SurveyAnswer:
-    """One sheet of the survey as raw float32, with its histogram between the 1st and the 99th per cent."""
+    """One sheet of the survey as raw float32, with its histogram between the 1st and the 99th per
+    cent.
+    """
     build = draw_up(document, order.grid == "draft")
     if order.kind == "shows":
         entry = next((e for e in document.land if e.id == order.entry), None)
-        label, unit, log, help = (
-            f"Where {entry.name if entry else 'it'} shows",
-            "",
-            False,
-            "1 where this land shows, 0 where other land hides it.",
-        )
-        key, make = (
-            key_of("shows", build.land_keys(), order.entry),
-            lambda: build.cover(order.entry),
-        )
+        label = f"Where {entry.name if entry else 'it'} shows"
+        unit = ""
+        log = False
+        help = "1 where this land shows, 0 where other land hides it."
+        key = key_of("shows", build.land_keys(), order.entry)
+        make = lambda: build.cover(order.entry)
     elif order.kind in sheets:
         found = sheets[order.kind]
-        label, unit, log, help = found.label, found.unit, found.log, found.help
+        label = found.label
+        unit = found.unit
+        log = found.log
+        help = found.help
         asked = {"latitude": order.latitude, "day": order.day} if order.kind == "sunlit" else {}
-        key, make = (
-            key_of("sheet", order.kind, asked, build.water_key),
-            lambda: build.site().sheet(order.kind, **asked),
-        )
+        key = key_of("sheet", order.kind, asked, build.water_key)
+        make = lambda: build.site().sheet(order.kind, **asked)
     else:
         raise SceneError(
             f"There is no survey sheet '{order.kind}'.", "kind", f"There are: {', '.join(sheets)}."
@@ -557,17 +569,17 @@ def from_history(document: Scene) -> bytes:
 def compare(a: Scene, b: Scene) -> CompareAnswer:
     """What differs between two documents; heights on the view grid of the second."""
     builds = [draw_up(a), draw_up(b)]
-    answer, raised, lowered = None, 0.0, 0.0
+    answer = None
+    raised = 0.0
+    lowered = 0.0
     if (a.plot.width_m, a.plot.depth_m) == (b.plot.width_m, b.plot.depth_m):
         builds[0] = replace(builds[0], grid=builds[1].grid)
         with COMPUTING:
             field = builds[1].heights - builds[0].heights
         most = float(np.abs(field).max()) or 1e-6
         area = builds[1].grid.spacing ** 2
-        raised, lowered = (
-            float(np.maximum(field, 0).sum(dtype=np.float64)) * area,
-            float(np.maximum(-field, 0).sum(dtype=np.float64)) * area,
-        )
+        raised = float(np.maximum(field, 0).sum(dtype=np.float64)) * area
+        lowered = float(np.maximum(-field, 0).sum(dtype=np.float64)) * area
         key = key_of("difference", builds[0].land_key, builds[1].land_key)
         answer = SurveyAnswer(
             key=_product(key, lambda: _bytes(field.astype("<f4"))),
@@ -619,7 +631,9 @@ def _tone(build: Build) -> np.ndarray:
 
 
 def proof(document: Scene, order: ProofOrder) -> bytes:
-    """A small picture (PNG) of the land, from above or from a viewpoint, on the draft grid or a finer one."""
+    """A small picture (PNG) of the land, from above or from a viewpoint, on the draft grid or a
+    finer one.
+    """
     index = next(
         (i for i, s in enumerate(document.planting) if s.id == order.sowing and s.on), None
     )

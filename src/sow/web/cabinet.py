@@ -1,4 +1,6 @@
-"""Routes of the cabinet: its kinds with their pictures and shapes, own kinds brought in, favourites, grounds and heightmaps."""
+"""Routes of the cabinet: its kinds with their pictures and shapes, own kinds brought in,
+favourites, grounds and heightmaps.
+"""
 
 import json
 import struct
@@ -115,7 +117,10 @@ def _known(drawer: dict, name: str):
 
 
 def kind_named(name: str) -> Kind:
-    """A kind of the cabinet, or one brought in, from the store. Its name may carry a look and a tint."""
+    """A kind of the cabinet, or one brought in, from the store.
+
+    Its name may carry a look and a tint.
+    """
     base = name.split("~")[0]
     if base.startswith("own-"):
         return own_kind(
@@ -172,7 +177,9 @@ def cabinet():
 
 @route("GET", "/api/cabinet/kinds/<name>", answer=KindFacts)
 def kind_facts(name):
-    """What is known of a kind: triangles of its levels, where it is used, and how a model brought in was made."""
+    """What is known of a kind: triangles of its levels, where it is used, and how a model brought
+    in was made.
+    """
     k = kind_named(name)
     shape = k.shape()
     own = next((p for p in kept_parts.of("kind") if p.document["kind"] == k.name), None)
@@ -277,17 +284,15 @@ def kind_shape(name):
     """A kind's meshes: uint32 length of a JSON head, the head, then the arrays it lists."""
     k = kind_named(name)
     shape = k.shape(request.args.get("look", "summer"))
-    head, parts, at = (
-        {
-            "far_m": shape.far_m,
-            "family": k.family,
-            "height_m": k.height_m,
-            "reach_m": k.reach_m,
-            "levels": [],
-        },
-        [],
-        0,
-    )
+    head = {
+        "far_m": shape.far_m,
+        "family": k.family,
+        "height_m": k.height_m,
+        "reach_m": k.reach_m,
+        "levels": [],
+    }
+    parts = []
+    at = 0
     leafy = 0.0 if k.family in ("stone", "figure", "thing", "wood") else 1.0
     for variant in shape.levels:
         row = []
@@ -315,7 +320,10 @@ def kind_shape(name):
 
 @route("POST", "/api/models", answer=ModelAnswer)
 def new_model():
-    """Keeps a model to be made a kind. Files as a form: one .glb, or one .obj with its .mtl and pictures."""
+    """Keeps a model to be made a kind.
+
+    Files as a form: one .glb, or one .obj with its .mtl and pictures.
+    """
     files = {f.filename or "model": f.read() for _, f in request.files.items(multi=True)}
     name = next((n for n in files if n.lower().endswith((".glb", ".obj"))), next(iter(files), ""))
     if not name:
@@ -343,7 +351,9 @@ def keep_model(name: str, files: dict[str, bytes]) -> ModelAnswer:
 
 @route("POST", "/api/models/<source>/kinds", body=KindOrder, answer=KindAnswer)
 def new_kind(source, body):
-    """Makes a kept model a kind, or makes it anew with other settings, and puts it into the own drawer."""
+    """Makes a kept model a kind, or makes it anew with other settings, and puts it into the own
+    drawer.
+    """
     return keep_kind(source, body.settings, body.part)
 
 
@@ -381,7 +391,9 @@ def keep_drawer(body):
 
 @route("POST", "/api/scenes/<int:scene>/kinds-near", body=NearOrder, answer=list[KindNearLine])
 def kinds_near(scene, body):
-    """For each kind of the scene how near the shots come, which level that calls for, and what it costs."""
+    """For each kind of the scene how near the shots come, which level that calls for, and what it
+    costs.
+    """
     build = builds.draw_up(builds.document_of(scene, body))
     with COMPUTING:
         return [KindNearLine(**vars(n)) for n in kind_nearness(build, body.wide_px)]

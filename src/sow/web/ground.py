@@ -120,16 +120,16 @@ def ground_preset(scene, name, body):
 
 @route("POST", "/api/scenes/<int:scene>/where", body=WhereOrder, answer=WhereAnswer)
 def where_holds(scene, body):
-    """Where the conditions of one entry hold on the view grid, as bytes 0 to 255, their share, and each one's own."""
+    """Where the conditions of one entry hold on the view grid, as bytes 0 to 255, their share, and
+    each one's own.
+    """
     document = builds.document_of(scene, body)
     entries = getattr(document, body.list)
     if body.index >= len(entries):
         raise SceneError("There is no such entry.", body.list, "Choose one of the key.")
-    build, where, path = (
-        builds.draw_up(document),
-        entries[body.index].where,
-        f"{body.list}.{body.index}.where",
-    )
+    build = builds.draw_up(document)
+    where = entries[body.index].where
+    path = f"{body.list}.{body.index}.where"
     with COMPUTING:
         if body.list == "land":
             under = build.land_step(body.index)
@@ -143,7 +143,8 @@ def where_holds(scene, body):
             if not item.on:
                 continue
             try:
-                answer, band = answered(where, k, site, path), settled(item, where[:k], site, path)
+                answer = answered(where, k, site, path)
+                band = settled(item, where[:k], site, path)
             except Absent as e:
                 lines.append(ConditionLine(index=k, share=None, absent=e.message))
                 continue
@@ -183,8 +184,11 @@ def why_here(scene, body):
 
 @route("POST", "/api/textures", answer=TextureAnswer)
 def new_texture():
-    """Keeps a texture set. Files as a form; each one's role (colour, height, normal, roughness, packed) is its field, or `auto`, which reads
-    the role from the file's name. ?mend=1 makes the edges meet."""
+    """Keeps a texture set.
+
+    Files as a form; each one's role (colour, height, normal, roughness, packed) is its field, or
+    `auto`, which reads the role from the file's name. ?mend=1 makes the edges meet.
+    """
     files, name = {}, ""
     for field, file in request.files.items(multi=True):
         role = role_of(file.filename or "") if field == "auto" else field
@@ -211,8 +215,9 @@ class PictureAnswer(Shape):
 
 @route("POST", "/api/ground-pictures", answer=PictureAnswer)
 def new_ground_picture():
-    """Keeps a picture of a whole ground: files as a form, the colour and, if given, the relief; which is which is read from their names
-    unless the field says colour or height."""
+    """Keeps a picture of a whole ground: files as a form, the colour and, if given, the relief;
+    which is which is read from their names unless the field says colour or height.
+    """
     files = {}
     for field, file in request.files.items(multi=True):
         role = role_of(file.filename or "") if field == "auto" else field
@@ -244,7 +249,9 @@ def kept_ground_picture(name):
 
 @route("POST", "/api/scenes/<int:scene>/match", body=MatchOrder, answer=MatchAnswer)
 def match_colour(scene, body):
-    """Hue, saturation and lightness that pull a material towards the plants, another material or the ground of a place."""
+    """Hue, saturation and lightness that pull a material towards the plants, another material or
+    the ground of a place.
+    """
     document = builds.document_of(scene, body)
     m = next((m for m in document.ground if m.id == body.material), None)
     if m is None:

@@ -22,7 +22,9 @@ from .shapes import (
 
 
 def as_state(state) -> SceneState:
-    """The state as the page knows it; a document that an older Sow kept is given what has come since."""
+    """The state as the page knows it; a document that an older Sow kept is given what has come
+    since.
+    """
     try:
         state.document = read_scene(state.document).model_dump(mode="json")
     except SceneError:  # shown as it is; its first edit tells what is wrong
@@ -57,7 +59,9 @@ def snapshot(scene, body):
 
 @route("GET", "/api/scenes/<int:scene>/history", answer=list[Step])
 def history(scene):
-    """Revisions, newest first; ?before= goes on from one, ?snapshots=1 gives only those with a name."""
+    """Revisions, newest first; ?before= goes on from one, ?snapshots=1 gives only those with a
+    name.
+    """
     before = request.args.get("before", "")
     return scenes.history(
         scene,

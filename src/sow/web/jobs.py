@@ -73,15 +73,13 @@ def _run(scene_id: int, job: Job, scene: Scene, order: HandOver) -> None:
     except Cancelled:
         job.state = "stopped"
     except SceneError as e:
-        job.state, job.problem = (
-            "failed",
-            Problem(
-                title="The scene can't be built so",
-                status=422,
-                detail=e.message,
-                path=e.path,
-                advice=e.advice,
-            ),
+        job.state = "failed"
+        job.problem = Problem(
+            title="The scene can't be built so",
+            status=422,
+            detail=e.message,
+            path=e.path,
+            advice=e.advice,
         )
     except Exception as e:  # told to the page: a thread has no one else to tell
         job.state, job.problem = (
@@ -103,7 +101,9 @@ def _run(scene_id: int, job: Job, scene: Scene, order: HandOver) -> None:
 
 
 def learn(report: dict, expected: tuple[float, float]) -> None:
-    """The pace of this machine, from what a hand-over took beside what was forecast for all but the land (which may have lain in the cache)."""
+    """The pace of this machine, from what a hand-over took beside what was forecast for all but the
+    land (which may have lain in the cache).
+    """
     took = report["seconds_total"] - report["seconds"].get("land", 0)
     pace["rest"] = min(20.0, max(0.05, took / max(expected[1], 1e-3)))
 

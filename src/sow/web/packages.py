@@ -18,7 +18,9 @@ from .shapes import NewPart, PartLine, SceneState, TakePart
 
 @route("GET", "/api/scenes/<int:scene>/scene.zip")
 def scene_zip(scene):
-    """The scene itself: scene.json, its rasters and a manifest; it can be read back, and `./sow grow` takes it."""
+    """The scene itself: scene.json, its rasters and a manifest; it can be read back, and `./sow
+    grow` takes it.
+    """
     document = read_scene(scenes.state(scene).document)
     out = io.BytesIO()
     write_package(document, builds.Stored(), out)
@@ -77,7 +79,9 @@ def delete_part(part):
 
 @route("POST", "/api/scenes/<int:scene>/taken", body=TakePart)
 def take_part(scene, body):
-    """A document for this scene with one part taken from a drawer, another scene or an older version; it is not kept yet."""
+    """A document for this scene with one part taken from a drawer, another scene or an older
+    version; it is not kept yet.
+    """
     now = (
         read_scene(body.document)
         if body.document is not None
@@ -85,16 +89,16 @@ def take_part(scene, body):
     )
     if body.drawer is not None:
         found = kept_parts.get(body.drawer)
-        source, part, same = read_scene(found.document), found.part, False
+        source = read_scene(found.document)
+        part = found.part
+        same = False
     else:
         other = scene if body.scene is None else body.scene
-        source, part, same = (
-            read_scene(
-                scenes.document(other, body.revision)
-                if body.revision is not None
-                else scenes.state(other).document
-            ),
-            body.part,
-            other == scene,
+        source = read_scene(
+            scenes.document(other, body.revision)
+            if body.revision is not None
+            else scenes.state(other).document
         )
+        part = body.part
+        same = other == scene
     return parts.taken(now, source, part, body.add, same).model_dump(mode="json")

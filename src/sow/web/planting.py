@@ -188,7 +188,9 @@ def plan_as_pdf(scene):
 
 @route("POST", "/api/scenes/<int:scene>/places", answer=PlacesAnswer)
 def read_places(scene):
-    """Places from a CSV, GeoJSON points or the named nodes of a GLB, kept for a sowing to stand at; the body is the file."""
+    """Places from a CSV, GeoJSON points or the named nodes of a GLB, kept for a sowing to stand at;
+    the body is the file.
+    """
     name = unquote(request.headers.get("X-Name", "places"))[:120]
     found = read_positions(request.get_data(cache=False), name, builds.document_of(scene).plot)
     return PlacesAnswer(
@@ -219,7 +221,9 @@ def likely(name: str) -> str:
 
 @route("POST", "/api/scenes/<int:scene>/tones", body=ToneOrder, answer=ToneAnswer)
 def pull_tones(scene, body):
-    """Two sowings compared in colour, or one with the ground that it stands on, and the tints that pull the first towards the other."""
+    """Two sowings compared in colour, or one with the ground that it stands on, and the tints that
+    pull the first towards the other.
+    """
     document = builds.document_of(scene, body)
     index = next((i for i, s in enumerate(document.planting) if s.id == body.sowing), None)
     if index is None:

@@ -1,4 +1,5 @@
-"""What gunicorn loads, and how: the application is imported before its worker is forked, so a worker that dies is followed by a ready one at once.
+"""What gunicorn loads, and how: the application is imported before its worker is forked, so a
+worker that dies is followed by a ready one at once.
 
 Nothing is computed before the fork: numba's threads would not outlive it.
 """
@@ -7,7 +8,10 @@ import os
 import threading
 
 bind = f"127.0.0.1:{os.environ.get('SOW_PORT_NOW', '8420')}"
-preload_app, worker_class, workers, threads = True, "gthread", 1, 24
+preload_app = True
+worker_class = "gthread"
+workers = 1
+threads = 24
 timeout, graceful_timeout = 0, 2
 
 if "SOW_DATABASE" in os.environ:
@@ -17,7 +21,9 @@ if "SOW_DATABASE" in os.environ:
 
 
 def post_fork(server, worker):
-    """The grounds are made ahead, so that the first scene need not wait for them; kinds are made when a scene first asks for one."""
+    """The grounds are made ahead, so that the first scene need not wait for them; kinds are made
+    when a scene first asks for one.
+    """
     from sow.core.cabinet import grounds
 
     def open_drawers():

@@ -16,7 +16,9 @@ class Shape(BaseModel):
 
 
 def shape_of(record: type, name: str) -> type[Shape]:
-    """A shape with the fields of one of the core's records (a dataclass), so that they are told once; `name` is how the page knows it."""
+    """A shape with the fields of one of the core's records (a dataclass), so that they are told
+    once; `name` is how the page knows it.
+    """
     known = get_type_hints(record)
     return create_model(
         name,
@@ -30,7 +32,10 @@ def shape_of(record: type, name: str) -> type[Shape]:
 
 
 class Problem(Shape):
-    """An error (RFC 9457). `path` is the field of the document that is wrong, `advice` what to do."""
+    """An error (RFC 9457).
+
+    `path` is the field of the document that is wrong, `advice` what to do.
+    """
 
     type: str = "about:blank"
     title: str

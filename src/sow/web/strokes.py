@@ -1,4 +1,6 @@
-"""Strokes of brushes as they come: each chunk is kept, then answered with the rectangle of heights that it changed."""
+"""Strokes of brushes as they come: each chunk is kept, then answered with the rectangle of heights
+that it changed.
+"""
 
 import threading
 
@@ -82,7 +84,9 @@ class Live:
 
     def add(self, points: list) -> tuple[tuple[int, int, int, int], np.ndarray] | None:
         """The rectangle that the new points change, and its heights; None when they miss the plot."""
-        grid, plot, first = self.build.grid, self.build.scene.plot, len(self.points)
+        grid = self.build.grid
+        plot = self.build.scene.plot
+        first = len(self.points)
         self.points += points
         if len(self.points) > MOST_POINTS:
             raise SceneError(
@@ -109,7 +113,8 @@ class Live:
             self.field = np.zeros_like(old)
             lay_stamps(stroke, self.field, grid, places, self.shape)
             touched = (self.field != 0) | (old != 0)
-            rows, cols = np.nonzero(touched.any(1))[0], np.nonzero(touched.any(0))[0]
+            rows = np.nonzero(touched.any(1))[0]
+            cols = np.nonzero(touched.any(0))[0]
             found = (
                 (int(rows[0]), int(rows[-1]) + 1, int(cols[0]), int(cols[-1]) + 1)
                 if len(rows)
@@ -131,12 +136,10 @@ class Live:
             return None
         r0, r1, c0, c1 = found
         pad = int(stroke.size_m / grid.spacing) + 2 if stroke.tool == "smooth" else 0
-        R0, R1, C0, C1 = (
-            max(r0 - pad, 0),
-            min(r1 + pad, grid.ny),
-            max(c0 - pad, 0),
-            min(c1 + pad, grid.nx),
-        )
+        R0 = max(r0 - pad, 0)
+        R1 = min(r1 + pad, grid.ny)
+        C0 = max(c0 - pad, 0)
+        C1 = min(c1 + pad, grid.nx)
         part = grid.window(R0, C0, R1 - R0, C1 - C0)
         here = np.s_[R0:R1, C0:C1]
         delta = change(
@@ -160,7 +163,9 @@ class LiveMask:
 
     def __init__(self, document: Scene, entry: str, brush: dict):
         self.build: Build = draw_up(document)
-        self.brush, self.points, self.lock = brush, [], threading.Lock()
+        self.brush = brush
+        self.points = []
+        self.lock = threading.Lock()
         self.before = self.build.mask_on(entry, self.build.grid)
         self.field = np.zeros(self.build.grid.shape, np.float32)
         self.shape = (
@@ -183,7 +188,8 @@ class LiveMask:
         if found is None:
             return None
         r0, r1, c0, c1 = found
-        here, part = np.s_[r0:r1, c0:c1], grid.window(r0, c0, r1 - r0, c1 - c0)
+        here = np.s_[r0:r1, c0:c1]
+        part = grid.window(r0, c0, r1 - r0, c1 - c0)
         places[:, 2] *= SWIFT
         lay_stamps(stroke, self.field[here], part, places, self.shape)
         self.now[here] = paint(stroke, self.field[here], self.before[here], part)
@@ -215,7 +221,9 @@ def _resume(
 
 
 def take(scene: int, session: str, chunk: StrokeChunk) -> bytes:
-    """Keeps a chunk, then gives r0, c0, rows, columns (uint32) and the heights (float32) that it changed."""
+    """Keeps a chunk, then gives r0, c0, rows, columns (uint32) and the heights (float32) that it
+    changed.
+    """
     state = scenes.state(scene)
     if state.revision != chunk.base:
         raise scenes.Stale(state.revision)
@@ -237,11 +245,16 @@ def take(scene: int, session: str, chunk: StrokeChunk) -> bytes:
 
 
 def with_stroke(document: Scene, entry: str, stroke: dict) -> dict:
-    """The document with one more stroke: on a mask it goes into its raster; on a landform by hand what was loose there does."""
+    """The document with one more stroke: on a mask it goes into its raster; on a landform by hand
+    what was loose there does.
+    """
     at = next((i for i, m in enumerate(document.marks) if m.id == entry and m.kind == "mask"), None)
     if at is not None:
-        out, mask_, build = document.model_dump(mode="json"), document.marks[at], draw_up(document)
-        own, made = document.plot.grid(mask_.posts), Stroke.model_validate(stroke)
+        out = document.model_dump(mode="json")
+        mask_ = document.marks[at]
+        build = draw_up(document)
+        own = document.plot.grid(mask_.posts)
+        made = Stroke.model_validate(stroke)
         with COMPUTING:
             values = painted(
                 made,
@@ -264,7 +277,9 @@ def with_stroke(document: Scene, entry: str, stroke: dict) -> dict:
 
 
 def filled(document: Scene, order: MaskOrder):
-    """A whole mask made anew: full, empty, by a where-rule, or from itself and another. Gives its kept raster."""
+    """A whole mask made anew: full, empty, by a where-rule, or from itself and another. Gives its
+    kept raster.
+    """
     build = draw_up(document)
     target = next((m for m in document.marks if m.id == order.mark and m.kind == "mask"), None)
     if target is None:
@@ -316,7 +331,9 @@ def end(scene: int, session: str, label: str = ""):
 
 
 def recover(scene: int) -> int:
-    """Strokes cut off by a crash become revisions, one each; those under way in this process stay. Gives their number."""
+    """Strokes cut off by a crash become revisions, one each; those under way in this process stay.
+    Gives their number.
+    """
     done = 0
     for session, found in kept.under_way(scene).items():
         with _guard:

@@ -1,4 +1,6 @@
-"""Routes of the supplier: its listing, and fetches that go on in the background, with progress, failure and another try."""
+"""Routes of the supplier: its listing, and fetches that go on in the background, with progress,
+failure and another try.
+"""
 
 import io
 import threading
@@ -106,8 +108,10 @@ def _fetch(job: Supply, order: SupplyOrder) -> None:
                 job.texture = rasters.keep(sheet, f"texture: {line['label']}").hash
         job.state, job.share = "done", 1
     except Unreachable as e:
-        job.state, job.told = "failed", f"{e} Nothing was kept; try again."
+        job.state = "failed"
+        job.told = f"{e} Nothing was kept; try again."
     except SceneError as e:
         job.state, job.told = "failed", f"{e.message} {e.advice}"
     except Exception as e:  # told to the page: a thread has no one else to tell
-        job.state, job.told = "failed", f"It could not be kept: {str(e)[:200]}"
+        job.state = "failed"
+        job.told = f"It could not be kept: {str(e)[:200]}"

@@ -1,4 +1,7 @@
-/** Everything that a person can do: buttons, the command finder and the shortcut sheet all come from this list. */
+/**
+ * Everything that a person can do: buttons, the command finder and the shortcut sheet all come from
+ * this list.
+ */
 import {
   Anchor,
   Archive,
@@ -54,7 +57,9 @@ export interface Action {
 const LISTS = ["land", "far", "water", "ground", "planting", "pieces", "shots", "marks"] as const;
 export type ListName = (typeof LISTS)[number];
 
-/** The list of a section in a document; the far land's own entries lie with what is beyond the plot. */
+/**
+ * The list of a section in a document; the far land's own entries lie with what is beyond the plot.
+ */
 export function listOf(doc: Scene, list: ListName): any[] {
   return list === "far" ? doc.beyond.land! : (doc[list] as any[]);
 }
@@ -84,13 +89,13 @@ function move(by: number) {
 }
 
 export function keepShot() {
-  const v = engine.view,
-    doc = get().doc;
+  const v = engine.view;
+  const doc = get().doc;
   if (!v?.products || !doc) return;
-  const id = freshId("shot"),
-    p = v.pose,
-    ground = heightAt(v.products.field, p.east, p.north),
-    size = v.canvas;
+  const id = freshId("shot");
+  const p = v.pose;
+  const ground = heightAt(v.products.field, p.east, p.north);
+  const size = v.canvas;
   void edit(`Shot ${doc.shots.length + 1}`, (d) =>
     d.shots.push({
       id,
@@ -111,9 +116,9 @@ export function keepShot() {
 
 /** Goes to an entry that has a place, or over the whole plot. */
 function goToChosen() {
-  const v = engine.view,
-    c = chosen(),
-    doc = get().doc;
+  const v = engine.view;
+  const c = chosen();
+  const doc = get().doc;
   if (!v?.products || !doc) return;
   if (c?.list === "shots") v.pose = v.poseOf(c.entry);
   else {
@@ -124,10 +129,10 @@ function goToChosen() {
           ? { e: get().place!.east, n: get().place!.north }
           : null;
     if (place) {
-      const back = c?.list === "pieces" ? 9 : 120,
-        b = (v.pose.bearing * Math.PI) / 180,
-        east = place.e - Math.sin(b) * back,
-        north = place.n - Math.cos(b) * back;
+      const back = c?.list === "pieces" ? 9 : 120;
+      const b = (v.pose.bearing * Math.PI) / 180;
+      const east = place.e - Math.sin(b) * back;
+      const north = place.n - Math.cos(b) * back;
       const up = Math.max(
         heightAt(v.products.field, east, north) + 1.7,
         heightAt(v.products.field, place.e, place.n) + back * 0.25,
@@ -146,24 +151,26 @@ function goToChosen() {
   set({ pose: v.pose });
 }
 
-/** Of all sowings only the chosen one is drawn; once more brings all back. The scene is not changed. */
+/**
+ * Of all sowings only the chosen one is drawn; once more brings all back. The scene is not changed.
+ */
 function showAlone() {
-  const doc = get().doc!,
-    c = chosen(),
-    others = c ? doc.planting.filter((s) => s.id !== c.entry.id).map((s) => s.id) : [],
-    same = others.length === get().hidden.size && others.every((o) => get().hidden.has(o));
+  const doc = get().doc!;
+  const c = chosen();
+  const others = c ? doc.planting.filter((s) => s.id !== c.entry.id).map((s) => s.id) : [];
+  const same = others.length === get().hidden.size && others.every((o) => get().hidden.has(o));
   const hidden = new Set(same || !c ? [] : others);
   set({ hidden });
   if (engine.view && get().products) engine.view.setScene(doc, get().products!, hidden);
 }
 
 function overview() {
-  const v = engine.view!,
-    doc = get().doc!,
-    m = get().manifest!,
-    w = doc.plot.width_m,
-    d = doc.plot.depth_m,
-    reach = Math.max(w, d);
+  const v = engine.view!;
+  const doc = get().doc!;
+  const m = get().manifest!;
+  const w = doc.plot.width_m;
+  const d = doc.plot.depth_m;
+  const reach = Math.max(w, d);
   v.pose = {
     east: w / 2,
     north: -reach * 0.3,
@@ -430,8 +437,8 @@ export const ACTIONS: Action[] = [
     icon: Copy,
     can: () => !!chosen(),
     run: () => {
-      const c = chosen()!,
-        id = freshId(c.list);
+      const c = chosen()!;
+      const id = freshId(c.list);
       void edit(`${c.entry.name}: duplicate`, (d) => {
         const copy = structuredClone(c.entry);
         copy.id = id;

@@ -32,9 +32,9 @@ let stroke: Stroke | null = null;
 export function brush(): Brush {
   const s = get();
   if (s.brush) return s.brush;
-  const reach = Math.max(s.doc!.plot.width_m, s.doc!.plot.depth_m),
-    model = s.schema.scene.$defs.Stroke,
-    out: Record<string, unknown> = {};
+  const reach = Math.max(s.doc!.plot.width_m, s.doc!.plot.depth_m);
+  const model = s.schema.scene.$defs.Stroke;
+  const out: Record<string, unknown> = {};
   for (const [n, p] of Object.entries<any>(model.properties))
     if (!["points", "seed", "amount", "where"].includes(n)) out[n] = p.default;
   const made = {
@@ -54,10 +54,13 @@ export const setBrush = (more: Partial<Brush>) => {
 const ON_MASKS = ["paint", "rub", "smooth"];
 const chosenMask = () => get().doc?.marks.find((m) => m.id === get().chosen && m.kind === "mask");
 
-/** The chosen mask, or the landform by hand that strokes go to: the chosen one, else the last; one is made when there is none. */
+/**
+ * The chosen mask, or the landform by hand that strokes go to: the chosen one, else the last; one
+ * is made when there is none.
+ */
 async function target(): Promise<string | null> {
-  const { doc, chosen, schema } = get(),
-    onMask = chosenMask();
+  const { doc, chosen, schema } = get();
+  const onMask = chosenMask();
   if (onMask) return onMask.id;
   const hands = doc!.land.filter((l) => l.kind === "hand");
   const found = hands.find((l) => l.id === chosen) ?? hands[hands.length - 1];
@@ -120,8 +123,8 @@ export async function startStroke(east: number, north: number, pressure: number,
 }
 
 function addPoint(s: Stroke, east: number, north: number, pressure: number) {
-  const now = performance.now(),
-    seconds = Math.min(0.25, (now - s.at) / 1000);
+  const now = performance.now();
+  const seconds = Math.min(0.25, (now - s.at) / 1000);
   s.at = now;
   s.last = [east, north];
   s.queue.push([+east.toFixed(3), +north.toFixed(3), +(seconds * pressure).toFixed(4)]);
@@ -216,8 +219,8 @@ async function flush(s: Stroke) {
 
 /** "A little less": the last stroke's amount, its repetition. */
 export function repeatStroke() {
-  const { doc, chosen } = get(),
-    index = doc!.land.findIndex((l) => l.id === chosen && l.kind === "hand");
+  const { doc, chosen } = get();
+  const index = doc!.land.findIndex((l) => l.id === chosen && l.kind === "hand");
   const entry = doc!.land[index] as unknown as { name: string; strokes: unknown[] } | undefined;
   if (!entry?.strokes.length || entry.strokes.length >= 8) return;
   void edit(`${entry.name}: once more`, (d) => {

@@ -1,4 +1,7 @@
-/** Two revisions beside each other: pictures from the same viewpoint with a wipe between, and the difference of their heights. */
+/**
+ * Two revisions beside each other: pictures from the same viewpoint with a wipe between, and the
+ * difference of their heights.
+ */
 import { ask, type CompareAnswer, type Manifest, type Scene } from "../api/client";
 import { build, engine, get, set, tell } from "../state";
 import { fetchProducts, fetchSheet } from "../view/products";
@@ -20,24 +23,24 @@ async function pictured(id: number, revision: number): Promise<string> {
     grid: "view",
     client: "compare",
   });
-  const products = await fetchProducts(manifest, get().products),
-    view = engine.view!;
+  const products = await fetchProducts(manifest, get().products);
+  const view = engine.view!;
   view.setScene(doc, products, get().hidden);
   for (let i = 0; i < 600 && !view.settled; i++) await rest(100);
   return view.photograph();
 }
 
 export async function compare(a: { id: number; label: string }, b: { id: number; label: string }) {
-  const id = get().id!,
-    doc = get().doc!;
+  const id = get().id!;
+  const doc = get().doc!;
   set({ dialog: null, mapOnFace: false, sheet: null, told: "Drawing both…" });
   try {
     const answer = await ask<CompareAnswer>("POST", `/api/scenes/${id}/comparisons`, {
       a: a.id,
       b: b.id,
     });
-    const first = await pictured(id, a.id),
-      second = await pictured(id, b.id);
+    const first = await pictured(id, a.id);
+    const second = await pictured(id, b.id);
     if (get().id === id)
       set({
         compared: { a: { ...a, picture: first }, b: { ...b, picture: second }, at: 0.5, answer },

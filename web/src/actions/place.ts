@@ -35,24 +35,24 @@ const SIZES: Record<string, [string, string]> = {
 
 /** Grips of the chosen piece: where it stands, its turn. */
 function handlesOfPiece(doc: Scene, chosen: string | null): Handle[] {
-  const index = doc.pieces.findIndex((p) => p.id === chosen),
-    p = doc.pieces[index],
-    facts = get().cabinet?.kinds.find((k) => k.name === p?.kind);
+  const index = doc.pieces.findIndex((p) => p.id === chosen);
+  const p = doc.pieces[index];
+  const facts = get().cabinet?.kinds.find((k) => k.name === p?.kind);
   if (!p || !facts) return [];
   const r = Math.max(
-      facts.reach_m * (p.size! / 100) * 1.12,
-      Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.012,
-    ),
-    a = (p.turn! * Math.PI) / 180,
-    one = (name: string, east: number, north: number, outline = false): Handle => ({
-      name,
-      east,
-      north,
-      owner: p.name,
-      index,
-      piece: true,
-      outline,
-    });
+    facts.reach_m * (p.size! / 100) * 1.12,
+    Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.012,
+  );
+  const a = (p.turn! * Math.PI) / 180;
+  const one = (name: string, east: number, north: number, outline = false): Handle => ({
+    name,
+    east,
+    north,
+    owner: p.name,
+    index,
+    piece: true,
+    outline,
+  });
   return [
     ...Array.from({ length: 32 }, (_, k) =>
       one(
@@ -71,11 +71,11 @@ function handlesOfPiece(doc: Scene, chosen: string | null): Handle[] {
 export function handlesOf(doc: Scene, chosen: string | null): Handle[] {
   const pieces = handlesOfPiece(doc, chosen);
   if (pieces.length) return pieces;
-  const index = doc.land.findIndex((l) => l.id === chosen),
-    e = doc.land[index] as unknown as Framed | undefined;
+  const index = doc.land.findIndex((l) => l.id === chosen);
+  const e = doc.land[index] as unknown as Framed | undefined;
   if (!e || !(e.kind in SIZES) || e.area === "plot") return [];
-  const [across, along] = SIZES[e.kind].map((k) => (e as unknown as Record<string, number>)[k] / 2),
-    a = ((e.turn ?? 0) * Math.PI) / 180;
+  const [across, along] = SIZES[e.kind].map((k) => (e as unknown as Record<string, number>)[k] / 2);
+  const a = ((e.turn ?? 0) * Math.PI) / 180;
   const at = (x: number, y: number): { east: number; north: number } => ({
     east: e.east_m + x * Math.cos(a) + y * Math.sin(a),
     north: e.north_m - x * Math.sin(a) + y * Math.cos(a),
@@ -86,20 +86,20 @@ export function handlesOf(doc: Scene, chosen: string | null): Handle[] {
     owner: e.name,
     index,
   });
-  const round = e.kind === "form",
-    edge = Array.from({ length: 48 }, (_, k) => {
-      const t = (k / 48) * 2 * Math.PI;
-      return {
-        ...grip("outline", 0, 0),
-        ...(round
-          ? at(across * Math.cos(t), along * Math.sin(t))
-          : at(
-              across * [1, -1, -1, 1][Math.floor(k / 12)],
-              along * [1, 1, -1, -1][Math.floor(k / 12)],
-            )),
-        outline: true,
-      };
-    });
+  const round = e.kind === "form";
+  const edge = Array.from({ length: 48 }, (_, k) => {
+    const t = (k / 48) * 2 * Math.PI;
+    return {
+      ...grip("outline", 0, 0),
+      ...(round
+        ? at(across * Math.cos(t), along * Math.sin(t))
+        : at(
+            across * [1, -1, -1, 1][Math.floor(k / 12)],
+            along * [1, 1, -1, -1][Math.floor(k / 12)],
+          )),
+      outline: true,
+    };
+  });
   return [
     ...edge,
     grip("centre", 0, 0),
@@ -113,8 +113,8 @@ export function handlesOf(doc: Scene, chosen: string | null): Handle[] {
 export function moveHandle(h: Handle, east: number, north: number, snap: boolean) {
   if (h.piece) {
     nudge((d) => {
-      const p = d.pieces[h.index],
-        t = (Math.atan2(east - p.east_m!, north - p.north_m!) * 180) / Math.PI + 360;
+      const p = d.pieces[h.index];
+      const t = (Math.atan2(east - p.east_m!, north - p.north_m!) * 180) / Math.PI + 360;
       if (h.name === "centre") {
         p.east_m = +east.toFixed(3);
         p.north_m = +north.toFixed(3);
@@ -123,10 +123,10 @@ export function moveHandle(h: Handle, east: number, north: number, snap: boolean
     return;
   }
   drag((d) => {
-    const e = d.land[h.index] as unknown as Record<string, number> & { kind: string },
-      a = ((e.turn ?? 0) * Math.PI) / 180,
-      dx = east - e.east_m,
-      dy = north - e.north_m;
+    const e = d.land[h.index] as unknown as Record<string, number> & { kind: string };
+    const a = ((e.turn ?? 0) * Math.PI) / 180;
+    const dx = east - e.east_m;
+    const dy = north - e.north_m;
     const [across, along] = SIZES[e.kind];
     if (h.name === "centre") {
       e.east_m = +east.toFixed(2);
@@ -169,22 +169,25 @@ export function movePoint(k: number, east: number, north: number) {
     );
 }
 
-/** A new point on the way between two; the one that is there when it is near. Gives its place in the list. */
+/**
+ * A new point on the way between two; the one that is there when it is near. Gives its place in the
+ * list.
+ */
 export function insertPoint(east: number, north: number, reach: number): number | null {
   const m = chosenMark(get().doc, get().chosen);
   if (!m) return null;
-  let best = reach,
-    at = -1;
+  let best = reach;
+  let at = -1;
   m.points.forEach((p, i) => {
     const q = m.points[i + 1] ?? (m.area ? m.points[0] : null);
     if (!q) return;
-    const dx = q[0] - p[0],
-      dy = q[1] - p[1],
-      t = Math.min(
-        1,
-        Math.max(0, ((east - p[0]) * dx + (north - p[1]) * dy) / (dx * dx + dy * dy || 1)),
-      ),
-      d = Math.hypot(east - p[0] - t * dx, north - p[1] - t * dy);
+    const dx = q[0] - p[0];
+    const dy = q[1] - p[1];
+    const t = Math.min(
+      1,
+      Math.max(0, ((east - p[0]) * dx + (north - p[1]) * dy) / (dx * dx + dy * dy || 1)),
+    );
+    const d = Math.hypot(east - p[0] - t * dx, north - p[1] - t * dy);
     if (d < best) {
       best = d;
       at = i + 1;
@@ -222,8 +225,8 @@ export function turnCorner(k: number) {
 
 /** Another line of the marks, of these points. */
 function beside(name: string, points: number[][], label: string) {
-  const { schema } = get(),
-    id = freshId("line");
+  const { schema } = get();
+  const id = freshId("line");
   void edit(label, (d) => {
     d.marks.push(
       complete(schema, schema.scene.$defs.Line, {
@@ -259,7 +262,10 @@ export async function contourHere() {
   }
 }
 
-/** A pool filled to just below the rim of the hollow at a place; where the ground is no hollow the person is told. */
+/**
+ * A pool filled to just below the rim of the hollow at a place; where the ground is no hollow the
+ * person is told.
+ */
 export async function fillHollow(
   water: string,
   east: number,
@@ -269,11 +275,11 @@ export async function fillHollow(
   const { id, doc } = get();
   try {
     const { floor_m, rim_m } = await ask<{ floor_m: number; rim_m: number }>(
-        "POST",
-        `/api/scenes/${id}/hollow`,
-        { document: doc, east, north, above },
-      ),
-      deep = rim_m - floor_m;
+      "POST",
+      `/api/scenes/${id}/hollow`,
+      { document: doc, east, north, above },
+    );
+    const deep = rim_m - floor_m;
     if (deep > 0.05 || above === null)
       await edit("Pool filled", (d) => {
         const w = d.water.find((x) => x.id === water);
@@ -297,17 +303,20 @@ export async function fillHollow(
   }
 }
 
-/** Whole-line work on the chosen mark; `value` is an offset or a tolerance in m, the other line's id, or the per cent where a stretch begins. */
+/**
+ * Whole-line work on the chosen mark; `value` is an offset or a tolerance in m, the other line's
+ * id, or the per cent where a stretch begins.
+ */
 export function reshape(
   how: "reverse" | "simplify" | "split" | "left" | "right" | "close" | "open" | "join" | "stretch",
   value?: number | string,
   more?: number,
 ) {
-  const { doc, chosen, schema } = get(),
-    m = chosenMark(doc, chosen);
+  const { doc, chosen, schema } = get();
+  const m = chosenMark(doc, chosen);
   if (!doc || !m) return;
-  const reach = Math.max(doc.plot.width_m, doc.plot.depth_m),
-    p = m.points;
+  const reach = Math.max(doc.plot.width_m, doc.plot.depth_m);
+  const p = m.points;
   if (how === "reverse") void edit(`${m.name}: turned round`, putPoints(m.index, [...p].reverse()));
   else if (how === "simplify")
     void edit(
@@ -328,8 +337,8 @@ export function reshape(
     });
   } else if (how === "split") {
     if (p.length < 3 || m.area) return;
-    const k = Math.floor(p.length / 2),
-      id = freshId("line");
+    const k = Math.floor(p.length / 2);
+    const id = freshId("line");
     void edit(`${m.name}: split`, (d) => {
       const second = structuredClone(d.marks[m.index]) as {
         id: string;
@@ -343,27 +352,27 @@ export function reshape(
       d.marks.splice(m.index + 1, 0, second as never);
     });
   } else if (how === "join") {
-    const at = doc.marks.findIndex((x) => x.id === value),
-      q = (doc.marks[at] as { points?: number[][] } | undefined)?.points;
+    const at = doc.marks.findIndex((x) => x.id === value);
+    const q = (doc.marks[at] as { points?: number[][] } | undefined)?.points;
     if (!q?.length || m.area) return;
-    const d = (a: number[], b: number[]) => Math.hypot(a[0] - b[0], a[1] - b[1]),
-      ends = [
-        d(p[p.length - 1], q[0]),
-        d(p[p.length - 1], q[q.length - 1]),
-        d(p[0], q[q.length - 1]),
-        d(p[0], q[0]),
-      ],
-      best = ends.indexOf(Math.min(...ends)),
-      name = doc.marks[at].name;
+    const d = (a: number[], b: number[]) => Math.hypot(a[0] - b[0], a[1] - b[1]);
+    const ends = [
+      d(p[p.length - 1], q[0]),
+      d(p[p.length - 1], q[q.length - 1]),
+      d(p[0], q[q.length - 1]),
+      d(p[0], q[0]),
+    ];
+    const best = ends.indexOf(Math.min(...ends));
+    const name = doc.marks[at].name;
     const joined =
-        best === 0
-          ? [...p, ...q]
-          : best === 1
-            ? [...p, ...[...q].reverse()]
-            : best === 2
-              ? [...q, ...p]
-              : [...[...q].reverse(), ...p],
-      kept = joined.filter((x, i) => !i || d(x, joined[i - 1]) > reach * 1e-5);
+      best === 0
+        ? [...p, ...q]
+        : best === 1
+          ? [...p, ...[...q].reverse()]
+          : best === 2
+            ? [...q, ...p]
+            : [...[...q].reverse(), ...p];
+    const kept = joined.filter((x, i) => !i || d(x, joined[i - 1]) > reach * 1e-5);
     void edit(`${m.name}: joined with ${name}`, (doc_) => {
       putPoints(m.index, kept)(doc_);
       doc_.marks.splice(at, 1);
@@ -372,17 +381,17 @@ export function reshape(
     const lengths = [0]; // along the points
     for (let i = 1; i < p.length; i++)
       lengths.push(lengths[i - 1] + Math.hypot(p[i][0] - p[i - 1][0], p[i][1] - p[i - 1][1]));
-    const whole = lengths[lengths.length - 1],
-      [a, b] = [Number(value), Number(more)]
-        .map((t) => (Math.min(100, Math.max(0, t)) / 100) * whole)
-        .sort((x, y) => x - y);
+    const whole = lengths[lengths.length - 1];
+    const [a, b] = [Number(value), Number(more)]
+      .map((t) => (Math.min(100, Math.max(0, t)) / 100) * whole)
+      .sort((x, y) => x - y);
     if (b - a < whole * 1e-3) return;
     const place = (t: number) => {
       const i = Math.max(
-          1,
-          lengths.findIndex((l) => l >= t),
-        ),
-        u = (t - lengths[i - 1]) / (lengths[i] - lengths[i - 1] || 1);
+        1,
+        lengths.findIndex((l) => l >= t),
+      );
+      const u = (t - lengths[i - 1]) / (lengths[i] - lengths[i - 1] || 1);
       return [p[i - 1][0] + u * (p[i][0] - p[i - 1][0]), p[i - 1][1] + u * (p[i][1] - p[i - 1][1])];
     };
     beside(
@@ -393,9 +402,9 @@ export function reshape(
   } else {
     const off = (how === "right" ? 1 : -1) * (Number(value) || reach * 0.01);
     const aside = p.map((x, i) => {
-      const a = p[Math.max(0, i - 1)],
-        b = p[Math.min(p.length - 1, i + 1)],
-        l = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
+      const a = p[Math.max(0, i - 1)];
+      const b = p[Math.min(p.length - 1, i + 1)];
+      const l = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
       return [x[0] + ((b[1] - a[1]) / l) * off, x[1] - ((b[0] - a[0]) / l) * off];
     });
     beside(`${m.name.slice(0, 66)} beside`, aside, `${m.name}: a line beside it`);
@@ -405,13 +414,13 @@ export function reshape(
 /** Points that a line can spare within a tolerance (Douglas & Peucker 1973). */
 function simplified(points: number[][], tolerance: number): number[][] {
   if (points.length < 3) return points;
-  const a = points[0],
-    b = points[points.length - 1],
-    dx = b[0] - a[0],
-    dy = b[1] - a[1],
-    l = Math.hypot(dx, dy) || 1;
-  let far = 0,
-    at = 0;
+  const a = points[0];
+  const b = points[points.length - 1];
+  const dx = b[0] - a[0];
+  const dy = b[1] - a[1];
+  const l = Math.hypot(dx, dy) || 1;
+  let far = 0;
+  let at = 0;
   points.forEach((p, i) => {
     const d = Math.abs((p[0] - a[0]) * dy - (p[1] - a[1]) * dx) / l;
     if (i && i < points.length - 1 && d > far) {
@@ -433,15 +442,18 @@ export function addContourPoint([east, north]: [number, number]) {
   set((s) => ({ drawing: [...s.drawing, [+east.toFixed(2), +north.toFixed(2)]] }));
 }
 
-/** The line drawn so far becomes a contour of the chosen landform, one step above the last. Near its beginning it is closed. */
+/**
+ * The line drawn so far becomes a contour of the chosen landform, one step above the last. Near its
+ * beginning it is closed.
+ */
 export function endContour() {
   const { drawing, doc, chosen, tool, schema } = get();
   if (!doc) return;
   if (tool === "line" || tool === "area") {
     set({ drawing: [] });
     if (drawing.length < (tool === "area" ? 3 : 2)) return;
-    const id = freshId(tool),
-      name = `${tool === "line" ? "Line" : "Area"} ${doc.marks.filter((m) => m.kind === tool).length + 1}`;
+    const id = freshId(tool);
+    const name = `${tool === "line" ? "Line" : "Area"} ${doc.marks.filter((m) => m.kind === tool).length + 1}`;
     void edit(`${name} drawn`, (d) =>
       d.marks.push(
         complete(schema, schema.scene.$defs[tool === "line" ? "Line" : "Area"], {
@@ -460,9 +472,9 @@ export function endContour() {
   const index = doc.land.findIndex((l) => l.id === chosen && l.kind === "contours");
   set({ drawing: [] });
   if (index < 0 || drawing.length < 2) return;
-  const first = drawing[0],
-    last = drawing[drawing.length - 1],
-    reach = Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.012;
+  const first = drawing[0];
+  const last = drawing[drawing.length - 1];
+  const reach = Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.012;
   const points =
     drawing.length > 3 && Math.hypot(first[0] - last[0], first[1] - last[1]) < reach
       ? [...drawing.slice(0, -1), first]

@@ -5,16 +5,16 @@ import { set, stopBuild, usePage } from "../state";
 import { shown } from "./settings";
 
 export function TitleBlock() {
-  const state = usePage((s) => s.state),
-    doc = usePage((s) => s.doc),
-    m = usePage((s) => s.manifest),
-    lost = usePage((s) => s.lost);
+  const state = usePage((s) => s.state);
+  const doc = usePage((s) => s.doc);
+  const m = usePage((s) => s.manifest);
+  const lost = usePage((s) => s.lost);
   if (!state || !doc) return null;
   const time = new Date(state.kept).toLocaleTimeString("en-GB", {
-      hour: "2-digit",
-      minute: "2-digit",
-    }),
-    spacing = Math.max(doc.plot.width_m, doc.plot.depth_m) / (doc.plot.posts - 1);
+    hour: "2-digit",
+    minute: "2-digit",
+  });
+  const spacing = Math.max(doc.plot.width_m, doc.plot.depth_m) / (doc.plot.posts - 1);
   const icon = (id: string, Icon: typeof Undo2) => (
     <button
       className="icon"
@@ -80,14 +80,14 @@ function Cell({
 }
 
 export function FootLine() {
-  const place = usePage((s) => s.place),
-    building = usePage((s) => s.building),
-    progress = usePage((s) => s.progress),
-    m = usePage((s) => s.manifest),
-    pinned = usePage((s) => s.pinned),
-    still = usePage((s) => s.still);
-  const points = ["N", "NE", "E", "SE", "S", "SW", "W", "NW"],
-    b = (t: React.ReactNode) => <b className="font-semibold text-ink">{t}</b>;
+  const place = usePage((s) => s.place);
+  const building = usePage((s) => s.building);
+  const progress = usePage((s) => s.progress);
+  const m = usePage((s) => s.manifest);
+  const pinned = usePage((s) => s.pinned);
+  const still = usePage((s) => s.still);
+  const points = ["N", "NE", "E", "SE", "S", "SW", "W", "NW"];
+  const b = (t: React.ReactNode) => <b className="font-semibold text-ink">{t}</b>;
   return (
     <div
       className="flex items-center gap-5 overflow-hidden pl-1 text-[12px] whitespace-nowrap text-soft"

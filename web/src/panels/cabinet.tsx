@@ -1,4 +1,7 @@
-/** The cabinet, open over the face: drawers of kinds, each turning; own models brought in; the supplier; what each kind costs near a shot. */
+/**
+ * The cabinet, open over the face: drawers of kinds, each turning; own models brought in; the
+ * supplier; what each kind costs near a shot.
+ */
 import { Star } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import {
@@ -44,10 +47,13 @@ const FAMILIES = [
   "figure",
 ];
 
-/** Asks for the cabinet anew, as after a kind was brought in; kinds that the scene uses from elsewhere are kept. */
+/**
+ * Asks for the cabinet anew, as after a kind was brought in; kinds that the scene uses from
+ * elsewhere are kept.
+ */
 export async function refreshCabinet() {
-  const cabinet = await ask<Cabinet>("GET", "/api/cabinet"),
-    known = new Set(cabinet.kinds.map((k) => k.name));
+  const cabinet = await ask<Cabinet>("GET", "/api/cabinet");
+  const known = new Set(cabinet.kinds.map((k) => k.name));
   cabinet.kinds.push(
     ...(get().cabinet?.kinds.filter(
       (k) => k.part === null && k.name.startsWith("own-") && !known.has(k.name),
@@ -59,8 +65,8 @@ export async function refreshCabinet() {
 
 /** Kinds that a scene brings with it and that are in no drawer here become known to the page. */
 export function useForeignKinds() {
-  const doc = usePage((s) => s.doc),
-    cabinet = usePage((s) => s.cabinet);
+  const doc = usePage((s) => s.doc);
+  const cabinet = usePage((s) => s.cabinet);
   useEffect(() => {
     if (!doc || !cabinet) return;
     const missing = [
@@ -94,9 +100,9 @@ export function useForeignKinds() {
 }
 
 function useNumbers(): Map<string, number> {
-  const doc = usePage((s) => s.doc),
-    manifest = usePage((s) => s.manifest),
-    out = new Map<string, number>();
+  const doc = usePage((s) => s.doc);
+  const manifest = usePage((s) => s.manifest);
+  const out = new Map<string, number>();
   for (const s of doc?.planting ?? [])
     s.mix.forEach((p, i) =>
       out.set(
@@ -109,19 +115,19 @@ function useNumbers(): Map<string, number> {
 }
 
 export function CabinetSheet() {
-  const open = usePage((s) => s.cabinetAt),
-    cabinet = usePage((s) => s.cabinet),
-    [sought, setSought] = useState(""),
-    [look, setLook] = useState("summer"),
-    [lifted, setLifted] = useState(false),
-    numbers = useNumbers();
+  const open = usePage((s) => s.cabinetAt);
+  const cabinet = usePage((s) => s.cabinet);
+  const [sought, setSought] = useState("");
+  const [look, setLook] = useState("summer");
+  const [lifted, setLifted] = useState(false);
+  const numbers = useNumbers();
   if (!open || !cabinet) return null;
-  const { drawer } = open,
-    words = sought.toLowerCase().split(/\s+/).filter(Boolean),
-    own = cabinet.drawers.find((d) => `own:${d.id}` === drawer),
-    test =
-      DRAWERS.find(([d]) => d === drawer)?.[2] ??
-      ((k: KindLine) => !own || own.kinds.includes(k.name));
+  const { drawer } = open;
+  const words = sought.toLowerCase().split(/\s+/).filter(Boolean);
+  const own = cabinet.drawers.find((d) => `own:${d.id}` === drawer);
+  const test =
+    DRAWERS.find(([d]) => d === drawer)?.[2] ??
+    ((k: KindLine) => !own || own.kinds.includes(k.name));
   const inDrawer = (t: (k: KindLine) => boolean) => cabinet.kinds.filter(t);
   const found = (
     drawer === "used"
@@ -342,7 +348,9 @@ function NewDrawer() {
   );
 }
 
-/** One kind on its card; it turns while the pointer is over it, and can be drawn onto the ground. */
+/**
+ * One kind on its card; it turns while the pointer is over it, and can be drawn onto the ground.
+ */
 function Specimen({
   kind,
   look,
@@ -356,9 +364,9 @@ function Specimen({
   number: number;
   onLift: (v: boolean) => void;
 }) {
-  const [turning, setTurning] = useState(false),
-    [grown, setGrown] = useState(false),
-    wears = kind.looks.includes(look) ? look : "summer";
+  const [turning, setTurning] = useState(false);
+  const [grown, setGrown] = useState(false);
+  const wears = kind.looks.includes(look) ? look : "summer";
   return (
     <div
       className={`relative border bg-[#fffdf7] ${on ? "border-moss outline outline-1 outline-moss" : "border-rule hover:border-ink"}`}
@@ -453,9 +461,9 @@ function FavouriteStar({ kind }: { kind: KindLine }) {
 
 /** The sixteen pictures of a whole turn, one after the other. */
 function Turning({ name, look, px }: { name: string; look: string; px: number }) {
-  const [frame, setFrame] = useState(0),
-    [ready, setReady] = useState(false),
-    url = `/api/cabinet/kinds/${name}/turning.png?look=${look}`;
+  const [frame, setFrame] = useState(0);
+  const [ready, setReady] = useState(false);
+  const url = `/api/cabinet/kinds/${name}/turning.png?look=${look}`;
   useEffect(() => {
     let over = false;
     const all = new Image();
@@ -494,11 +502,11 @@ function Turning({ name, look, px }: { name: string; look: string; px: number })
 
 /** First values for a sowing of one kind. */
 export function sowingOf(k: KindLine) {
-  const doc = get().doc!,
-    stone = ["stone", "thing", "wood"].includes(k.family),
-    tree = k.family === "tree",
-    apart = +Math.max(0.05, k.reach_m * (tree ? 0.9 : 0.75)).toFixed(2),
-    seed = Math.floor(Math.random() * 900) + 1;
+  const doc = get().doc!;
+  const stone = ["stone", "thing", "wood"].includes(k.family);
+  const tree = k.family === "tree";
+  const apart = +Math.max(0.05, k.reach_m * (tree ? 0.9 : 0.75)).toFixed(2);
+  const seed = Math.floor(Math.random() * 900) + 1;
   const density = +Math.min(
     100 * (0.35 / (apart * apart)),
     tree ? 1.2 : stone ? 2 : 400,
@@ -539,11 +547,11 @@ export function sowingOf(k: KindLine) {
 }
 
 function KindSheet({ name, look }: { name: string; look: string }) {
-  const line = usePage((s) => s.cabinet!.kinds.find((k) => k.name === name)),
-    chosen = usePage((s) => s.doc?.planting.find((p) => p.id === s.chosen)),
-    [facts, setFacts] = useState<KindFacts | null>(null),
-    revision = usePage((s) => s.state?.revision),
-    drawers = usePage((s) => s.cabinet!.drawers);
+  const line = usePage((s) => s.cabinet!.kinds.find((k) => k.name === name));
+  const chosen = usePage((s) => s.doc?.planting.find((p) => p.id === s.chosen));
+  const [facts, setFacts] = useState<KindFacts | null>(null);
+  const revision = usePage((s) => s.state?.revision);
+  const drawers = usePage((s) => s.cabinet!.drawers);
   useEffect(() => {
     const halt = new AbortController();
     ask<KindFacts>("GET", `/api/cabinet/kinds/${name}`, undefined, {}, halt.signal)
@@ -554,8 +562,8 @@ function KindSheet({ name, look }: { name: string; look: string }) {
     return () => halt.abort();
   }, [name, revision]);
   if (!line) return null;
-  const wears = line.looks.includes(look) ? look : "summer",
-    schema = get().schema;
+  const wears = line.looks.includes(look) ? look : "summer";
+  const schema = get().schema;
   const sowIt = () => {
     const id = freshId(line.name.slice(0, 20));
     void edit(`${line.label} sown`, (d) =>
@@ -575,14 +583,14 @@ function KindSheet({ name, look }: { name: string; look: string }) {
     set({ told: `${line.label} is now in “${chosen!.name}”.` });
   };
   const takeOut = () => {
-    const used = facts?.used.length ?? 0,
-      go = () =>
-        void ask("DELETE", `/api/parts/${line.part}`)
-          .then(async () => {
-            set({ cabinetAt: { drawer: "own", kind: null } });
-            await refreshCabinet();
-          })
-          .catch(tell);
+    const used = facts?.used.length ?? 0;
+    const go = () =>
+      void ask("DELETE", `/api/parts/${line.part}`)
+        .then(async () => {
+          set({ cabinetAt: { drawer: "own", kind: null } });
+          await refreshCabinet();
+        })
+        .catch(tell);
     if (used)
       set({
         confirm: {
@@ -728,13 +736,16 @@ function KindSheet({ name, look }: { name: string; look: string }) {
   );
 }
 
-/** Kinds of this scene with how near the shots come, the level that this calls for, and what it costs. */
+/**
+ * Kinds of this scene with how near the shots come, the level that this calls for, and what it
+ * costs.
+ */
 function UsedDrawer({ numbers }: { numbers: Map<string, number> }) {
-  const id = usePage((s) => s.id),
-    revision = usePage((s) => s.state?.revision),
-    kinds = usePage((s) => s.cabinet!.kinds),
-    [wide, setWide] = useState(1920),
-    [list, setList] = useState<KindNearLine[] | null>(null);
+  const id = usePage((s) => s.id);
+  const revision = usePage((s) => s.state?.revision);
+  const kinds = usePage((s) => s.cabinet!.kinds);
+  const [wide, setWide] = useState(1920);
+  const [list, setList] = useState<KindNearLine[] | null>(null);
   useEffect(() => {
     const halt = new AbortController();
     setList(null);
@@ -891,22 +902,25 @@ function BringIn() {
   );
 }
 
-/** How a model becomes a kind: its name and drawer, upright, size and origin, and what is changed of its surfaces. */
+/**
+ * How a model becomes a kind: its name and drawer, upright, size and origin, and what is changed of
+ * its surfaces.
+ */
 function ModelForm({ model, part }: { model: ModelAnswer; part: number | null }) {
-  const [s, setS] = useState<OwnKind>(model.settings as unknown as OwnKind),
-    [busy, setBusy] = useState(false),
-    change = (v: Partial<OwnKind>) => setS({ ...s, ...v });
-  const axis = { x: 0, y: 1, z: 2 }[s.up as "x" | "y" | "z"],
-    tall = s.height_m || (model.size.length ? model.size[axis] * s.scale : 0);
+  const [s, setS] = useState<OwnKind>(model.settings as unknown as OwnKind);
+  const [busy, setBusy] = useState(false);
+  const change = (v: Partial<OwnKind>) => setS({ ...s, ...v });
+  const axis = { x: 0, y: 1, z: 2 }[s.up as "x" | "y" | "z"];
+  const tall = s.height_m || (model.size.length ? model.size[axis] * s.scale : 0);
   const make = async () => {
     setBusy(true);
     try {
-      const before = get().cabinetAt?.kind,
-        made = await ask<{ kind: KindLine; told: string[] }>(
-          "POST",
-          `/api/models/${model.source}/kinds`,
-          { settings: s, part },
-        );
+      const before = get().cabinetAt?.kind;
+      const made = await ask<{ kind: KindLine; told: string[] }>(
+        "POST",
+        `/api/models/${model.source}/kinds`,
+        { settings: s, part },
+      );
       await refreshCabinet();
       // what was made anew replaces the old one in this scene
       if (
@@ -1100,12 +1114,15 @@ function ModelForm({ model, part }: { model: ModelAnswer; part: number | null })
   );
 }
 
-/** A small simulated outside library: what it has, at a chosen size, fetched with progress; a fetch that breaks off can be tried again. */
+/**
+ * A small simulated outside library: what it has, at a chosen size, fetched with progress; a fetch
+ * that breaks off can be tried again.
+ */
 function SupplierDrawer() {
-  const [list, setList] = useState<SupplyLine[]>([]),
-    [jobs, setJobs] = useState<Record<string, Supply>>({}),
-    [px, setPx] = useState(512),
-    [detail, setDetail] = useState(50);
+  const [list, setList] = useState<SupplyLine[]>([]);
+  const [jobs, setJobs] = useState<Record<string, Supply>>({});
+  const [px, setPx] = useState(512);
+  const [detail, setDetail] = useState(50);
   useEffect(() => {
     ask<SupplyLine[]>("GET", "/api/supplier").then(setList).catch(tell);
   }, []);
@@ -1132,8 +1149,8 @@ function SupplierDrawer() {
     }
   };
   const wear = (i: SupplyLine) => {
-    const id = freshId("ground"),
-      schema = get().schema;
+    const id = freshId("ground");
+    const schema = get().schema;
     void edit(`${i.label} laid`, (d) =>
       d.ground.push(
         complete(schema, schema.scene.$defs.Material, {

@@ -1,4 +1,7 @@
-/** The collar of the chosen piece, on the ground around it: where it stands, its turn, size, sink and lean, each by a grip; the numbers can be typed in the key. */
+/**
+ * The collar of the chosen piece, on the ground around it: where it stands, its turn, size, sink
+ * and lean, each by a grip; the numbers can be typed in the key.
+ */
 import { useRef, useState } from "react";
 import type { Scene } from "../api/client";
 import { edit, engine, get, nudge, usePage } from "../state";
@@ -15,65 +18,66 @@ type Piece = Scene["pieces"][number] & {
   lean: number;
   bearing: number;
 };
-const RAD = Math.PI / 180,
-  TOLD: Record<Grip, (p: Piece) => string> = {
-    place: (p) => `E ${shown(p.east_m)} N ${shown(p.north_m)}`,
-    turn: (p) => `turned ${shown(p.turn)}°`,
-    size: (p) => `${shown(p.size)} %`,
-    sink: (p) => `sunk ${shown(p.sink_cm)} cm`,
-    lean: (p) => `leans ${shown(p.lean)}°`,
-  };
+const RAD = Math.PI / 180;
+const TOLD: Record<Grip, (p: Piece) => string> = {
+  place: (p) => `E ${shown(p.east_m)} N ${shown(p.north_m)}`,
+  turn: (p) => `turned ${shown(p.turn)}°`,
+  size: (p) => `${shown(p.size)} %`,
+  sink: (p) => `sunk ${shown(p.sink_cm)} cm`,
+  lean: (p) => `leans ${shown(p.lean)}°`,
+};
 
 export function Collar({ width, height }: { width: number; height: number }) {
-  const piece = usePage((s) => s.doc?.pieces.find((p) => p.id === s.chosen)) as Piece | undefined,
-    facts = usePage((s) => s.cabinet?.kinds.find((k) => k.name === piece?.kind)),
-    products = usePage((s) => s.products),
-    tool = usePage((s) => s.tool);
+  const piece = usePage((s) => s.doc?.pieces.find((p) => p.id === s.chosen)) as Piece | undefined;
+  const facts = usePage((s) => s.cabinet?.kinds.find((k) => k.name === piece?.kind));
+  const products = usePage((s) => s.products);
+  const tool = usePage((s) => s.tool);
   usePage((s) => s.pose);
   usePage((s) => s.frames);
-  const held = useRef<{ grip: Grip; y: number; was: Piece; perMetre: number } | null>(null),
-    [now, setNow] = useState<Grip | null>(null),
-    view = engine.view;
+  const held = useRef<{ grip: Grip; y: number; was: Piece; perMetre: number } | null>(null);
+  const [now, setNow] = useState<Grip | null>(null);
+  const view = engine.view;
   if (!piece || !facts || !products || !view || tool || width < 50) return null;
-  const line = get().manifest?.pieces.find((l) => l.id === piece.id),
-    ground = heightAt(products.field, piece.east_m, piece.north_m),
-    base = piece.stands === "ground" || !line ? ground : line.up_m + piece.sink_cm / 100,
-    k = piece.size / 100,
-    reach = Math.max(0.3, facts.reach_m * k * 1.12),
-    tall = Math.max(0.4, facts.height_m * k);
+  const line = get().manifest?.pieces.find((l) => l.id === piece.id);
+  const ground = heightAt(products.field, piece.east_m, piece.north_m);
+  const base = piece.stands === "ground" || !line ? ground : line.up_m + piece.sink_cm / 100;
+  const k = piece.size / 100;
+  const reach = Math.max(0.3, facts.reach_m * k * 1.12);
+  const tall = Math.max(0.4, facts.height_m * k);
   const at = (east: number, north: number, up: number) => {
     const p = view.project(east, north, up);
     return p && { x: p.x * width, y: p.y * height };
   };
   const onRing = (bearing: number, r = reach) => {
-    const e = piece.east_m + r * Math.sin(bearing * RAD),
-      n = piece.north_m + r * Math.cos(bearing * RAD);
+    const e = piece.east_m + r * Math.sin(bearing * RAD);
+    const n = piece.north_m + r * Math.cos(bearing * RAD);
     return at(
       e,
       n,
       Math.max(heightAt(products.field, e, n), piece.stands === "ground" ? -1e9 : base) + 0.03,
     );
   };
-  const ring = Array.from({ length: 49 }, (_, i) => onRing(i * 7.5)),
-    centre = at(piece.east_m, piece.north_m, base);
+  const ring = Array.from({ length: 49 }, (_, i) => onRing(i * 7.5));
+  const centre = at(piece.east_m, piece.north_m, base);
   if (!centre || ring.some((p) => !p)) return null;
-  const foot = at(piece.east_m, piece.north_m, base)!,
-    lean = {
-      e: Math.sin(piece.lean * RAD) * Math.sin(piece.bearing * RAD) * tall * 1.12,
-      n: Math.sin(piece.lean * RAD) * Math.cos(piece.bearing * RAD) * tall * 1.12,
-    },
-    top = at(
-      piece.east_m + lean.e,
-      piece.north_m + lean.n,
-      base + tall * 1.12 * Math.cos(piece.lean * RAD),
-    ),
-    middle = at(piece.east_m, piece.north_m, base + tall * 0.6),
-    front = onRing(piece.turn),
-    side = onRing(piece.turn + 90),
-    one = at(piece.east_m, piece.north_m, base + 1);
+  const foot = at(piece.east_m, piece.north_m, base)!;
+  const lean = {
+    e: Math.sin(piece.lean * RAD) * Math.sin(piece.bearing * RAD) * tall * 1.12,
+    n: Math.sin(piece.lean * RAD) * Math.cos(piece.bearing * RAD) * tall * 1.12,
+  };
+  const top = at(
+    piece.east_m + lean.e,
+    piece.north_m + lean.n,
+    base + tall * 1.12 * Math.cos(piece.lean * RAD),
+  );
+  const middle = at(piece.east_m, piece.north_m, base + tall * 0.6);
+  const front = onRing(piece.turn);
+  const side = onRing(piece.turn + 90);
+  const one = at(piece.east_m, piece.north_m, base + 1);
   if (!top || !middle || !front || !side || !one) return null;
-  const wide = Math.max(...ring.map((p) => p!.x)) - Math.min(...ring.map((p) => p!.x)),
-    near = wide > 26 && Math.abs(top.y - foot.y) > 22; // from afar the grips would lie on one another: only its place is left
+  const wide = Math.max(...ring.map((p) => p!.x)) - Math.min(...ring.map((p) => p!.x));
+  // from afar the grips would lie on one another: only its place is left
+  const near = wide > 26 && Math.abs(top.y - foot.y) > 22;
   const perMetre = Math.max(4, Math.abs(one.y - foot.y)); // px that a metre is tall there
 
   const begin = (grip: Grip) => (e: React.PointerEvent) => {
@@ -86,9 +90,9 @@ export function Collar({ width, height }: { width: number; height: number }) {
   const move = (e: React.PointerEvent) => {
     const h = held.current;
     if (!h) return;
-    const box = (e.currentTarget as SVGElement).ownerSVGElement!.getBoundingClientRect(),
-      x = (e.clientX - box.left) / width,
-      y = (e.clientY - box.top) / height;
+    const box = (e.currentTarget as SVGElement).ownerSVGElement!.getBoundingClientRect();
+    const x = (e.clientX - box.left) / width;
+    const y = (e.clientY - box.top) / height;
     const change = (set: (p: Piece) => void) =>
       nudge((d) => {
         const p = d.pieces.find((q) => q.id === h.was.id);
@@ -105,20 +109,20 @@ export function Collar({ width, height }: { width: number; height: number }) {
     }
     if (h.grip === "lean") {
       // seen level it leans to the left or the right of the picture; seen from above, any way
-      const ray = view.ray(x, y),
-        b = view.pose.bearing * RAD,
-        above = view.pose.tilt < -35,
-        d = ray.direction,
-        o = ray.origin,
-        ahead = above ? d.z : d.x * Math.sin(b) + d.y * Math.cos(b);
+      const ray = view.ray(x, y);
+      const b = view.pose.bearing * RAD;
+      const above = view.pose.tilt < -35;
+      const d = ray.direction;
+      const o = ray.origin;
+      const ahead = above ? d.z : d.x * Math.sin(b) + d.y * Math.cos(b);
       const t = above
         ? (base + tall - o.z) / ahead
         : ((h.was.east_m - o.x) * Math.sin(b) + (h.was.north_m - o.y) * Math.cos(b)) / ahead;
       if (!(t > 0)) return;
-      const de = o.x + d.x * t - h.was.east_m,
-        dn = o.y + d.y * t - h.was.north_m,
-        away = Math.hypot(de, dn),
-        high = above ? tall : Math.max(0.05, o.z + d.z * t - base);
+      const de = o.x + d.x * t - h.was.east_m;
+      const dn = o.y + d.y * t - h.was.north_m;
+      const away = Math.hypot(de, dn);
+      const high = above ? tall : Math.max(0.05, o.z + d.z * t - base);
       change((p) => {
         p.lean = +Math.min(85, Math.atan2(away, high) / RAD).toFixed(1);
         p.bearing = +((Math.atan2(de, dn) / RAD + 360) % 360).toFixed(1);
@@ -128,8 +132,8 @@ export function Collar({ width, height }: { width: number; height: number }) {
     }
     const p3 = view.pick(x, y);
     if (!p3) return;
-    const de = p3.x - h.was.east_m,
-      dn = p3.y - h.was.north_m;
+    const de = p3.x - h.was.east_m;
+    const dn = p3.y - h.was.north_m;
     if (h.grip === "place")
       change((p) => {
         p.east_m = +p3.x.toFixed(3);

@@ -23,9 +23,9 @@ async function readFile(path: Path, owner: string, file: File) {
 }
 
 export function ContourLines({ path, owner }: { path: Path; owner: string }) {
-  const lines = usePage((s) => at(s.doc, [...path, "lines"]) as Line[]) ?? [],
-    tool = usePage((s) => s.tool),
-    input = useRef<HTMLInputElement>(null);
+  const lines = usePage((s) => at(s.doc, [...path, "lines"]) as Line[]) ?? [];
+  const tool = usePage((s) => s.tool);
+  const input = useRef<HTMLInputElement>(null);
   const length = (l: Line) =>
     l.points
       .slice(1)

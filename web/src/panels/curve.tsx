@@ -3,24 +3,27 @@ import { useRef, useState } from "react";
 import { drag, edit, usePage } from "../state";
 import { at, put, type Path } from "./settings";
 
-const W = 256,
-  H = 96,
-  PAD = 7;
+const W = 256;
+const H = 96;
+const PAD = 7;
 
-/** Slopes of a cubic without overshoot (Fritsch & Carlson 1980), so that what is drawn is what the core reads. */
+/**
+ * Slopes of a cubic without overshoot (Fritsch & Carlson 1980), so that what is drawn is what the
+ * core reads.
+ */
 function tangents(p: number[][]): number[] {
-  const n = p.length,
-    h = p.slice(1).map((q, i) => q[0] - p[i][0]),
-    d = p.slice(1).map((q, i) => (q[1] - p[i][1]) / h[i]);
+  const n = p.length;
+  const h = p.slice(1).map((q, i) => q[0] - p[i][0]);
+  const d = p.slice(1).map((q, i) => (q[1] - p[i][1]) / h[i]);
   if (n === 2) return [d[0], d[0]];
   const end = (h0: number, h1: number, d0: number, d1: number) => {
     const m = ((2 * h0 + h1) * d0 - h0 * d1) / (h0 + h1);
     return m * d0 <= 0 ? 0 : d0 * d1 <= 0 && Math.abs(m) > 3 * Math.abs(d0) ? 3 * d0 : m;
   };
   const inner = d.slice(1).map((b, i) => {
-    const a = d[i],
-      w1 = 2 * h[i + 1] + h[i],
-      w2 = h[i + 1] + 2 * h[i];
+    const a = d[i];
+    const w1 = 2 * h[i + 1] + h[i];
+    const w2 = h[i + 1] + 2 * h[i];
     return a * b <= 0 ? 0 : (w1 + w2) / (w1 / a + w2 / b);
   });
   return [end(h[0], h[1], d[0], d[1]), ...inner, end(h[n - 2], h[n - 3], d[n - 2], d[n - 3])];
@@ -41,17 +44,17 @@ export function CurveSetting({
   owner: string;
   help?: string;
 }) {
-  const points = usePage((s) => at(s.doc, [...path, name]) as number[][]),
-    svg = useRef<SVGSVGElement>(null),
-    [now, setNow] = useState<number | null>(null);
-  const x = (v: number) => PAD + v * (W - 2 * PAD),
-    y = (v: number) => H - PAD - v * (H - 2 * PAD),
-    m = tangents(points);
+  const points = usePage((s) => at(s.doc, [...path, name]) as number[][]);
+  const svg = useRef<SVGSVGElement>(null);
+  const [now, setNow] = useState<number | null>(null);
+  const x = (v: number) => PAD + v * (W - 2 * PAD);
+  const y = (v: number) => H - PAD - v * (H - 2 * PAD);
+  const m = tangents(points);
   const line = points
     .map((p, i) => {
       if (!i) return `M${x(p[0])} ${y(p[1])}`;
-      const q = points[i - 1],
-        h = (p[0] - q[0]) / 3;
+      const q = points[i - 1];
+      const h = (p[0] - q[0]) / 3;
       return `C${x(q[0] + h)} ${y(q[1] + h * m[i - 1])} ${x(p[0] - h)} ${y(p[1] - h * m[i])} ${x(p[0])} ${y(p[1])}`;
     })
     .join("");
@@ -65,13 +68,13 @@ export function CurveSetting({
   const moved = (i: number, [px, py]: [number, number]) =>
     points.map((p, k) => {
       if (k !== i) return p;
-      const low = i ? points[i - 1][0] + 0.01 : 0,
-        high = i < points.length - 1 ? points[i + 1][0] - 0.01 : 1;
+      const low = i ? points[i - 1][0] + 0.01 : 0;
+      const high = i < points.length - 1 ? points[i + 1][0] - 0.01 : 1;
       const nx = i === 0 || i === points.length - 1 ? p[0] : Math.min(high, Math.max(low, px));
       return [+nx.toFixed(3), +Math.min(1, Math.max(0, py)).toFixed(3)];
     });
-  const set = (next: number[][]) => (d: any) => put(d, [...path, name], next),
-    keep = (next: number[][]) => void edit(`${owner}: ${label.toLowerCase()}`, set(next));
+  const set = (next: number[][]) => (d: any) => put(d, [...path, name], next);
+  const keep = (next: number[][]) => void edit(`${owner}: ${label.toLowerCase()}`, set(next));
   const remove = (i: number) => {
     if (points.length > 2 && i > 0 && i < points.length - 1) keep(points.filter((_, k) => k !== i));
   };

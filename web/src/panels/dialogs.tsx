@@ -13,9 +13,9 @@ import { Faults, Mixes } from "./planting";
 import { SheetBox } from "./sheetbox";
 
 export function Dialogs() {
-  const dialog = usePage((s) => s.dialog),
-    confirm = usePage((s) => s.confirm),
-    raw = usePage((s) => s.raw);
+  const dialog = usePage((s) => s.dialog);
+  const confirm = usePage((s) => s.confirm);
+  const raw = usePage((s) => s.raw);
   if (raw) return <RawPosts key={raw.name} />;
   if (confirm)
     return (
@@ -57,10 +57,10 @@ export function Dialogs() {
 
 /** A file of raw posts says nothing of its layout: it is asked for, with a guess. */
 function RawPosts() {
-  const raw = usePage((s) => s.raw)!,
-    [layout, setLayout] = useState(raw.guess),
-    bytes = layout.columns * layout.rows * (layout.type === "uint16" ? 2 : 4),
-    fits = bytes === raw.bytes;
+  const raw = usePage((s) => s.raw)!;
+  const [layout, setLayout] = useState(raw.guess);
+  const bytes = layout.columns * layout.rows * (layout.type === "uint16" ? 2 : 4);
+  const fits = bytes === raw.bytes;
   const number = (k: "columns" | "rows") => (
     <input
       className="text w-20"
@@ -133,14 +133,14 @@ function RawPosts() {
 }
 
 function NewScene() {
-  const [name, setName] = useState("New scene"),
-    [plot, setPlot] = useState({ width_m: 800, depth_m: 800, posts: 1025 }),
-    [start, setStart] = useState(true);
+  const [name, setName] = useState("New scene");
+  const [plot, setPlot] = useState({ width_m: 800, depth_m: 800, posts: 1025 });
+  const [start, setStart] = useState(true);
   const put = (k: keyof typeof plot) => (v: number) =>
-      setPlot((p) => ({ ...p, [k]: k === "posts" ? Math.round(v) : v })),
-    reach = Math.max(plot.width_m, plot.depth_m),
-    spacing = reach / (plot.posts - 1),
-    full = (plot.width_m / spacing + 1) * (plot.depth_m / spacing + 1);
+    setPlot((p) => ({ ...p, [k]: k === "posts" ? Math.round(v) : v }));
+  const reach = Math.max(plot.width_m, plot.depth_m);
+  const spacing = reach / (plot.posts - 1);
+  const full = (plot.width_m / spacing + 1) * (plot.depth_m / spacing + 1);
   const make = async () => {
     const nice = (v: number) => +v.toPrecision(2);
     const document = {
@@ -264,9 +264,9 @@ function NewScene() {
 }
 
 function Scenes() {
-  const [list, setList] = useState<SceneLine[] | null>(null),
-    now = usePage((s) => s.id),
-    input = useRef<HTMLInputElement>(null);
+  const [list, setList] = useState<SceneLine[] | null>(null);
+  const now = usePage((s) => s.id);
+  const input = useRef<HTMLInputElement>(null);
   useEffect(() => {
     ask<SceneLine[]>("GET", "/api/scenes").then(setList).catch(tell);
   }, []);
@@ -338,14 +338,14 @@ function Scenes() {
 }
 
 function Commands() {
-  const [text, setText] = useState(""),
-    [now, setNow] = useState(0),
-    found = ACTIONS.filter(
-      (a) =>
-        a.name.toLowerCase().includes(text.toLowerCase()) &&
-        a.id !== "commands" &&
-        (!a.can || a.can()),
-    );
+  const [text, setText] = useState("");
+  const [now, setNow] = useState(0);
+  const found = ACTIONS.filter(
+    (a) =>
+      a.name.toLowerCase().includes(text.toLowerCase()) &&
+      a.id !== "commands" &&
+      (!a.can || a.can()),
+  );
   const run = (i: number) => {
     const a = found[i];
     if (a) {
@@ -439,25 +439,25 @@ const SIZES: [string, number, number][] = [
 ];
 
 function Still() {
-  const doc = usePage((s) => s.doc) as Scene,
-    chosen = usePage((s) => s.chosen),
-    [shot, setShot] = useState(doc.shots.find((s) => s.id === chosen)?.id ?? ""),
-    picked = doc.shots.find((s) => s.id === shot);
+  const doc = usePage((s) => s.doc) as Scene;
+  const chosen = usePage((s) => s.chosen);
+  const [shot, setShot] = useState(doc.shots.find((s) => s.id === chosen)?.id ?? "");
+  const picked = doc.shots.find((s) => s.id === shot);
   const [size, setSize] = useState<[number, number]>([
-      picked?.width_px ?? 1920,
-      picked?.height_px ?? 1080,
-    ]),
-    [frames, setFrames] = useState(16);
-  const cost = (engine.view?.lastMs ?? 100) / 1000,
-    seconds = Math.max(
-      1,
-      ((size[0] * size[1]) / (engine.view!.canvas.width * engine.view!.canvas.height)) *
-        frames *
-        Math.max(0.25, cost * 3),
-    );
+    picked?.width_px ?? 1920,
+    picked?.height_px ?? 1080,
+  ]);
+  const [frames, setFrames] = useState(16);
+  const cost = (engine.view?.lastMs ?? 100) / 1000;
+  const seconds = Math.max(
+    1,
+    ((size[0] * size[1]) / (engine.view!.canvas.width * engine.view!.canvas.height)) *
+      frames *
+      Math.max(0.25, cost * 3),
+  );
   const make = async () => {
-    const view = engine.view!,
-      pose = picked ? view.poseOf(picked as never) : view.pose;
+    const view = engine.view!;
+    const pose = picked ? view.poseOf(picked as never) : view.pose;
     let stop = false;
     set({
       dialog: null,

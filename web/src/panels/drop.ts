@@ -27,7 +27,10 @@ function upload(file: File, raw?: RawLayout): Promise<RasterInfo> {
   });
 }
 
-/** Puts a raster file at a path of the document, or adds a landform (or a mask, when Marks is open) for it. Raw posts are asked for their layout first. */
+/**
+ * Puts a raster file at a path of the document, or adds a landform (or a mask, when Marks is open)
+ * for it. Raw posts are asked for their layout first.
+ */
 export async function dropRaster(file: File, path?: Path, raw?: RawLayout): Promise<void> {
   const { doc, open, chosen } = get();
   if (!doc) return;
@@ -89,15 +92,15 @@ export async function dropRaster(file: File, path?: Path, raw?: RawLayout): Prom
       return;
     }
     const old = doc.land.findIndex(
-        (l) => l.id === chosen && l.kind === "heightmap" && !(l as { raster?: string }).raster,
-      ),
-      id = freshId("heightmap");
+      (l) => l.id === chosen && l.kind === "heightmap" && !(l as { raster?: string }).raster,
+    );
+    const id = freshId("heightmap");
     if (old >= 0) {
       await dropRaster(file, ["land", old, "raster"], raw);
       return;
     }
-    const top = Math.round(Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.14),
-      schema = get().schema;
+    const top = Math.round(Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.14);
+    const schema = get().schema;
     const made = complete(schema, modelOf(schema, "land", "heightmap"), {
       id,
       name: stem(file.name),

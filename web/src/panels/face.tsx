@@ -1,4 +1,7 @@
-/** The face: the picture or the map within its neat line, which is an instrument, and the inset in its corner. */
+/**
+ * The face: the picture or the map within its neat line, which is an instrument, and the inset in
+ * its corner.
+ */
 import { ArrowLeftRight } from "lucide-react";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { action, find } from "../actions/actions";
@@ -18,13 +21,13 @@ import { MaskWash } from "./masks";
 import { frameOf, interval, MapCanvas } from "./map";
 import { TRANSECT_HEIGHT, TransectStrip } from "./transect";
 
-const TOP = 21,
-  LEFT = 34,
-  INSET = { width: 222, height: 158, left: 14, bottom: 14 };
+const TOP = 21;
+const LEFT = 34;
+const INSET = { width: 222, height: 158, left: 14, bottom: 14 };
 
 function usePlaceSize() {
-  const ref = useRef<HTMLDivElement>(null),
-    [size, setSize] = useState({ width: 0, height: 0 });
+  const ref = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState({ width: 0, height: 0 });
   useLayoutEffect(() => {
     const watch = new ResizeObserver(([e]) =>
       setSize({ width: Math.floor(e.contentRect.width), height: Math.floor(e.contentRect.height) }),
@@ -53,16 +56,19 @@ export function onGround(east: number, north: number) {
   engine.view?.ring(east, north, 1.5);
 }
 
-/** One piece of a kind at a place: stones and trees turned at random, others with their face to the eye. */
+/**
+ * One piece of a kind at a place: stones and trees turned at random, others with their face to the
+ * eye.
+ */
 function standOne(placing: string, east: number, north: number) {
-  const id = freshId("figure"),
-    b = engine.view?.pose.bearing ?? 0,
-    { schema, cabinet } = get(),
-    kind = cabinet!.kinds.find((k) => k.name === placing),
-    person = placing === "person",
-    name = person ? "Person" : (kind?.label ?? placing);
-  const loose = kind && ["stone", "wood", "tree", "shrub"].includes(kind.family),
-    turn = loose ? Math.random() * 360 : (b + (person ? 20 : 0)) % 360;
+  const id = freshId("figure");
+  const b = engine.view?.pose.bearing ?? 0;
+  const { schema, cabinet } = get();
+  const kind = cabinet!.kinds.find((k) => k.name === placing);
+  const person = placing === "person";
+  const name = person ? "Person" : (kind?.label ?? placing);
+  const loose = kind && ["stone", "wood", "tree", "shrub"].includes(kind.family);
+  const turn = loose ? Math.random() * 360 : (b + (person ? 20 : 0)) % 360;
   void edit(person ? "Person for scale" : `${name} placed`, (d) =>
     d.pieces.push(
       complete(schema, schema.scene.$defs.Piece, {
@@ -88,21 +94,21 @@ function standOne(placing: string, east: number, north: number) {
 }
 
 export function Face() {
-  const [ref, size] = usePlaceSize(),
-    canvas = useRef<HTMLCanvasElement>(null),
-    pad = useRef<HTMLDivElement>(null),
-    mapOnFace = usePage((s) => s.mapOnFace);
-  const doc = usePage((s) => s.doc),
-    products = usePage((s) => s.products),
-    tool = usePage((s) => s.tool),
-    clean = usePage((s) => s.clean),
-    pinned = usePage((s) => s.pinned);
-  const insetShot = usePage((s) => s.insetShot),
-    chosenShot = doc?.shots.find((s) => s.id === insetShot) ?? null,
-    trouble = usePage((s) => s.trouble),
-    told = usePage((s) => s.told),
-    cutting = usePage((s) => !!s.transect),
-    drawing = usePage((s) => s.drawing.length);
+  const [ref, size] = usePlaceSize();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const pad = useRef<HTMLDivElement>(null);
+  const mapOnFace = usePage((s) => s.mapOnFace);
+  const doc = usePage((s) => s.doc);
+  const products = usePage((s) => s.products);
+  const tool = usePage((s) => s.tool);
+  const clean = usePage((s) => s.clean);
+  const pinned = usePage((s) => s.pinned);
+  const insetShot = usePage((s) => s.insetShot);
+  const chosenShot = doc?.shots.find((s) => s.id === insetShot) ?? null;
+  const trouble = usePage((s) => s.trouble);
+  const told = usePage((s) => s.told);
+  const cutting = usePage((s) => !!s.transect);
+  const drawing = usePage((s) => s.drawing.length);
   useForeignKinds();
   const faceSize = { width: Math.max(2, size.width), height: Math.max(2, size.height) };
 
@@ -138,8 +144,8 @@ export function Face() {
     );
     walk.grab = (what, x, y, e) => {
       if (get().tool !== "brush") return false;
-      const p = what === "up" ? null : view.pick(x, y),
-        force = e.pointerType === "pen" && e.pressure > 0 ? e.pressure * 2 : 1;
+      const p = what === "up" ? null : view.pick(x, y);
+      const force = e.pointerType === "pen" && e.pressure > 0 ? e.pressure * 2 : 1;
       if (p) {
         view.ring(p.x, p.y, brush().size_m);
         set({ place: readPlace(p.x, p.y) });
@@ -237,11 +243,11 @@ export function Face() {
                 e.preventDefault();
                 e.stopPropagation();
                 e.dataTransfer.dropEffect = "copy";
-                const r = e.currentTarget.getBoundingClientRect(),
-                  p = engine.view?.pick(
-                    (e.clientX - r.left) / r.width,
-                    (e.clientY - r.top) / r.height,
-                  );
+                const r = e.currentTarget.getBoundingClientRect();
+                const p = engine.view?.pick(
+                  (e.clientX - r.left) / r.width,
+                  (e.clientY - r.top) / r.height,
+                );
                 if (p) engine.view?.ring(p.x, p.y, 0.8);
               }
             }}
@@ -250,11 +256,11 @@ export function Face() {
               if (!kind) return;
               e.preventDefault();
               e.stopPropagation();
-              const r = e.currentTarget.getBoundingClientRect(),
-                p = engine.view?.pick(
-                  (e.clientX - r.left) / r.width,
-                  (e.clientY - r.top) / r.height,
-                );
+              const r = e.currentTarget.getBoundingClientRect();
+              const p = engine.view?.pick(
+                (e.clientX - r.left) / r.width,
+                (e.clientY - r.top) / r.height,
+              );
               engine.view?.ring(0, 0, null);
               if (p) standOne(kind, p.x, p.y);
             }}
@@ -364,13 +370,13 @@ export function Face() {
 }
 
 function FaceTools() {
-  const tool = usePage((s) => s.tool),
-    ready = usePage((s) => !!s.products);
+  const tool = usePage((s) => s.tool);
+  const ready = usePage((s) => !!s.products);
   return (
     <div className="absolute top-3 right-3 flex">
       {["figure", "transect", "shot", "still", "goto", "overview", "clean"].map((id) => {
-        const a = action(id),
-          Icon = a.icon!;
+        const a = action(id);
+        const Icon = a.icon!;
         return (
           <button
             key={id}
@@ -390,8 +396,8 @@ function FaceTools() {
 }
 
 function Trouble() {
-  const t = usePage((s) => s.trouble)!,
-    lost = usePage((s) => s.lost);
+  const t = usePage((s) => s.trouble)!;
+  const lost = usePage((s) => s.lost);
   return (
     <div
       role="alert"
@@ -415,9 +421,9 @@ function Trouble() {
 
 /** The neat line: bearings above and angles beside the view, metres around the map. */
 function Rulers({ width, height, map }: { width: number; height: number; map: boolean }) {
-  const pose = usePage((s) => s.pose),
-    doc = usePage((s) => s.doc),
-    mapAt = usePage((s) => s.mapAt);
+  const pose = usePage((s) => s.pose);
+  const doc = usePage((s) => s.doc);
+  const mapAt = usePage((s) => s.mapAt);
   const ticks: React.ReactNode[] = [];
   const text = (key: string, x: number, y: number, s: string, extra = {}) => (
     <text key={key} x={x} y={y} fontSize="11" fill="#23302b" {...extra}>
@@ -425,12 +431,12 @@ function Rulers({ width, height, map }: { width: number; height: number; map: bo
     </text>
   );
   if (map && doc) {
-    const m = frameOf(doc, width, height, 26, mapAt),
-      step = interval(
-        Math.min(Math.max(doc.plot.width_m, doc.plot.depth_m), (width / m.scale) * 1.4),
-      ),
-      depth = doc.plot.depth_m,
-      text_ = (v: number) => (+v.toFixed(3)).toLocaleString("en");
+    const m = frameOf(doc, width, height, 26, mapAt);
+    const step = interval(
+      Math.min(Math.max(doc.plot.width_m, doc.plot.depth_m), (width / m.scale) * 1.4),
+    );
+    const depth = doc.plot.depth_m;
+    const text_ = (v: number) => (+v.toFixed(3)).toLocaleString("en");
     for (
       let e = Math.max(0, Math.ceil(-m.x0 / m.scale / step) * step);
       e <= doc.plot.width_m + 1e-6;
@@ -459,10 +465,10 @@ function Rulers({ width, height, map }: { width: number; height: number; map: bo
       );
     }
   } else {
-    const half = Math.atan(18 / pose.focal),
-      f = width / 2 / Math.tan(half),
-      deg = 180 / Math.PI,
-      step = half * deg > 25 ? 5 : half * deg > 10 ? 2 : 1;
+    const half = Math.atan(18 / pose.focal);
+    const f = width / 2 / Math.tan(half);
+    const deg = 180 / Math.PI;
+    const step = half * deg > 25 ? 5 : half * deg > 10 ? 2 : 1;
     const xOf = (bearing: number) => {
       const d = ((bearing - pose.bearing + 540) % 360) - 180;
       return Math.abs(d) > half * deg ? null : LEFT + width / 2 + Math.tan(d / deg) * f;
@@ -472,21 +478,21 @@ function Rulers({ width, height, map }: { width: number; height: number; map: bo
       k * step <= pose.bearing + half * deg;
       k++
     ) {
-      const b = k * step,
-        x = xOf(b);
+      const b = k * step;
+      const x = xOf(b);
       if (x === null) continue;
-      const big = k % 2 === 0,
-        named = ((b % 360) + 360) % 360,
-        points: Record<number, string> = {
-          0: "N",
-          45: "NE",
-          90: "E",
-          135: "SE",
-          180: "S",
-          225: "SW",
-          270: "W",
-          315: "NW",
-        };
+      const big = k % 2 === 0;
+      const named = ((b % 360) + 360) % 360;
+      const points: Record<number, string> = {
+        0: "N",
+        45: "NE",
+        90: "E",
+        135: "SE",
+        180: "S",
+        225: "SW",
+        270: "W",
+        315: "NW",
+      };
       ticks.push(<path key={`b${k}`} d={`M${x} ${TOP - (big ? 7 : 4)}V${TOP}`} stroke="#23302b" />);
       if (big && x > LEFT + 14 && x < LEFT + width - 14)
         ticks.push(
@@ -510,11 +516,11 @@ function Rulers({ width, height, map }: { width: number; height: number; map: bo
       doc.shots
         .filter((s) => s.on)
         .forEach((s) => {
-          const away = Math.hypot(s.east_m - pose.east, s.north_m - pose.north),
-            xs =
-              away > 1
-                ? xOf((Math.atan2(s.east_m - pose.east, s.north_m - pose.north) * deg + 360) % 360)
-                : null;
+          const away = Math.hypot(s.east_m - pose.east, s.north_m - pose.north);
+          const xs =
+            away > 1
+              ? xOf((Math.atan2(s.east_m - pose.east, s.north_m - pose.north) * deg + 360) % 360)
+              : null;
           if (xs !== null)
             ticks.push(
               <g key={s.id}>
@@ -524,15 +530,15 @@ function Rulers({ width, height, map }: { width: number; height: number; map: bo
             );
         });
     }
-    const halfUp = Math.atan(height / 2 / f),
-      vstep = halfUp * deg > 18 ? 5 : 2;
+    const halfUp = Math.atan(height / 2 / f);
+    const vstep = halfUp * deg > 18 ? 5 : 2;
     for (
       let k = Math.ceil((pose.tilt - halfUp * deg) / vstep);
       k * vstep <= pose.tilt + halfUp * deg;
       k++
     ) {
-      const a = k * vstep,
-        y = TOP + height / 2 - Math.tan((a - pose.tilt) / deg) * f;
+      const a = k * vstep;
+      const y = TOP + height / 2 - Math.tan((a - pose.tilt) / deg) * f;
       if (y < TOP + 6 || y > TOP + height - 4) continue;
       ticks.push(
         <path key={`v${k}`} d={`M${LEFT - (k % 2 ? 4 : 7)} ${y}H${LEFT}`} stroke="#23302b" />,

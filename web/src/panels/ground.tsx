@@ -1,4 +1,7 @@
-/** The ground: ready sets of materials, own textures, matched colours, texture sizes, and why what lies here lies here. */
+/**
+ * The ground: ready sets of materials, own textures, matched colours, texture sizes, and why what
+ * lies here lies here.
+ */
 import { useEffect, useRef, useState } from "react";
 import { listOf, type ListName } from "../actions/actions";
 import { ask, fileOf, sendFiles, Trouble } from "../api/client";
@@ -22,26 +25,26 @@ interface Made {
 
 /** Ready sets of materials, each drawn on this land from where one stands; its bands are told. */
 export function GroundPresets() {
-  const doc = usePage((s) => s.doc)!,
-    id = usePage((s) => s.id),
-    [made, setMade] = useState<Made[]>([]),
-    [count, setCount] = useState(9),
-    [above, setAbove] = useState(true);
+  const doc = usePage((s) => s.doc)!;
+  const id = usePage((s) => s.id);
+  const [made, setMade] = useState<Made[]>([]);
+  const [count, setCount] = useState(9);
+  const [above, setAbove] = useState(true);
   useEffect(() => {
-    const halt = new AbortController(),
-      urls: string[] = [],
-      v = engine.view?.pose,
-      seen =
-        above || !v
-          ? null
-          : {
-              east: v.east,
-              north: v.north,
-              up: v.up,
-              bearing: v.bearing,
-              tilt: v.tilt,
-              focal: v.focal,
-            };
+    const halt = new AbortController();
+    const urls: string[] = [];
+    const v = engine.view?.pose;
+    const seen =
+      above || !v
+        ? null
+        : {
+            east: v.east,
+            north: v.north,
+            up: v.up,
+            bearing: v.bearing,
+            tilt: v.tilt,
+            focal: v.focal,
+          };
     setMade([]);
     void (async () => {
       try {
@@ -181,11 +184,14 @@ async function bring(
   }
 }
 
-/** A texture set brought in for a material: pictures of colour, height, normal, roughness or packed, told apart by their names. */
+/**
+ * A texture set brought in for a material: pictures of colour, height, normal, roughness or packed,
+ * told apart by their names.
+ */
 export function TextureLine({ path, value, label }: { path: Path; value: string; label: string }) {
-  const input = useRef<HTMLInputElement>(null),
-    files = useRef<File[]>([]),
-    [kept, setKept] = useState<Kept | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  const files = useRef<File[]>([]);
+  const [kept, setKept] = useState<Kept | null>(null);
   const send = async (list: File[], mend: boolean) => {
     if (!list.length) return;
     const found = await bring(list, mend, path);
@@ -293,8 +299,8 @@ export function PictureLine({
     const form = new FormData();
     for (const f of list) form.append("auto", f, f.name);
     try {
-      const answer = await fetch("/api/ground-pictures", { method: "POST", body: form }),
-        data = await answer.json();
+      const answer = await fetch("/api/ground-pictures", { method: "POST", body: form });
+      const data = await answer.json();
       if (!answer.ok) throw new Trouble(data);
       await edit(`${at(get().doc, path.slice(0, -1)).name}: picture ${list[0].name}`, (d) => {
         at(d, path.slice(0, -1)).picture = data.picture;
@@ -351,26 +357,26 @@ export function PictureLine({
 
 /** Pulls a material's colour towards the plants, another material or the pinned place. */
 export function Match({ entry, index }: { entry: { id: string; name: string }; index: number }) {
-  const ground = usePage((s) => s.doc!.ground),
-    place = usePage((s) => (s.pinned ? s.place : null)),
-    [towards, setTowards] = useState("plants"),
-    [amount, setAmount] = useState(70);
+  const ground = usePage((s) => s.doc!.ground);
+  const place = usePage((s) => (s.pinned ? s.place : null));
+  const [towards, setTowards] = useState("plants");
+  const [amount, setAmount] = useState(70);
   const pull = async (share: number) => {
     try {
-      const [kind, other] = towards.split(":"),
-        found = await ask<{ hue: number; saturation: number; bright: number }>(
-          "POST",
-          `/api/scenes/${get().id}/match`,
-          {
-            document: get().doc,
-            material: entry.id,
-            towards: kind,
-            other: other ?? "",
-            east: place?.east ?? 0,
-            north: place?.north ?? 0,
-            amount: share,
-          },
-        );
+      const [kind, other] = towards.split(":");
+      const found = await ask<{ hue: number; saturation: number; bright: number }>(
+        "POST",
+        `/api/scenes/${get().id}/match`,
+        {
+          document: get().doc,
+          material: entry.id,
+          towards: kind,
+          other: other ?? "",
+          east: place?.east ?? 0,
+          north: place?.north ?? 0,
+          amount: share,
+        },
+      );
       await edit(`${entry.name}: matched`, (d) => Object.assign(d.ground[index], found));
     } catch (e) {
       tell(e);
@@ -430,9 +436,9 @@ interface Near {
 
 /** What the shots come near to, and what that asks of each texture. */
 export function TextureSizes() {
-  const doc = usePage((s) => s.doc)!,
-    [wide, setWide] = useState(1920),
-    [list, setList] = useState<Near[] | null>(null);
+  const doc = usePage((s) => s.doc)!;
+  const [wide, setWide] = useState(1920);
+  const [list, setList] = useState<Near[] | null>(null);
   useEffect(() => {
     const halt = new AbortController();
     setList(null);
@@ -548,13 +554,16 @@ interface Reason {
   note: string;
 }
 
-/** Beside the face while it is asked: each material and sowing at the pinned place, and the condition that decides. */
+/**
+ * Beside the face while it is asked: each material and sowing at the pinned place, and the
+ * condition that decides.
+ */
 export function WhyHere() {
-  const on = usePage((s) => s.why),
-    place = usePage((s) => (s.pinned ? s.place : null)),
-    products = usePage((s) => s.products),
-    [found, setFound] = useState<Reason[] | null>(null),
-    key = place && `${place.east} ${place.north}`;
+  const on = usePage((s) => s.why);
+  const place = usePage((s) => (s.pinned ? s.place : null));
+  const products = usePage((s) => s.products);
+  const [found, setFound] = useState<Reason[] | null>(null);
+  const key = place && `${place.east} ${place.north}`;
   useEffect(() => {
     if (!on || !place || !products) {
       setFound(null);

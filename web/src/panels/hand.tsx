@@ -1,4 +1,7 @@
-/** The brushes: their tools beside the neat line, their settings in the key, and the last stroke to be turned down. */
+/**
+ * The brushes: their tools beside the neat line, their settings in the key, and the last stroke to
+ * be turned down.
+ */
 import { brush, repeatStroke, setBrush, type Brush } from "../actions/brush";
 import { drag, edit, set, usePage } from "../state";
 import { MaskKey } from "./masks";
@@ -27,14 +30,14 @@ const ON_MASKS: [string, string, string][] = [
 
 /** Shown on the face only while a landform by hand or a mask is chosen. */
 export function BrushTools() {
-  const hand = usePage((s) => s.doc?.land.some((l) => l.id === s.chosen && l.kind === "hand")),
-    mask = usePage((s) => s.doc?.marks.some((m) => m.id === s.chosen && m.kind === "mask")),
-    tool = usePage((s) => s.tool),
-    now = usePage((s) => s.brush?.tool ?? "raise"),
-    b = usePage((s) => s.brush);
+  const hand = usePage((s) => s.doc?.land.some((l) => l.id === s.chosen && l.kind === "hand"));
+  const mask = usePage((s) => s.doc?.marks.some((m) => m.id === s.chosen && m.kind === "mask"));
+  const tool = usePage((s) => s.tool);
+  const now = usePage((s) => s.brush?.tool ?? "raise");
+  const b = usePage((s) => s.brush);
   if (!hand && !mask) return null;
-  const list = mask ? ON_MASKS : TOOLS,
-    used = list.some((t) => t[0] === now) ? now : list[0][0];
+  const list = mask ? ON_MASKS : TOOLS;
+  const used = list.some((t) => t[0] === now) ? now : list[0][0];
   return (
     <div className="flex flex-col items-start gap-1" data-brushes>
       <div className="flex flex-wrap">
@@ -85,9 +88,9 @@ export function BrushTools() {
 
 /** Size, softness and firmness of the brush for masks. */
 export function MaskBrush() {
-  const schema = usePage((s) => s.schema),
-    b = usePage((s) => s.brush) ?? brush(),
-    props = schema.scene.$defs.Stroke.properties;
+  const schema = usePage((s) => s.schema);
+  const b = usePage((s) => s.brush) ?? brush();
+  const props = schema.scene.$defs.Stroke.properties;
   return (
     <>
       {["size_m", "soft", "firm"].map((n) => {
@@ -115,11 +118,11 @@ export function MaskBrush() {
 
 /** Settings of the brush, made from the schema as an entry's are, and of the last stroke. */
 export function HandPanel({ path, entry }: { path: Path; entry: any }) {
-  const schema = usePage((s) => s.schema),
-    b = usePage((s) => s.brush) ?? brush(),
-    props = schema.scene.$defs.Stroke.properties,
-    last = entry.strokes.length - 1,
-    marks = usePage((s) => s.doc!.marks);
+  const schema = usePage((s) => s.schema);
+  const b = usePage((s) => s.brush) ?? brush();
+  const props = schema.scene.$defs.Stroke.properties;
+  const last = entry.strokes.length - 1;
+  const marks = usePage((s) => s.doc!.marks);
   const shows = (p: any) =>
     !p.sow?.only ||
     Object.entries<string[]>(p.sow.only).every(([k, v]) => v.includes(b[k] as string));

@@ -1,4 +1,7 @@
-/** The history: every step with its picture and time, courses that were left, snapshots, comparing, taking a part back, and its cost on the disk. */
+/**
+ * The history: every step with its picture and time, courses that were left, snapshots, comparing,
+ * taking a part back, and its cost on the disk.
+ */
 import { useEffect, useRef, useState } from "react";
 import { compare, layDifference } from "../actions/compare";
 import {
@@ -43,17 +46,17 @@ export async function takePart(from: Record<string, unknown>, what: string) {
 }
 
 export function Steps() {
-  const [list, setList] = useState<Step[]>([]),
-    [more, setMore] = useState(true),
-    [named, setNamed] = useState(false),
-    state = usePage((s) => s.state)!,
-    [at, setAt] = useState<number>(state.revision),
-    [use, setUse] = useState<UsageAnswer | null>(null),
-    [keep, setKeep] = useState(200);
-  const [name, setName] = useState(""),
-    [note, setNote] = useState(""),
-    [part, setPart] = useState("land"),
-    top = useRef<HTMLDivElement>(null);
+  const [list, setList] = useState<Step[]>([]);
+  const [more, setMore] = useState(true);
+  const [named, setNamed] = useState(false);
+  const state = usePage((s) => s.state)!;
+  const [at, setAt] = useState<number>(state.revision);
+  const [use, setUse] = useState<UsageAnswer | null>(null);
+  const [keep, setKeep] = useState(200);
+  const [name, setName] = useState("");
+  const [note, setNote] = useState("");
+  const [part, setPart] = useState("land");
+  const top = useRef<HTMLDivElement>(null);
   const load = async (before?: number) => {
     try {
       const rows = await ask<Step[]>(
@@ -88,13 +91,13 @@ export function Steps() {
       .then(() => load())
       .catch(tell);
   const time = (s: Step) =>
-      new Date(s.made).toLocaleTimeString("en-GB", {
-        hour: "2-digit",
-        minute: "2-digit",
-        second: "2-digit",
-      }),
-    day = (s: Step) =>
-      new Date(s.made).toLocaleDateString("en-GB", { day: "numeric", month: "long" });
+    new Date(s.made).toLocaleTimeString("en-GB", {
+      hour: "2-digit",
+      minute: "2-digit",
+      second: "2-digit",
+    });
+  const day = (s: Step) =>
+    new Date(s.made).toLocaleDateString("en-GB", { day: "numeric", month: "long" });
   return (
     <SheetBox title="History" wide={800}>
       <div className="grid grid-cols-[1fr_290px] gap-4">
@@ -348,13 +351,13 @@ export function Steps() {
 
 /** Two pictures of the same view with a wipe between them, and what differs. */
 export function Wipe() {
-  const c = usePage((s) => s.compared),
-    ref = useRef<HTMLDivElement>(null);
+  const c = usePage((s) => s.compared);
+  const ref = useRef<HTMLDivElement>(null);
   if (!c) return null;
   const to = (at: number) =>
-      set((s) => ({ compared: s.compared && { ...s.compared, at: Math.min(1, Math.max(0, at)) } })),
-    a = c.answer,
-    count = (n: number) => n.toLocaleString("en");
+    set((s) => ({ compared: s.compared && { ...s.compared, at: Math.min(1, Math.max(0, at)) } }));
+  const a = c.answer;
+  const count = (n: number) => n.toLocaleString("en");
   return (
     <div
       ref={ref}
@@ -453,16 +456,19 @@ export function Wipe() {
   );
 }
 
-/** Parts of this scene put into the own drawer, and those of the drawer or of another scene used here. */
+/**
+ * Parts of this scene put into the own drawer, and those of the drawer or of another scene used
+ * here.
+ */
 export function PartsDrawer() {
-  const [list, setList] = useState<PartLine[]>([]),
-    [scenes, setScenes] = useState<SceneLine[]>([]),
-    [part, setPart] = useState("ground"),
-    [name, setName] = useState(""),
-    [from, setFrom] = useState(0),
-    [add, setAdd] = useState(false),
-    id = usePage((s) => s.id),
-    doc = usePage((s) => s.doc!);
+  const [list, setList] = useState<PartLine[]>([]);
+  const [scenes, setScenes] = useState<SceneLine[]>([]);
+  const [part, setPart] = useState("ground");
+  const [name, setName] = useState("");
+  const [from, setFrom] = useState(0);
+  const [add, setAdd] = useState(false);
+  const id = usePage((s) => s.id);
+  const doc = usePage((s) => s.doc!);
   const load = () => {
     ask<PartLine[]>("GET", "/api/parts").then(setList).catch(tell);
     ask<SceneLine[]>("GET", "/api/scenes")

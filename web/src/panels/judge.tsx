@@ -1,4 +1,7 @@
-/** What a land is judged by: the sheets of the survey, the proof sheet, the reality check, the ready-made lands. */
+/**
+ * What a land is judged by: the sheets of the survey, the proof sheet, the reality check, the
+ * ready-made lands.
+ */
 import { useEffect, useRef, useState } from "react";
 import { find, pathOf } from "../actions/actions";
 import {
@@ -16,12 +19,14 @@ import { fetchSheet } from "../view/products";
 import { at, modelOf, put, Range, shown, type Path } from "./settings";
 import { SheetBox } from "./sheetbox";
 
-/** Measures the sheet that is laid out again whenever the land changes, and lays it over the view. */
+/**
+ * Measures the sheet that is laid out again whenever the land changes, and lays it over the view.
+ */
 export function SurveyWash() {
-  const sheet = usePage((s) => s.sheet),
-    manifest = usePage((s) => s.manifest),
-    id = usePage((s) => s.id),
-    key = sheet && `${sheet.kind} ${sheet.entry} ${sheet.latitude} ${sheet.day}`;
+  const sheet = usePage((s) => s.sheet);
+  const manifest = usePage((s) => s.manifest);
+  const id = usePage((s) => s.id);
+  const key = sheet && `${sheet.kind} ${sheet.entry} ${sheet.latitude} ${sheet.day}`;
   useEffect(() => {
     if (!sheet || !manifest || manifest.draft || sheet.kind === "difference") return;
     const stop = new AbortController();
@@ -29,13 +34,13 @@ export function SurveyWash() {
       try {
         const { kind, entry, latitude, day } = sheet;
         const answer = await ask<SurveyAnswer>(
-            "POST",
-            `/api/scenes/${id}/surveys`,
-            { document: get().doc, kind, entry: entry ?? "", latitude, day },
-            {},
-            stop.signal,
-          ),
-          values = await fetchSheet(answer.key);
+          "POST",
+          `/api/scenes/${id}/surveys`,
+          { document: get().doc, kind, entry: entry ?? "", latitude, day },
+          {},
+          stop.signal,
+        );
+        const values = await fetchSheet(answer.key);
         if (!stop.signal.aborted)
           set((s) => ({ sheet: s.sheet && { ...s.sheet, answer, values } }));
       } catch (e) {
@@ -60,13 +65,13 @@ export function SurveyWash() {
 
 /** The key of the sheet that is laid out: its wash, its histogram, its ends. */
 export function SurveyKey() {
-  const sheet = usePage((s) => s.sheet),
-    a = sheet?.answer,
-    place = usePage((s) => s.place),
-    products = usePage((s) => s.products);
+  const sheet = usePage((s) => s.sheet);
+  const a = sheet?.answer;
+  const place = usePage((s) => s.place);
+  const products = usePage((s) => s.products);
   if (!sheet) return null;
-  const top = Math.max(...(a?.bins ?? [1]), 1e-6),
-    f = products?.field;
+  const top = Math.max(...(a?.bins ?? [1]), 1e-6);
+  const f = products?.field;
   const here =
     place && f && sheet.values?.length === f.values.length
       ? sheet.values[
@@ -117,8 +122,8 @@ export function SurveyKey() {
 
 /** The list of sheets, as a line in the section Land. */
 export function SurveyChoice() {
-  const sheets = usePage((s) => s.sheets),
-    sheet = usePage((s) => s.sheet);
+  const sheets = usePage((s) => s.sheets);
+  const sheet = usePage((s) => s.sheet);
   const lay = (kind: string) =>
     set((s) => ({
       sheet: kind ? { kind, latitude: s.sheet?.latitude ?? 50, day: s.sheet?.day ?? 172 } : null,
@@ -176,8 +181,8 @@ export function SurveyChoice() {
 }
 
 export function Reality() {
-  const [list, setList] = useState<MeasureLine[] | null>(null),
-    id = usePage((s) => s.id);
+  const [list, setList] = useState<MeasureLine[] | null>(null);
+  const id = usePage((s) => s.id);
   useEffect(() => {
     ask<MeasureLine[]>("POST", `/api/scenes/${id}/reality`, { document: get().doc })
       .then(setList)
@@ -187,10 +192,10 @@ export function Reality() {
       });
   }, []);
   const bar = (m: MeasureLine) => {
-    const span = m.high - m.low,
-      from = m.low - span * 0.6,
-      to = m.high + span * 0.6,
-      x = (v: number) => Math.min(100, Math.max(0, ((v - from) / (to - from)) * 100));
+    const span = m.high - m.low;
+    const from = m.low - span * 0.6;
+    const to = m.high + span * 0.6;
+    const x = (v: number) => Math.min(100, Math.max(0, ((v - from) / (to - from)) * 100));
     return (
       <svg viewBox="0 0 100 10" className="h-[10px] w-full" preserveAspectRatio="none">
         <rect x="0" y="4" width="100" height="2" fill="#c9c0ab" />
@@ -244,8 +249,8 @@ export function Lands() {
   }, []);
   const begin = async (name: string) => {
     try {
-      const document = await ask<Scene>("GET", `/api/lands/${name}`),
-        made = await ask<SceneState>("POST", "/api/scenes", { document });
+      const document = await ask<Scene>("GET", `/api/lands/${name}`);
+      const made = await ask<SceneState>("POST", "/api/scenes", { document });
       set({ dialog: null, open: "land" });
       await openScene(made.id);
     } catch (e) {
@@ -255,12 +260,11 @@ export function Lands() {
   /** The land's entries join this scene's, sized to its plot, as one group. */
   const bring = async (line: LandLine) => {
     try {
-      const document = await ask<Scene>("GET", `/api/lands/${line.name}`),
-        own = get().doc!.plot,
-        k =
-          Math.max(own.width_m, own.depth_m) /
-          Math.max(document.plot.width_m, document.plot.depth_m),
-        ids = new Map<string, string>();
+      const document = await ask<Scene>("GET", `/api/lands/${line.name}`);
+      const own = get().doc!.plot;
+      const k =
+        Math.max(own.width_m, own.depth_m) / Math.max(document.plot.width_m, document.plot.depth_m);
+      const ids = new Map<string, string>();
       for (const e of document.land) ids.set(e.id, freshId(e.id));
       const scaled = (e: any): any =>
         Object.fromEntries(
@@ -336,8 +340,9 @@ function choices(
   doc: Scene,
   chosen: string | null,
 ): { owner: string; id: string; sowing: boolean; list: Choice[] } | null {
-  const schema = get().schema,
-    c = find(doc, chosen) ?? (doc.land.length ? find(doc, doc.land[doc.land.length - 1].id) : null);
+  const schema = get().schema;
+  const c =
+    find(doc, chosen) ?? (doc.land.length ? find(doc, doc.land[doc.land.length - 1].id) : null);
   if (!c || !["land", "far", "planting"].includes(c.list)) return null;
   const own = pathOf(c.list, c.index);
   const of = (model: any, entry: any, path: Path, word = ""): Choice[] =>
@@ -377,34 +382,37 @@ function choices(
   };
 }
 
-/** Twelve small pictures of one setting varied. A picture is chosen, or varied around; they fill in one by one and can be stopped. */
+/**
+ * Twelve small pictures of one setting varied. A picture is chosen, or varied around; they fill in
+ * one by one and can be stopped.
+ */
 export function Proof() {
-  const doc = usePage((s) => s.doc)!,
-    id = usePage((s) => s.id),
-    place = get().pinned ? get().place : null,
-    found = choices(doc, get().chosen),
-    [name, setName] = useState(0),
-    [shot, setShot] = useState(""),
-    [middle, setMiddle] = useState<number | null>(null),
-    [spread, setSpread] = useState(1),
-    [round, setRound] = useState(0);
-  const [made, setMade] = useState<{ value: number; url: string }[]>([]),
-    [running, setRunning] = useState(false),
-    stop = useRef<AbortController | null>(null),
-    choice = found?.list[name];
+  const doc = usePage((s) => s.doc)!;
+  const id = usePage((s) => s.id);
+  const place = get().pinned ? get().place : null;
+  const found = choices(doc, get().chosen);
+  const [name, setName] = useState(0);
+  const [shot, setShot] = useState("");
+  const [middle, setMiddle] = useState<number | null>(null);
+  const [spread, setSpread] = useState(1);
+  const [round, setRound] = useState(0);
+  const [made, setMade] = useState<{ value: number; url: string }[]>([]);
+  const [running, setRunning] = useState(false);
+  const stop = useRef<AbortController | null>(null);
+  const choice = found?.list[name];
   useEffect(() => {
     if (!choice) return;
-    const halt = (stop.current = new AbortController()),
-      now = at(doc, choice.path) as number,
-      urls: string[] = [];
-    const centre = middle ?? now,
-      values = choice.seed
-        ? Array.from({ length: 12 }, (_, i) =>
-            i ? ((now + 37 * round + i * 83 + ((i * i * 7 + round * 11) % 53)) % 997) + 1 : now,
-          )
-        : ladder(choice, centre, spread);
-    const pose = shot ? doc.shots.find((x) => x.id === shot) : null,
-      view = shot === "view" ? engine.view?.pose : null;
+    const halt = (stop.current = new AbortController());
+    const now = at(doc, choice.path) as number;
+    const urls: string[] = [];
+    const centre = middle ?? now;
+    const values = choice.seed
+      ? Array.from({ length: 12 }, (_, i) =>
+          i ? ((now + 37 * round + i * 83 + ((i * i * 7 + round * 11) % 53)) % 997) + 1 : now,
+        )
+      : ladder(choice, centre, spread);
+    const pose = shot ? doc.shots.find((x) => x.id === shot) : null;
+    const view = shot === "view" ? engine.view?.pose : null;
     const seen = pose
       ? {
           east: pose.east_m,
@@ -599,15 +607,15 @@ export function Proof() {
 
 /** Twelve values about a middle, over a part of the slider's range, within it. */
 function ladder(c: Choice, middle: number, spread: number): number[] {
-  const low = c.log ? Math.log(Math.max(c.low, 1e-6)) : c.low,
-    high = c.log ? Math.log(c.high) : c.high,
-    m = Math.min(high, Math.max(low, c.log ? Math.log(Math.max(middle, 1e-6)) : middle)),
-    half = ((high - low) / 2) * spread;
-  const from = Math.max(low, Math.min(m - half, high - 2 * half)),
-    to = Math.min(high, from + 2 * half);
+  const low = c.log ? Math.log(Math.max(c.low, 1e-6)) : c.low;
+  const high = c.log ? Math.log(c.high) : c.high;
+  const m = Math.min(high, Math.max(low, c.log ? Math.log(Math.max(middle, 1e-6)) : middle));
+  const half = ((high - low) / 2) * spread;
+  const from = Math.max(low, Math.min(m - half, high - 2 * half));
+  const to = Math.min(high, from + 2 * half);
   const values = Array.from({ length: 12 }, (_, i) => {
-    const t = from + ((to - from) * i) / 11,
-      v = c.log ? Math.exp(t) : t;
+    const t = from + ((to - from) * i) / 11;
+    const v = c.log ? Math.exp(t) : t;
     return c.step ? +(Math.round(v / c.step) * c.step).toFixed(4) : +v.toPrecision(3);
   });
   return [...new Set(values)];

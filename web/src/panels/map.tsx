@@ -1,4 +1,7 @@
-/** The map: shaded relief in ink, contours, water, shots and pieces; it is panned, zoomed, and the chosen landform has handles on it. */
+/**
+ * The map: shaded relief in ink, contours, water, shots and pieces; it is panned, zoomed, and the
+ * chosen landform has handles on it.
+ */
 import { useEffect, useRef } from "react";
 import type { Scene } from "../api/client";
 import {
@@ -18,13 +21,13 @@ import { edit, get, readPlace, set, usePage, type MapAt, type Sheet, type Place 
 import type { Field, Products } from "../view/products";
 import type { Pose } from "../view/view";
 
-const PAPER = [232, 224, 205],
-  SLATE = [36, 64, 78];
+const PAPER = [232, 224, 205];
+const SLATE = [36, 64, 78];
 
 /** A round interval that gives about a dozen contours. */
 export function interval(relief: number): number {
-  const raw = Math.max(relief, 1e-3) / 12,
-    ten = Math.pow(10, Math.floor(Math.log10(raw)));
+  const raw = Math.max(relief, 1e-3) / 12;
+  const ten = Math.pow(10, Math.floor(Math.log10(raw)));
   return [1, 2, 5, 10].map((k) => k * ten).find((v) => v >= raw)!;
 }
 
@@ -35,37 +38,39 @@ interface Drawn {
 const bases = new WeakMap<Products, Drawn>();
 
 function shade(f: Field, x: number, y: number): number {
-  const v = f.values,
-    gx =
-      (v[y * f.nx + Math.min(x + 1, f.nx - 1)] - v[y * f.nx + Math.max(x - 1, 0)]) /
-      (2 * f.spacing),
-    gy =
-      (v[Math.max(y - 1, 0) * f.nx + x] - v[Math.min(y + 1, f.ny - 1) * f.nx + x]) /
-      (2 * f.spacing);
+  const v = f.values;
+  const gx =
+    (v[y * f.nx + Math.min(x + 1, f.nx - 1)] - v[y * f.nx + Math.max(x - 1, 0)]) / (2 * f.spacing);
+  const gy =
+    (v[Math.max(y - 1, 0) * f.nx + x] - v[Math.min(y + 1, f.ny - 1) * f.nx + x]) / (2 * f.spacing);
   return Math.max(0, (0.5 * gx - 0.5 * gy + 0.7071) / Math.sqrt(1 + gx * gx + gy * gy));
 }
 
-/** The relief at a pixel a post, with plants, water or a sheet of the survey laid over it as a wash. */
+/**
+ * The relief at a pixel a post, with plants, water or a sheet of the survey laid over it as a wash.
+ */
 function base(p: Products, doc: Scene, sheet: Sheet | null): HTMLCanvasElement {
-  const old = bases.get(p),
-    values = sheet?.values?.length === p.field.values.length ? sheet.values : null;
+  const old = bases.get(p);
+  const values = sheet?.values?.length === p.field.values.length ? sheet.values : null;
   if (old && old.sheet === values) return old.relief;
-  const f = p.field,
-    w = f.nx,
-    h = f.ny,
-    c = document.createElement("canvas");
+  const f = p.field;
+  const w = f.nx;
+  const h = f.ny;
+  const c = document.createElement("canvas");
   c.width = w;
   c.height = h;
-  const image = new ImageData(w, h),
-    v = f.values,
-    sea = doc.water.filter((x) => x.on && x.reach === "everywhere").map((x) => x.level_m);
-  const a = sheet?.answer,
-    log = (t: number) => Math.log(Math.max(t, 1e-4));
+  const image = new ImageData(w, h);
+  const v = f.values;
+  const sea = doc.water.filter((x) => x.on && x.reach === "everywhere").map((x) => x.level_m);
+  const a = sheet?.answer;
+  const log = (t: number) => Math.log(Math.max(t, 1e-4));
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      const i = y * w + x,
-        t = 0.38 + 0.72 * shade(f, x, y);
-      let r: number, g: number, b: number;
+      const i = y * w + x;
+      const t = 0.38 + 0.72 * shade(f, x, y);
+      let r: number;
+      let g: number;
+      let b: number;
       if (values && a) {
         const k = Math.min(
           1,
@@ -110,8 +115,8 @@ function base(p: Products, doc: Scene, sheet: Sheet | null): HTMLCanvasElement {
       const water = doc.water.find((x) => x.id === pool.id);
       if (!water?.on) continue;
       ctx.fillStyle = "#809eac";
-      const c0 = pool.bounds[0] / f.spacing,
-        r0 = f.ny - 1 - pool.bounds[3] / f.spacing;
+      const c0 = pool.bounds[0] / f.spacing;
+      const r0 = f.ny - 1 - pool.bounds[3] / f.spacing;
       for (let r = 0; r < pool.rows; r++)
         for (let q = 0; q < pool.columns; q++)
           if (
@@ -143,23 +148,23 @@ function isolines(
 ): Isoline[] {
   let of = lines.get(values);
   if (!of) lines.set(values, (of = new Map()));
-  const key = `${step} ${posts} ${low} ${high}`,
-    found = of.get(key);
+  const key = `${step} ${posts} ${low} ${high}`;
+  const found = of.get(key);
   if (found) return found;
-  const out: Isoline[] = [],
-    n = posts;
+  const out: Isoline[] = [];
+  const n = posts;
   for (let k = Math.ceil(low / step); k * step < high; k++) {
-    const level = k * step,
-      path = new Path2D(),
-      marks: [number, number, number][] = [];
+    const level = k * step;
+    const path = new Path2D();
+    const marks: [number, number, number][] = [];
     let seen = 0;
     for (let r = 0; r + n < f.ny; r += n)
       for (let c = 0; c + n < f.nx; c += n) {
-        const i = r * f.nx + c,
-          a = values[i] - level,
-          b = values[i + n] - level,
-          d = values[i + n * f.nx] - level,
-          e = values[i + n * f.nx + n] - level;
+        const i = r * f.nx + c;
+        const a = values[i] - level;
+        const b = values[i + n] - level;
+        const d = values[i + n * f.nx] - level;
+        const e = values[i + n * f.nx + n] - level;
         if (a < 0 === b < 0 && a < 0 === d < 0 && a < 0 === e < 0) continue;
         const cuts: number[] = [];
         if (a < 0 !== b < 0) cuts.push(c + (n * a) / (a - b), r);
@@ -197,8 +202,8 @@ export function frameOf(
   pad: number,
   at: MapAt | null = null,
 ): Frame {
-  const { width_m, depth_m } = doc.plot,
-    k = at?.scale ?? Math.min((width - 2 * pad) / width_m, (height - 2 * pad) / depth_m);
+  const { width_m, depth_m } = doc.plot;
+  const k = at?.scale ?? Math.min((width - 2 * pad) / width_m, (height - 2 * pad) / depth_m);
   return {
     x0: width / 2 - (at?.east ?? width_m / 2) * k,
     y0: height / 2 - (depth_m - (at?.north ?? depth_m / 2)) * k,
@@ -231,9 +236,9 @@ function hatch(
   width: number,
   height: number,
 ) {
-  const lay = document.createElement("canvas"),
-    alpha = document.createElement("canvas"),
-    image = new ImageData(mask.nx, mask.ny);
+  const lay = document.createElement("canvas");
+  const alpha = document.createElement("canvas");
+  const image = new ImageData(mask.nx, mask.ny);
   for (let i = 0; i < mask.values.length; i++) image.data[i * 4 + 3] = mask.values[i];
   [alpha.width, alpha.height, lay.width, lay.height] = [mask.nx, mask.ny, width, height];
   alpha.getContext("2d")!.putImageData(image, 0, 0);
@@ -253,17 +258,20 @@ function hatch(
   g.drawImage(lay, 0, 0);
 }
 
-/** The ground, its contours and the metre lines: kept as a picture of its own, drawn again only when one of them changes. */
+/**
+ * The ground, its contours and the metre lines: kept as a picture of its own, drawn again only when
+ * one of them changes.
+ */
 function sheetOf(canvas: HTMLCanvasElement, s: Shown, m: Frame): HTMLCanvasElement {
-  const { doc, products: p, big } = s,
-    { width, height } = canvas,
-    f = p.field,
-    inputs = [p, doc, big ? s.sheet : null, m.x0, m.y0, m.scale, width, height],
-    old = sheetsOf.get(canvas);
+  const { doc, products: p, big } = s;
+  const { width, height } = canvas;
+  const f = p.field;
+  const inputs = [p, doc, big ? s.sheet : null, m.x0, m.y0, m.scale, width, height];
+  const old = sheetsOf.get(canvas);
   if (old && old.inputs.every((v, i) => v === inputs[i])) return old.layer;
-  const layer = old?.layer ?? document.createElement("canvas"),
-    px = (e: number) => m.x0 + e * m.scale,
-    py = (n: number) => m.y0 + (doc.plot.depth_m - n) * m.scale;
+  const layer = old?.layer ?? document.createElement("canvas");
+  const px = (e: number) => m.x0 + e * m.scale;
+  const py = (n: number) => m.y0 + (doc.plot.depth_m - n) * m.scale;
   [layer.width, layer.height] = [width, height];
   const g = layer.getContext("2d")!;
   g.fillStyle = "#ddd8c6";
@@ -271,11 +279,11 @@ function sheetOf(canvas: HTMLCanvasElement, s: Shown, m: Frame): HTMLCanvasEleme
   g.imageSmoothingEnabled = true;
   const k = f.spacing * m.scale;
   g.drawImage(base(p, doc, big ? s.sheet : null), m.x0 - k / 2, m.y0 - k / 2, f.nx * k, f.ny * k);
-  const relief = p.manifest.highest - p.manifest.lowest,
-    visible = Math.min(1, width / (m.scale * doc.plot.width_m)),
-    step = big ? interval(relief * (visible < 0.4 ? 0.5 : 1)) : interval(relief);
-  const a = s.sheet?.answer,
-    sheetLines = big && s.sheet?.values?.length === f.values.length && a;
+  const relief = p.manifest.highest - p.manifest.lowest;
+  const visible = Math.min(1, width / (m.scale * doc.plot.width_m));
+  const step = big ? interval(relief * (visible < 0.4 ? 0.5 : 1)) : interval(relief);
+  const a = s.sheet?.answer;
+  const sheetLines = big && s.sheet?.values?.length === f.values.length && a;
   const found = sheetLines
     ? isolines(s.sheet!.values!, f, a!.low, a!.high, a!.log ? a!.high : (a!.high - a!.low) / 8, 2)
     : isolines(
@@ -302,14 +310,14 @@ function sheetOf(canvas: HTMLCanvasElement, s: Shown, m: Frame): HTMLCanvasEleme
     for (const line of found)
       if (line.index)
         for (const [c, r, turn] of line.marks) {
-          const x = m.x0 + c * k,
-            y = m.y0 + r * k;
+          const x = m.x0 + c * k;
+          const y = m.y0 + r * k;
           if (x < 10 || y < 10 || x > width - 10 || y > height - 10) continue;
           g.save();
           g.translate(x, y);
           g.rotate(Math.abs(turn) > Math.PI / 2 ? turn + Math.PI : turn);
-          const text = String(+line.level.toFixed(2)),
-            half = g.measureText(text).width / 2 + 2;
+          const text = String(+line.level.toFixed(2));
+          const half = g.measureText(text).width / 2 + 2;
           g.fillStyle = "#d8d3bdcc";
           g.fillRect(-half, -6, 2 * half, 12);
           g.fillStyle = "#5b4820";
@@ -344,13 +352,13 @@ function sheetOf(canvas: HTMLCanvasElement, s: Shown, m: Frame): HTMLCanvasEleme
 const sheetsOf = new WeakMap<HTMLCanvasElement, { inputs: unknown[]; layer: HTMLCanvasElement }>();
 
 export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
-  const { doc, products: p, pose, place, chosen, big } = s,
-    g = canvas.getContext("2d")!,
-    { width, height } = canvas,
-    m = frameOf(doc, width, height, big ? 26 : 4, s.at),
-    k = p.field.spacing * m.scale;
-  const px = (e: number) => m.x0 + e * m.scale,
-    py = (n: number) => m.y0 + (doc.plot.depth_m - n) * m.scale;
+  const { doc, products: p, pose, place, chosen, big } = s;
+  const g = canvas.getContext("2d")!;
+  const { width, height } = canvas;
+  const m = frameOf(doc, width, height, big ? 26 : 4, s.at);
+  const k = p.field.spacing * m.scale;
+  const px = (e: number) => m.x0 + e * m.scale;
+  const py = (n: number) => m.y0 + (doc.plot.depth_m - n) * m.scale;
   g.drawImage(sheetOf(canvas, s, m), 0, 0);
   if (s.mask) hatch(g, s.mask, m.x0 - k / 2, m.y0 - k / 2, k, width, height);
   g.strokeStyle = "#23302b";
@@ -369,8 +377,8 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
     colour: string,
     length: number,
   ) => {
-    const half = Math.atan(18 / focal),
-      b = (bearing * Math.PI) / 180;
+    const half = Math.atan(18 / focal);
+    const b = (bearing * Math.PI) / 180;
     g.beginPath();
     g.moveTo(px(east), py(north));
     for (const t of [b - half, b + half])
@@ -423,8 +431,8 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
     points?: number[][];
   }[]) {
     if (mark.kind === "mask" || !mark.points?.length || !mark.on) continue;
-    const own = mark.id === chosen,
-      points = mark.kind === "area" ? [...mark.points, mark.points[0]] : mark.points;
+    const own = mark.id === chosen;
+    const points = mark.kind === "area" ? [...mark.points, mark.points[0]] : mark.points;
     if (mark.kind === "area") {
       g.beginPath();
       points.forEach(([e, n], i) => (i ? g.lineTo(px(e), py(n)) : g.moveTo(px(e), py(n))));
@@ -504,9 +512,9 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
   }
   if (!big) return;
   // scale bar and north
-  const bar = interval(((width * 0.16) / m.scale) * 12 * 0.8),
-    x = width - 40 - bar * m.scale,
-    y = height - 40;
+  const bar = interval(((width * 0.16) / m.scale) * 12 * 0.8);
+  const x = width - 40 - bar * m.scale;
+  const y = height - 40;
   g.fillStyle = "#f4efe4e6";
   g.fillRect(x - 12, y - 20, bar * m.scale + 44, 34);
   g.strokeStyle = "#23302b";
@@ -534,7 +542,10 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
   g.fill();
 }
 
-/** A map in its box. `onPlace` hears of a click in metres. The big one is dragged to pan and zoomed by the wheel. */
+/**
+ * A map in its box. `onPlace` hears of a click in metres. The big one is dragged to pan and zoomed
+ * by the wheel.
+ */
 export function MapCanvas({
   width,
   height,
@@ -548,19 +559,19 @@ export function MapCanvas({
   onPlace: (east: number, north: number, e: React.MouseEvent) => void;
   onHover?: (east: number, north: number) => void;
 }) {
-  const ref = useRef<HTMLCanvasElement>(null),
-    products = usePage((s) => s.products),
-    doc = usePage((s) => s.doc),
-    pose = usePage((s) => s.pose),
-    place = usePage((s) => s.place),
-    chosen = usePage((s) => s.chosen),
-    pinned = usePage((s) => s.pinned);
-  const mapAt = usePage((s) => s.mapAt),
-    sheet = usePage((s) => s.sheet),
-    transect = usePage((s) => s.transect),
-    drawing = usePage((s) => s.drawing),
-    mask = usePage((s) => s.mask),
-    at = big ? mapAt : null;
+  const ref = useRef<HTMLCanvasElement>(null);
+  const products = usePage((s) => s.products);
+  const doc = usePage((s) => s.doc);
+  const pose = usePage((s) => s.pose);
+  const place = usePage((s) => s.place);
+  const chosen = usePage((s) => s.chosen);
+  const pinned = usePage((s) => s.pinned);
+  const mapAt = usePage((s) => s.mapAt);
+  const sheet = usePage((s) => s.sheet);
+  const transect = usePage((s) => s.transect);
+  const drawing = usePage((s) => s.drawing);
+  const mask = usePage((s) => s.mask);
+  const at = big ? mapAt : null;
   const held = useRef<{
     x: number;
     y: number;
@@ -590,8 +601,8 @@ export function MapCanvas({
   });
   const frame = () => frameOf(doc!, width, height, big ? 26 : 4, at);
   const metres = (e: { clientX: number; clientY: number }): [number, number] => {
-    const r = ref.current!.getBoundingClientRect(),
-      m = frame();
+    const r = ref.current!.getBoundingClientRect();
+    const m = frame();
     return [
       (e.clientX - r.left - m.x0) / m.scale,
       doc!.plot.depth_m - (e.clientY - r.top - m.y0) / m.scale,
@@ -610,12 +621,12 @@ export function MapCanvas({
   const zoom = (e: WheelEvent) => {
     if (!doc) return;
     e.preventDefault();
-    const [east, north] = metres(e),
-      a = now(),
-      k = Math.exp(-e.deltaY * 0.0015),
-      least = 0.4 * Math.min(width / doc.plot.width_m, height / doc.plot.depth_m),
-      scale = Math.min(Math.max(a.scale * k, least), 400),
-      q = a.scale / scale;
+    const [east, north] = metres(e);
+    const a = now();
+    const k = Math.exp(-e.deltaY * 0.0015);
+    const least = 0.4 * Math.min(width / doc.plot.width_m, height / doc.plot.depth_m);
+    const scale = Math.min(Math.max(a.scale * k, least), 400);
+    const q = a.scale / scale;
     set({
       mapAt: { scale, east: east + (a.east - east) * q, north: north + (a.north - north) * q },
     });
@@ -637,17 +648,17 @@ export function MapCanvas({
       );
       return;
     }
-    const [east, north] = metres(e),
-      reach = 9 / frame().scale,
-      line = get().transect?.line ?? null;
+    const [east, north] = metres(e);
+    const reach = 9 / frame().scale;
+    const line = get().transect?.line ?? null;
     let grip: NonNullable<typeof held.current>["grip"] =
       handles.find((h) => !h.outline && Math.hypot(h.east - east, h.north - north) < reach) ?? null;
     if (!grip && line) {
       const near = (i: number) => Math.hypot(line[i] - east, line[i + 1] - north) < reach;
-      const dx = line[2] - line[0],
-        dy = line[3] - line[1],
-        t = ((east - line[0]) * dx + (north - line[1]) * dy) / (dx * dx + dy * dy),
-        off = Math.abs((east - line[0]) * dy - (north - line[1]) * dx) / Math.hypot(dx, dy);
+      const dx = line[2] - line[0];
+      const dy = line[3] - line[1];
+      const t = ((east - line[0]) * dx + (north - line[1]) * dy) / (dx * dx + dy * dy);
+      const off = Math.abs((east - line[0]) * dy - (north - line[1]) * dx) / Math.hypot(dx, dy);
       grip = near(0)
         ? "line0"
         : near(2)
@@ -688,8 +699,8 @@ export function MapCanvas({
     };
   };
   const move = (e: React.PointerEvent) => {
-    const h = held.current,
-      p = doc ? metres(e) : null;
+    const h = held.current;
+    const p = doc ? metres(e) : null;
     if (p && get().tool === "brush") {
       set({ place: readPlace(...p), pinned: false });
       if (
@@ -706,9 +717,9 @@ export function MapCanvas({
     if (typeof h.grip === "number") movePoint(h.grip, p[0], p[1]);
     else if (h.grip && typeof h.grip === "object") moveHandle(h.grip, p[0], p[1], e.shiftKey);
     else if (h.grip && h.line) {
-      const l = [...h.line],
-        dx = p[0] - h.from[0],
-        dy = p[1] - h.from[1];
+      const l = [...h.line];
+      const dx = p[0] - h.from[0];
+      const dy = p[1] - h.from[1];
       if (h.grip !== "line1") {
         l[0] += dx;
         l[1] += dy;
@@ -767,8 +778,10 @@ export function MapCanvas({
       onDoubleClick={(e) => {
         const m = doc && chosenMark(doc, chosen);
         if (m && big && !get().tool) {
-          const p = metres(e),
-            k = m.points.findIndex((q) => Math.hypot(q[0] - p[0], q[1] - p[1]) < 9 / frame().scale);
+          const p = metres(e);
+          const k = m.points.findIndex(
+            (q) => Math.hypot(q[0] - p[0], q[1] - p[1]) < 9 / frame().scale,
+          );
           if (k >= 0) {
             removePoint(k);
             return;

@@ -1,4 +1,7 @@
-/** The key: headed sections in the order of the work, each a numbered legend whose chosen entry unfolds in place. */
+/**
+ * The key: headed sections in the order of the work, each a numbered legend whose chosen entry
+ * unfolds in place.
+ */
 import { ChevronDown, ChevronUp, Copy, Eye, EyeOff, Trash2 } from "lucide-react";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { action, keepShot, listOf, pathOf, type ListName } from "../actions/actions";
@@ -43,29 +46,29 @@ const round = (v: number, digits = 0) => +v.toFixed(digits);
 function offers(
   list: ListName,
 ): { key: string; label: string; note?: string; make: (d: Scene) => Record<string, unknown> }[] {
-  const { doc, manifest } = get(),
-    reach = Math.max(doc!.plot.width_m, doc!.plot.depth_m),
-    centre = { east_m: round(doc!.plot.width_m / 2), north_m: round(doc!.plot.depth_m / 2) };
-  const nice = (v: number) => +v.toPrecision(2),
-    low = manifest?.lowest ?? 0,
-    span = (manifest?.highest ?? 0) - low,
-    seed = Math.floor(Math.random() * 900) + 1;
+  const { doc, manifest } = get();
+  const reach = Math.max(doc!.plot.width_m, doc!.plot.depth_m);
+  const centre = { east_m: round(doc!.plot.width_m / 2), north_m: round(doc!.plot.depth_m / 2) };
+  const nice = (v: number) => +v.toPrecision(2);
+  const low = manifest?.lowest ?? 0;
+  const span = (manifest?.highest ?? 0) - low;
+  const seed = Math.floor(Math.random() * 900) + 1;
   if (list === "land" || list === "far") {
-    const firstLine = doc!.marks.find((m) => m.kind === "line")?.id ?? "",
-      k = list === "far" ? 5 : 1,
-      made =
-        (kind: string, name: string, values: Record<string, unknown> = {}) =>
-        () => ({ kind, name, ...values }),
-      noise = (form: string, label: string, part: number, high: number) => ({
-        key: `noise-${form}`,
-        label,
-        note: "noise",
-        make: made(
-          "noise",
-          label.replace("Noise, ", "").replace(/^./, (c) => c.toUpperCase()) + " noise",
-          { form, feature_m: nice(reach * part * k), height_m: nice(reach * high * k), seed },
-        ),
-      });
+    const firstLine = doc!.marks.find((m) => m.kind === "line")?.id ?? "";
+    const k = list === "far" ? 5 : 1;
+    const made =
+      (kind: string, name: string, values: Record<string, unknown> = {}) =>
+      () => ({ kind, name, ...values });
+    const noise = (form: string, label: string, part: number, high: number) => ({
+      key: `noise-${form}`,
+      label,
+      note: "noise",
+      make: made(
+        "noise",
+        label.replace("Noise, ", "").replace(/^./, (c) => c.toUpperCase()) + " noise",
+        { form, feature_m: nice(reach * part * k), height_m: nice(reach * high * k), seed },
+      ),
+    });
     return [
       noise("smooth", "Noise, smooth", 0.3, 0.07),
       noise("billow", "Noise, billow", 0.35, 0.06),
@@ -355,11 +358,11 @@ function offers(
 }
 
 function add(list: ListName, key: string) {
-  const offer = offers(list).find((o) => o.key === key)!,
-    id = freshId(key);
+  const offer = offers(list).find((o) => o.key === key)!;
+  const id = freshId(key);
   void edit(`${offer.label} added`, (d) => {
-    const made = { id, on: true, ...offer.make(d) },
-      schema = get().schema;
+    const made = { id, on: true, ...offer.make(d) };
+    const schema = get().schema;
     listOf(d, list).push(
       complete(schema, modelOf(schema, list, (made as { kind?: string }).kind), made),
     );
@@ -449,8 +452,8 @@ function Head({
   figure: React.ReactNode;
   children: React.ReactNode;
 }) {
-  const open = usePage((s) => s.open === section),
-    ref = useRef<HTMLElement>(null);
+  const open = usePage((s) => s.open === section);
+  const ref = useRef<HTMLElement>(null);
   useLayoutEffect(() => {
     if (open) ref.current?.scrollIntoView({ block: "nearest" });
   }, [open]);
@@ -482,15 +485,15 @@ function Relief() {
   return <>{m ? `relief ${shown(m.highest - m.lowest)} m` : "…"}</>;
 }
 function Wet() {
-  const m = usePage((s) => s.manifest),
-    n = usePage((s) => s.doc!.water.filter((w) => w.on).length),
-    plot = usePage((s) => s.doc!.plot),
-    wet = m?.water.reduce((a, w) => a + w.wet_m2, 0) ?? 0;
+  const m = usePage((s) => s.manifest);
+  const n = usePage((s) => s.doc!.water.filter((w) => w.on).length);
+  const plot = usePage((s) => s.doc!.plot);
+  const wet = m?.water.reduce((a, w) => a + w.wet_m2, 0) ?? 0;
   return <>{n ? `${shown((100 * wet) / plot.width_m / plot.depth_m)} % under water` : "dry"}</>;
 }
 function Cover() {
-  const m = usePage((s) => s.manifest),
-    ground = usePage((s) => s.doc!.ground);
+  const m = usePage((s) => s.manifest);
+  const ground = usePage((s) => s.doc!.ground);
   if (!ground.length) return <>bare</>;
   return (
     <span className="inline-flex h-[9px] w-[140px] border border-ink align-middle">
@@ -508,30 +511,30 @@ function Cover() {
   );
 }
 function PlantCount() {
-  const m = usePage((s) => s.manifest),
-    n = usePage((s) => s.doc!.pieces.length);
+  const m = usePage((s) => s.manifest);
+  const n = usePage((s) => s.doc!.pieces.length);
   return <>{m ? `${(m.cost.plants + n).toLocaleString("en")} plants and stones` : "…"}</>;
 }
 function SunFigure() {
-  const l = usePage((s) => s.doc!.light),
-    points = [
-      "N",
-      "NNE",
-      "NE",
-      "ENE",
-      "E",
-      "ESE",
-      "SE",
-      "SSE",
-      "S",
-      "SSW",
-      "SW",
-      "WSW",
-      "W",
-      "WNW",
-      "NW",
-      "NNW",
-    ];
+  const l = usePage((s) => s.doc!.light);
+  const points = [
+    "N",
+    "NNE",
+    "NE",
+    "ENE",
+    "E",
+    "ESE",
+    "SE",
+    "SSE",
+    "S",
+    "SSW",
+    "SW",
+    "WSW",
+    "W",
+    "WNW",
+    "NW",
+    "NNW",
+  ];
   return (
     <>
       sun {shown(l.sun_height)}° from {points[Math.round(l.sun_bearing / 22.5) % 16]}
@@ -545,21 +548,21 @@ function HandFigure() {
 
 /** Lines and areas are drawn on the map, or come from a file. */
 function DrawButtons() {
-  const tool = usePage((s) => s.tool),
-    pinned = usePage((s) => s.pinned && !!s.place),
-    input = useRef<HTMLInputElement>(null);
+  const tool = usePage((s) => s.tool);
+  const pinned = usePage((s) => s.pinned && !!s.place);
+  const input = useRef<HTMLInputElement>(null);
   const read = async (file: File) => {
     try {
-      const { id, schema } = get(),
-        lines = await ask<{ points: number[][] }[]>("POST", `/api/scenes/${id}/lines`, file, {
-          "X-Name": encodeURIComponent(file.name).slice(0, 180),
-          "Content-Type": "application/octet-stream",
-        });
+      const { id, schema } = get();
+      const lines = await ask<{ points: number[][] }[]>("POST", `/api/scenes/${id}/lines`, file, {
+        "X-Name": encodeURIComponent(file.name).slice(0, 180),
+        "Content-Type": "application/octet-stream",
+      });
       await edit(`Lines of ${file.name}`, (d) =>
         lines.slice(0, 100).forEach((l, i) => {
           const closed =
-              l.points.length > 3 && l.points[0].join() === l.points[l.points.length - 1].join(),
-            kind = closed ? "area" : "line";
+            l.points.length > 3 && l.points[0].join() === l.points[l.points.length - 1].join();
+          const kind = closed ? "area" : "line";
           d.marks.push(
             complete(schema, schema.scene.$defs[closed ? "Area" : "Line"], {
               id: freshId(kind),
@@ -620,10 +623,10 @@ function DrawButtons() {
 /** Work on the whole of a line. */
 /** A material that lies along a line or in an area; on a path it takes the way's own width. */
 function carry(mark: { id: string; name: string; kind: string; clear_m: number }, ground: string) {
-  const { schema, doc } = get(),
-    id = freshId("material"),
-    way = doc!.land.find((l) => (l as { mark?: string }).mark === mark.id && "width_m" in l) as
-      { width_m: number } | undefined;
+  const { schema, doc } = get();
+  const id = freshId("material");
+  const way = doc!.land.find((l) => (l as { mark?: string }).mark === mark.id && "width_m" in l) as
+    { width_m: number } | undefined;
   const rule =
     mark.kind === "area"
       ? { kind: "in-area", mark: mark.id, soft: 2 }
@@ -651,26 +654,26 @@ function carry(mark: { id: string; name: string; kind: string; clear_m: number }
 
 function LineTools({ entry }: { entry: any }) {
   const length = entry.points
-      .slice(1)
-      .reduce(
-        (a: number, p: number[], i: number) =>
-          a + Math.hypot(p[0] - entry.points[i][0], p[1] - entry.points[i][1]),
-        0,
-      ),
-    line = entry.kind === "line";
-  const marks = usePage((s) => s.doc!.marks),
-    others = marks.filter((m) => m.kind === "line" && m.id !== entry.id),
-    plot = usePage((s) => s.doc!.plot),
-    reach = Math.max(plot.width_m, plot.depth_m),
-    nice = (v: number) => +v.toPrecision(2);
-  const grounds = usePage((s) => s.cabinet!.grounds),
-    [cloth, setCloth] = useState("gravel"),
-    [other, setOther] = useState(""),
-    [off, setOff] = useState(nice(reach * 0.01)),
-    [spare, setSpare] = useState(nice(reach * 0.004)),
-    [from, setFrom] = useState(0),
-    [to, setTo] = useState(100),
-    second = other || others[0]?.id || "";
+    .slice(1)
+    .reduce(
+      (a: number, p: number[], i: number) =>
+        a + Math.hypot(p[0] - entry.points[i][0], p[1] - entry.points[i][1]),
+      0,
+    );
+  const line = entry.kind === "line";
+  const marks = usePage((s) => s.doc!.marks);
+  const others = marks.filter((m) => m.kind === "line" && m.id !== entry.id);
+  const plot = usePage((s) => s.doc!.plot);
+  const reach = Math.max(plot.width_m, plot.depth_m);
+  const nice = (v: number) => +v.toPrecision(2);
+  const grounds = usePage((s) => s.cabinet!.grounds);
+  const [cloth, setCloth] = useState("gravel");
+  const [other, setOther] = useState("");
+  const [off, setOff] = useState(nice(reach * 0.01));
+  const [spare, setSpare] = useState(nice(reach * 0.004));
+  const [from, setFrom] = useState(0);
+  const [to, setTo] = useState(100);
+  const second = other || others[0]?.id || "";
   const button = (
     k: Parameters<typeof reshape>[0],
     label: string,
@@ -763,9 +766,9 @@ function LineTools({ entry }: { entry: any }) {
 
 /** How the land goes on beyond the plot, with the far land's own entries. */
 function BeyondPanel() {
-  const beyond = usePage((s) => s.doc!.beyond),
-    schema = usePage((s) => s.schema),
-    note = `${beyond.edge === "run on" ? "runs on" : beyond.edge}${beyond.land!.length ? `, ${beyond.land!.length} of its own` : ""}`;
+  const beyond = usePage((s) => s.doc!.beyond);
+  const schema = usePage((s) => s.schema);
+  const note = `${beyond.edge === "run on" ? "runs on" : beyond.edge}${beyond.land!.length ? `, ${beyond.land!.length} of its own` : ""}`;
   return (
     <Fold title="Beyond the plot" note={note}>
       <Settings path={["beyond"]} model={schema.scene.$defs.Beyond} owner="Beyond the plot" />
@@ -788,8 +791,8 @@ function Tools({ which }: { which: string[] }) {
   return (
     <>
       {which.map((id) => {
-        const a = action(id),
-          Icon = a.icon!;
+        const a = action(id);
+        const Icon = a.icon!;
         return (
           <button
             key={id}
@@ -816,23 +819,24 @@ const ADD: Partial<Record<ListName, string>> = {
 };
 
 function List({ list, empty }: { list: ListName; empty?: string }) {
-  const entries = usePage((s) => listOf(s.doc!, list)),
-    input = useRef<HTMLInputElement>(null),
-    [folded, setFolded] = useState<Set<string>>(new Set());
-  const rows: React.ReactNode[] = [],
-    spanning = list === "ground" || list === "planting"; // a group of these may span ground, plants and pieces
-  const whole = usePage((s) => s.doc!),
-    others = spanning
-      ? ([...whole.ground, ...whole.planting, ...whole.pieces] as { group?: string }[])
-      : [];
+  const entries = usePage((s) => listOf(s.doc!, list));
+  const input = useRef<HTMLInputElement>(null);
+  const [folded, setFolded] = useState<Set<string>>(new Set());
+  const rows: React.ReactNode[] = [];
+  // a group of these may span ground, plants and pieces
+  const spanning = list === "ground" || list === "planting";
+  const whole = usePage((s) => s.doc!);
+  const others = spanning
+    ? ([...whole.ground, ...whole.planting, ...whole.pieces] as { group?: string }[])
+    : [];
   entries.forEach((e, i) => {
-    const group = (e.group ?? "") as string,
-      first = group && group !== (entries[i - 1]?.group ?? "");
+    const group = (e.group ?? "") as string;
+    const first = group && group !== (entries[i - 1]?.group ?? "");
     if (first) {
-      const n = entries.findIndex((x, k) => k > i && x.group !== group),
-        last = n < 0 ? entries.length : n,
-        ids = entries.slice(i, last).map((x) => x.id),
-        on = entries.slice(i, last).every((x) => x.on);
+      const n = entries.findIndex((x, k) => k > i && x.group !== group);
+      const last = n < 0 ? entries.length : n;
+      const ids = entries.slice(i, last).map((x) => x.id);
+      const on = entries.slice(i, last).every((x) => x.on);
       rows.push(
         <div
           key={`g-${e.id}`}
@@ -980,14 +984,14 @@ function subtitle(list: ListName, e: any, s: ReturnType<typeof get>): string {
 
 function Row({ list, index, entry }: { list: ListName; index: number; entry: any }) {
   const chosen = usePage(
-      (s) => s.chosen === entry.id || (list === "planting" && s.chosen === `sown-${entry.id}`),
-    ),
-    [over, setOver] = useState(false),
-    picture = usePage((s) => s.manifest?.pictures[entry.id]),
-    page = usePage(),
-    hidden = usePage((s) => s.hidden.has(entry.id));
-  const last = useRef<string | undefined>(undefined),
-    ref = useRef<HTMLDivElement>(null);
+    (s) => s.chosen === entry.id || (list === "planting" && s.chosen === `sown-${entry.id}`),
+  );
+  const [over, setOver] = useState(false);
+  const picture = usePage((s) => s.manifest?.pictures[entry.id]);
+  const page = usePage();
+  const hidden = usePage((s) => s.hidden.has(entry.id));
+  const last = useRef<string | undefined>(undefined);
+  const ref = useRef<HTMLDivElement>(null);
   if (picture) last.current = picture;
   useLayoutEffect(() => {
     if (chosen) ref.current?.scrollIntoView({ block: "nearest" });
@@ -1110,11 +1114,11 @@ function Row({ list, index, entry }: { list: ListName; index: number; entry: any
 }
 
 function Unfolded({ list, index, entry }: { list: ListName; index: number; entry: any }) {
-  const schema = usePage((s) => s.schema),
-    count = usePage((s) => listOf(s.doc!, list).length),
-    defs = schema.scene.$defs,
-    path = pathOf(list, index),
-    owner = entry.name as string;
+  const schema = usePage((s) => s.schema);
+  const count = usePage((s) => listOf(s.doc!, list).length);
+  const defs = schema.scene.$defs;
+  const path = pathOf(list, index);
+  const owner = entry.name as string;
   const model =
     list === "marks"
       ? defs[{ mask: "Mask", line: "Line", area: "Area" }[entry.kind as string]!]
@@ -1255,8 +1259,8 @@ function Unfolded({ list, index, entry }: { list: ListName; index: number; entry
           <button
             className="btn"
             onClick={() => {
-              const v = engine.view!,
-                p = v.pose;
+              const v = engine.view!;
+              const p = v.pose;
               void edit(`${entry.name}: view taken`, (d) =>
                 Object.assign(d.shots[index], {
                   east_m: round(p.east, 2),
@@ -1305,9 +1309,9 @@ function LandLineTools({
   entry: any;
   path: (string | number)[];
 }) {
-  const held = usePage((s) => s.without === entry.id),
-    shows = usePage((s) => s.sheet?.kind === "shows" && s.sheet.entry === entry.id),
-    [group, setGroup] = useState(entry.group ?? "");
+  const held = usePage((s) => s.without === entry.id);
+  const shows = usePage((s) => s.sheet?.kind === "shows" && s.sheet.entry === entry.id);
+  const [group, setGroup] = useState(entry.group ?? "");
   useEffect(() => setGroup(entry.group ?? ""), [entry.group]);
   // choosing a landform lights up its extent for a moment
   useEffect(() => {
@@ -1317,11 +1321,11 @@ function LandLineTools({
     void (async () => {
       try {
         const a = await ask<{ key: string }>("POST", `/api/scenes/${get().id}/surveys`, {
-            document: get().doc,
-            kind: "shows",
-            entry: entry.id,
-          }),
-          values = await fetchSheet(a.key);
+          document: get().doc,
+          kind: "shows",
+          entry: entry.id,
+        });
+        const values = await fetchSheet(a.key);
         if (over || get().sheet) return;
         engine.view?.wash(Uint8Array.from(values, (v) => Math.round(v * 255)));
         setTimeout(() => {
@@ -1401,9 +1405,9 @@ function LandLineTools({
 
 /** The finest detail that the octaves make, beside what each grid can hold. */
 function Finest({ entry }: { entry: any }) {
-  const plot = usePage((s) => s.doc!.plot),
-    reach = Math.max(plot.width_m, plot.depth_m),
-    finest = entry.feature_m / Math.pow(entry.lacunarity, entry.octaves - 1);
+  const plot = usePage((s) => s.doc!.plot);
+  const reach = Math.max(plot.width_m, plot.depth_m);
+  const finest = entry.feature_m / Math.pow(entry.lacunarity, entry.octaves - 1);
   return (
     <div className="text-[11.5px] text-soft">
       finest detail {shown(finest)} m; the view holds{" "}
@@ -1415,8 +1419,8 @@ function Finest({ entry }: { entry: any }) {
 
 /** A heightmap's own resolution beside the plot's. */
 function OwnPosts({ entry }: { entry: any }) {
-  const plot = usePage((s) => s.doc!.plot),
-    [info, setInfo] = useState<{ rows: number; columns: number; dtype: string } | null>(null);
+  const plot = usePage((s) => s.doc!.plot);
+  const [info, setInfo] = useState<{ rows: number; columns: number; dtype: string } | null>(null);
   useEffect(() => {
     setInfo(null);
     if (entry.raster)
@@ -1437,8 +1441,8 @@ function OwnPosts({ entry }: { entry: any }) {
 }
 
 function BorrowFrom({ path, entry }: { path: (string | number)[]; entry: any }) {
-  const [list, setList] = useState<SceneLine[]>([]),
-    id = usePage((s) => s.id);
+  const [list, setList] = useState<SceneLine[]>([]);
+  const id = usePage((s) => s.id);
   useEffect(() => {
     ask<SceneLine[]>("GET", "/api/scenes")
       .then((l) => setList(l.filter((x) => x.id !== id)))
@@ -1484,13 +1488,13 @@ function BorrowFrom({ path, entry }: { path: (string | number)[]; entry: any }) 
 
 /** Hatches the ground where a material lies, for as long as it is asked for and chosen. */
 function ShowWhere({ index }: { index: number }) {
-  const [on, setOn] = useState(false),
-    products = usePage((s) => s.products);
+  const [on, setOn] = useState(false);
+  const products = usePage((s) => s.products);
   useEffect(() => {
     if (!on || !products) return;
-    const n = products.field.nx * products.field.ny,
-      layer = Math.floor(index / 4) * n * 4 + (index % 4),
-      out = new Uint8Array(n);
+    const n = products.field.nx * products.field.ny;
+    const layer = Math.floor(index / 4) * n * 4 + (index % 4);
+    const out = new Uint8Array(n);
     for (let i = 0; i < n; i++) out[i] = products.weights[layer + i * 4];
     engine.view?.wash(out);
     return () => engine.view?.wash(null);
@@ -1603,24 +1607,24 @@ function LightPanel() {
 }
 
 function HandOverPanel() {
-  const plot = usePage((s) => s.doc!.plot),
-    id = usePage((s) => s.id),
-    job = usePage((s) => s.job),
-    m = usePage((s) => s.manifest),
-    [posts, setPosts] = useState<number | null>(null),
-    [ground, setGround] = useState({ bits: 8, packed: false, picture_px: 0, textures: false }),
-    [plants, setPlants] = useState({ json: false, geojson: false, kinds: true, tile_m: 256 }),
-    [cost, setCost] = useState<{
-      megabytes: number;
-      seconds: number;
-      plants: number;
-      triangles: number;
-    } | null>(null),
-    revision = usePage((s) => s.state?.revision),
-    n = posts ?? plot.posts;
-  const running = job?.state === "running",
-    order = { posts: n, ground, plants },
-    asked = JSON.stringify(order);
+  const plot = usePage((s) => s.doc!.plot);
+  const id = usePage((s) => s.id);
+  const job = usePage((s) => s.job);
+  const m = usePage((s) => s.manifest);
+  const [posts, setPosts] = useState<number | null>(null);
+  const [ground, setGround] = useState({ bits: 8, packed: false, picture_px: 0, textures: false });
+  const [plants, setPlants] = useState({ json: false, geojson: false, kinds: true, tile_m: 256 });
+  const [cost, setCost] = useState<{
+    megabytes: number;
+    seconds: number;
+    plants: number;
+    triangles: number;
+  } | null>(null);
+  const revision = usePage((s) => s.state?.revision);
+  const n = posts ?? plot.posts;
+  const running = job?.state === "running";
+  const order = { posts: n, ground, plants };
+  const asked = JSON.stringify(order);
   useEffect(() => {
     if (!m || m.draft || running) return;
     const halt = new AbortController();

@@ -1,4 +1,7 @@
-/** Masks: shown as ink hatching, painted in metres, filled by a rule, joined with others; zone maps cut into one mask a colour. */
+/**
+ * Masks: shown as ink hatching, painted in metres, filled by a rule, joined with others; zone maps
+ * cut into one mask a colour.
+ */
 import { useEffect, useRef, useState } from "react";
 import { ask, type RasterInfo, type ZoneLine } from "../api/client";
 import { edit, engine, freshId, get, set, tell, usePage } from "../state";
@@ -12,11 +15,11 @@ export const INK = "#23302b";
 /** Hatches the chosen mask over view and map, and follows its changes. */
 export function MaskWash() {
   const mark = usePage(
-      (s) => s.doc?.marks.find((m) => m.id === s.chosen && m.kind === "mask") ?? null,
-    ),
-    id = usePage((s) => s.id),
-    ready = usePage((s) => !!s.products),
-    key = mark && JSON.stringify(mark);
+    (s) => s.doc?.marks.find((m) => m.id === s.chosen && m.kind === "mask") ?? null,
+  );
+  const id = usePage((s) => s.id);
+  const ready = usePage((s) => !!s.products);
+  const key = mark && JSON.stringify(mark);
   useEffect(() => {
     if (!mark || !ready) {
       if (get().mask) {
@@ -29,13 +32,13 @@ export function MaskWash() {
     void (async () => {
       try {
         const a = await ask<{ key: string; share: number; grid: { nx: number; ny: number } }>(
-            "POST",
-            `/api/scenes/${id}/mask-pictures/${mark.id}`,
-            { document: get().doc },
-            {},
-            stop.signal,
-          ),
-          values = (await fetchBytes(a.key)).slice();
+          "POST",
+          `/api/scenes/${id}/mask-pictures/${mark.id}`,
+          { document: get().doc },
+          {},
+          stop.signal,
+        );
+        const values = (await fetchBytes(a.key)).slice();
         if (stop.signal.aborted) return;
         set({ mask: { id: mark.id, nx: a.grid.nx, ny: a.grid.ny, values, share: a.share } });
         engine.view?.wash(values, INK);
@@ -56,8 +59,8 @@ export function patchMask(
   columns: number,
   values: Float32Array,
 ) {
-  const m = get().mask,
-    mark = get().doc?.marks.find((x) => x.id === m?.id) as { invert?: boolean } | undefined;
+  const m = get().mask;
+  const mark = get().doc?.marks.find((x) => x.id === m?.id) as { invert?: boolean } | undefined;
   if (!m) return;
   for (let r = 0; r < rows; r++)
     for (let c = 0; c < columns; c++) {
@@ -72,9 +75,9 @@ export function patchMask(
 
 /** What the hatching means, on the face while a mask is chosen. */
 export function MaskKey() {
-  const m = usePage((s) => s.mask),
-    name = usePage((s) => s.doc?.marks.find((x) => x.id === s.mask?.id)?.name),
-    plot = usePage((s) => s.doc?.plot);
+  const m = usePage((s) => s.mask);
+  const name = usePage((s) => s.doc?.marks.find((x) => x.id === s.mask?.id)?.name);
+  const plot = usePage((s) => s.doc?.plot);
   if (!m || !plot) return null;
   return (
     <div
@@ -97,10 +100,10 @@ export function MaskKey() {
 
 /** Whole-mask work in the key. */
 export function MaskPanel({ path, entry }: { path: Path; entry: any }) {
-  const marks = usePage((s) => s.doc!.marks),
-    others = marks.filter((m) => m.kind === "mask" && m.id !== entry.id),
-    [other, setOther] = useState(""),
-    second = other || others[0]?.id || "";
+  const marks = usePage((s) => s.doc!.marks);
+  const others = marks.filter((m) => m.kind === "mask" && m.id !== entry.id);
+  const [other, setOther] = useState("");
+  const second = other || others[0]?.id || "";
   const put = async (how: string, more: Record<string, unknown>, label: string) => {
     try {
       const info = await ask<RasterInfo>("POST", `/api/scenes/${get().id}/masks`, {
@@ -201,9 +204,9 @@ export function MaskPanel({ path, entry }: { path: Path; entry: any }) {
 
 /** A new, empty mask to paint on. */
 export function newMask() {
-  const id = freshId("mask"),
-    { doc, schema } = get(),
-    name = `Mask ${doc!.marks.filter((m) => m.kind === "mask").length + 1}`;
+  const id = freshId("mask");
+  const { doc, schema } = get();
+  const name = `Mask ${doc!.marks.filter((m) => m.kind === "mask").length + 1}`;
   void edit(`${name} begun`, (d) =>
     d.marks.push(
       complete(schema, schema.scene.$defs.Mask, {
@@ -218,15 +221,17 @@ export function newMask() {
   set({ chosen: id, open: "marks", tool: "brush", sheet: null });
 }
 
-/** A picture in which each colour is a zone: its colours with their shares, each to become a mask. */
+/**
+ * A picture in which each colour is a zone: its colours with their shares, each to become a mask.
+ */
 export function Zones() {
-  const [file, setFile] = useState<File | null>(null),
-    [tolerance, setTolerance] = useState(12),
-    [list, setList] = useState<ZoneLine[]>([]),
-    [names, setNames] = useState<Record<string, string>>({}),
-    [off, setOff] = useState<Set<string>>(new Set()),
-    [busy, setBusy] = useState(false),
-    input = useRef<HTMLInputElement>(null);
+  const [file, setFile] = useState<File | null>(null);
+  const [tolerance, setTolerance] = useState(12);
+  const [list, setList] = useState<ZoneLine[]>([]);
+  const [names, setNames] = useState<Record<string, string>>({});
+  const [off, setOff] = useState<Set<string>>(new Set());
+  const [busy, setBusy] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
   const read = async (f: File, t: number) => {
     setBusy(true);
     try {
@@ -243,8 +248,8 @@ export function Zones() {
     setBusy(false);
   };
   const make = () => {
-    const { schema } = get(),
-      chosen = list.filter((z) => !off.has(z.colour));
+    const { schema } = get();
+    const chosen = list.filter((z) => !off.has(z.colour));
     void edit(`${chosen.length} zones of ${file!.name}`.slice(0, 120), (d) =>
       chosen.forEach((z) =>
         d.marks.push(

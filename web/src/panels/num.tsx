@@ -15,8 +15,8 @@ export function Num({
   onKeep: (v: number) => void;
   signed?: boolean;
 }) {
-  const [text, setText] = useState<string | null>(null),
-    now = text ?? shown(value);
+  const [text, setText] = useState<string | null>(null);
+  const now = text ?? shown(value);
   const keep = () => {
     const v = parseFloat((text ?? "").replace(/[, ]/g, ""));
     if (text !== null && Number.isFinite(v) && (signed || v >= 0) && v !== value) onKeep(v);

@@ -1,4 +1,7 @@
-/** Places made elsewhere become kinds in one step, by a table of names, and are read again after a change. */
+/**
+ * Places made elsewhere become kinds in one step, by a table of names, and are read again after a
+ * change.
+ */
 import { useRef } from "react";
 import { ask, type PlacesAnswer } from "../api/client";
 import { edit, freshId, get, set, tell, usePage } from "../state";
@@ -12,13 +15,16 @@ const read = (file: File) =>
     "Content-Type": "application/octet-stream",
   });
 
-/** A sowing at the places of a file; names that are known stand for their kinds at once, others wait in the table. */
+/**
+ * A sowing at the places of a file; names that are known stand for their kinds at once, others wait
+ * in the table.
+ */
 async function bring(file: File): Promise<string | null> {
   try {
-    const found = await read(file),
-      { schema } = get(),
-      id = freshId("places"),
-      fallback = "boulder";
+    const found = await read(file);
+    const { schema } = get();
+    const id = freshId("places");
+    const fallback = "boulder";
     const kinds = new Map<string, string[]>();
     found.names.forEach((n, i) => {
       const k = found.likely[i] || "";
@@ -63,7 +69,10 @@ async function bring(file: File): Promise<string | null> {
   }
 }
 
-/** The file anew: its places are taken over, the table of names stays. Says whether the sowing is still there. */
+/**
+ * The file anew: its places are taken over, the table of names stays. Says whether the sowing is
+ * still there.
+ */
 async function again(id: string, file: File): Promise<boolean> {
   const old = get().doc?.planting.find((s) => s.id === id);
   if (!old) return false;
@@ -75,8 +84,8 @@ async function again(id: string, file: File): Promise<boolean> {
       s.names = found.names;
       s.places_from = found.name;
     });
-    const known = new Set(old.mix.flatMap((p) => p.called ?? [])),
-      fresh = found.names.filter((n) => !known.has(n));
+    const known = new Set(old.mix.flatMap((p) => p.called ?? []));
+    const fresh = found.names.filter((n) => !known.has(n));
     set({
       told: [
         `${found.counts.reduce((a, b) => a + b, 0).toLocaleString("en")} places read again.`,
@@ -149,13 +158,13 @@ export function PlacesTable({
     places_from: string;
   };
 }) {
-  const { input, choose } = useChoice(async (f) => ((await again(entry.id, f)) ? entry.id : null)),
-    line = usePage((s) => s.manifest?.sown.find((x) => x.id === entry.id));
+  const { input, choose } = useChoice(async (f) => ((await again(entry.id, f)) ? entry.id : null));
+  const line = usePage((s) => s.manifest?.sown.find((x) => x.id === entry.id));
   const kindOf = (n: string) => entry.mix.find((p) => p.called?.includes(n))?.kind ?? "";
   const give = (name: string, kind: string) =>
     void edit(`${entry.name}: ${name} is ${kind}`, (d) => {
-      const s = d.planting[index],
-        { schema } = get();
+      const s = d.planting[index];
+      const { schema } = get();
       for (const p of s.mix) p.called = (p.called ?? []).filter((n) => n !== name);
       const part = s.mix.find((p) => p.kind === kind);
       if (part) part.called = [...(part.called ?? []), name];

@@ -1,4 +1,7 @@
-/** Planting in the key: the season, a sowing's mix and amount, ready mixes, faults, pieces placed by hand. */
+/**
+ * Planting in the key: the season, a sowing's mix and amount, ready mixes, faults, pieces placed by
+ * hand.
+ */
 import { Trash2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { action } from "../actions/actions";
@@ -56,10 +59,10 @@ export function SeasonLine() {
 
 /** The amount in each of the ways that people say it, and what stands beside what was wished. */
 function Amount({ path, entry }: { path: Path; entry: any }) {
-  const line = usePage((s) => s.manifest?.sown.find((x) => x.id === entry.id)),
-    plot = usePage((s) => s.doc!.plot),
-    area = plot.width_m * plot.depth_m,
-    free = entry.layout === "natural" || entry.layout === "clumped";
+  const line = usePage((s) => s.manifest?.sown.find((x) => x.id === entry.id));
+  const plot = usePage((s) => s.doc!.plot);
+  const area = plot.width_m * plot.depth_m;
+  const free = entry.layout === "natural" || entry.layout === "clumped";
   const keep = (v: number) =>
     void edit(`${entry.name}: density`, (d) => {
       put(d, [...path, "density"], Math.min(100000, +v.toPrecision(6)));
@@ -117,12 +120,12 @@ function Amount({ path, entry }: { path: Path; entry: any }) {
 }
 
 export function Mix({ path, entry }: { path: Path; entry: any }) {
-  const total = entry.mix.reduce((a: number, p: any) => a + p.share, 0) || 1,
-    cabinet = usePage((s) => s.cabinet)!,
-    line = usePage((s) => s.manifest?.sown.find((x) => x.id === entry.id)),
-    schema = usePage((s) => s.schema),
-    painting = usePage((s) => s.chosen === `sown-${entry.id}`),
-    [sought, setSought] = useState("");
+  const total = entry.mix.reduce((a: number, p: any) => a + p.share, 0) || 1;
+  const cabinet = usePage((s) => s.cabinet)!;
+  const line = usePage((s) => s.manifest?.sown.find((x) => x.id === entry.id));
+  const schema = usePage((s) => s.schema);
+  const painting = usePage((s) => s.chosen === `sown-${entry.id}`);
+  const [sought, setSought] = useState("");
   const found = (p: any) => among(p, sought);
   const add = (k: string) =>
     void edit(`${entry.name}: ${k} added`, (d) =>
@@ -164,9 +167,9 @@ export function Mix({ path, entry }: { path: Path; entry: any }) {
       )}
       {entry.mix.map((p: any, i: number) => {
         if (!found(p)) return null;
-        const wears = (p.look && p.look !== "season" ? p.look : "") as string,
-          own = [...path, "mix", i],
-          label = cabinet.kinds.find((k) => k.name === p.kind)?.label ?? p.kind;
+        const wears = (p.look && p.look !== "season" ? p.look : "") as string;
+        const own = [...path, "mix", i];
+        const label = cabinet.kinds.find((k) => k.name === p.kind)?.label ?? p.kind;
         return (
           <div key={i} className="mt-1 border-t border-rule/60 pt-[2px]" data-part={p.kind}>
             <div className="flex items-center gap-2">
@@ -259,15 +262,18 @@ function Lacking({ path }: { path: string }) {
 
 /** Whether a part of a mix is meant by what is sought: by name, family or tag of its kind. */
 function among(p: { kind: string }, sought: string): boolean {
-  const k = get().cabinet?.kinds.find((x) => x.name === p.kind),
-    text = `${k?.label ?? ""} ${p.kind} ${k?.family ?? ""} ${k?.tags ?? ""}`.toLowerCase();
+  const k = get().cabinet?.kinds.find((x) => x.name === p.kind);
+  const text = `${k?.label ?? ""} ${p.kind} ${k?.family ?? ""} ${k?.tags ?? ""}`.toLowerCase();
   return sought
     .toLowerCase()
     .split(/\s+/)
     .every((w) => text.includes(w));
 }
 
-/** Some kinds of a mix, found by a word: their number beside the total, and their amount and size changed together; the others keep theirs. */
+/**
+ * Some kinds of a mix, found by a word: their number beside the total, and their amount and size
+ * changed together; the others keep theirs.
+ */
 function Chosen({
   path,
   entry,
@@ -281,16 +287,18 @@ function Chosen({
   sought: string;
   onSeek: (v: string) => void;
 }) {
-  const mine = entry.mix.map((p: any) => among(p, sought)) as boolean[],
-    stand = counts.reduce((a, n, i) => a + (mine[i] ? n : 0), 0),
-    all = counts.reduce((a, n) => a + n, 0),
-    some = sought.trim() !== "" && mine.some(Boolean);
+  const mine = entry.mix.map((p: any) => among(p, sought)) as boolean[];
+  const stand = counts.reduce((a, n, i) => a + (mine[i] ? n : 0), 0);
+  const all = counts.reduce((a, n) => a + n, 0);
+  const some = sought.trim() !== "" && mine.some(Boolean);
   const amount = (want: number) => {
-    const f = stand ? want / stand : 1,
-      was = entry.mix.reduce((a: number, p: any) => a + p.share, 0),
-      shares = entry.mix.map((p: any, i: number) => (mine[i] ? p.share * f : p.share)) as number[],
-      now = shares.reduce((a, b) => a + b, 0),
-      fit = Math.min(1, 100 / Math.max(...shares, 1e-9));
+    const f = stand ? want / stand : 1;
+    const was = entry.mix.reduce((a: number, p: any) => a + p.share, 0);
+    const shares = entry.mix.map((p: any, i: number) =>
+      mine[i] ? p.share * f : p.share,
+    ) as number[];
+    const now = shares.reduce((a, b) => a + b, 0);
+    const fit = Math.min(1, 100 / Math.max(...shares, 1e-9));
     if (now > 0)
       void edit(
         `${entry.name}: ${sought.trim()}, ${Math.round(want).toLocaleString("en")}`,
@@ -350,8 +358,8 @@ function Chosen({
 
 /** A painted mask of the sowing's own is made, if there is none, and taken in hand. */
 function brushOn(entry: any, path: Path) {
-  const { schema, doc } = get(),
-    id = `sown-${entry.id}`;
+  const { schema, doc } = get();
+  const id = `sown-${entry.id}`;
   if (!doc!.marks.some((m) => m.id === id))
     void edit(`${entry.name}: brushed on`, (d) => {
       d.marks.push(
@@ -371,9 +379,9 @@ function brushOn(entry: any, path: Path) {
 
 /** The same stance for several sowings at once. */
 export function StanceFor({ index }: { index: number }) {
-  const planting = usePage((s) => s.doc!.planting),
-    [ticked, setTicked] = useState<Set<string>>(new Set()),
-    own = planting[index];
+  const planting = usePage((s) => s.doc!.planting);
+  const [ticked, setTicked] = useState<Set<string>>(new Set());
+  const own = planting[index];
   if (planting.length < 2 || !own) return null;
   const flip = (id: string) =>
     setTicked((t) => {
@@ -419,12 +427,12 @@ export function StanceFor({ index }: { index: number }) {
 
 /** A sowing's colour beside another's, or beside the ground under it, and pulled towards it. */
 export function Tones({ index, entry }: { index: number; entry: any }) {
-  const planting = usePage((s) => s.doc!.planting),
-    revision = usePage((s) => s.state?.revision),
-    [towards, setTowards] = useState("ground"),
-    [amount, setAmount] = useState(60),
-    [found, setFound] = useState<ToneAnswer | null>(null),
-    [open, setOpen] = useState(false);
+  const planting = usePage((s) => s.doc!.planting);
+  const revision = usePage((s) => s.state?.revision);
+  const [towards, setTowards] = useState("ground");
+  const [amount, setAmount] = useState(60);
+  const [found, setFound] = useState<ToneAnswer | null>(null);
+  const [open, setOpen] = useState(false);
   useEffect(() => {
     if (!open) return;
     const halt = new AbortController();
@@ -553,11 +561,11 @@ interface Mixed {
 
 /** Ready mixes, each with its kinds and the number that it brings to this land. */
 export function Mixes() {
-  const doc = usePage((s) => s.doc)!,
-    id = usePage((s) => s.id),
-    [list, setList] = useState<Ready[]>([]),
-    [made, setMade] = useState<Record<string, Mixed>>({}),
-    [kept, setKept] = useState<KeptMix[]>([]);
+  const doc = usePage((s) => s.doc)!;
+  const id = usePage((s) => s.id);
+  const [list, setList] = useState<Ready[]>([]);
+  const [made, setMade] = useState<Record<string, Mixed>>({});
+  const [kept, setKept] = useState<KeptMix[]>([]);
   useEffect(() => {
     ask<KeptMix[]>("GET", "/api/kept-mixes").then(setKept).catch(tell);
   }, []);
@@ -589,9 +597,9 @@ export function Mixes() {
   }, []);
   const take = (label: string, m: Mixed) => {
     set({ dialog: null, open: "planting" });
-    const fresh = Date.now().toString(36),
-      rename = (v: string) => `${v}-${fresh}`,
-      ids = new Set([...m.sowings, ...m.marks].map((x) => x.id));
+    const fresh = Date.now().toString(36);
+    const rename = (v: string) => `${v}-${fresh}`;
+    const ids = new Set([...m.sowings, ...m.marks].map((x) => x.id));
     const own = JSON.parse(
       JSON.stringify({ s: m.sowings, k: m.marks }, (_k, v) =>
         typeof v === "string" && ids.has(v) ? rename(v) : v,
@@ -690,12 +698,10 @@ export function Mixes() {
       )}
       <div className="grid grid-cols-3 gap-2" data-mixes={Object.keys(made).length}>
         {list.map((m) => {
-          const a = made[m.name],
-            kinds = [
-              ...new Set(
-                (a?.sowings ?? []).flatMap((s) => s.mix.map((p: any) => p.kind as string)),
-              ),
-            ].slice(0, 7);
+          const a = made[m.name];
+          const kinds = [
+            ...new Set((a?.sowings ?? []).flatMap((s) => s.mix.map((p: any) => p.kind as string))),
+          ].slice(0, 7);
           return (
             <button
               key={m.name}
@@ -730,8 +736,8 @@ export function Mixes() {
 
 /** Sowings and marks from elsewhere, with all that the schema asks. */
 function adopt(d: Scene, sowings: any[], marks: any[]) {
-  const { schema } = get(),
-    defs = schema.scene.$defs;
+  const { schema } = get();
+  const defs = schema.scene.$defs;
   for (const k of marks)
     d.marks.push(
       complete(schema, defs[k.kind === "area" ? "Area" : k.kind === "line" ? "Line" : "Mask"], {
@@ -747,13 +753,15 @@ function adopt(d: Scene, sowings: any[], marks: any[]) {
 export function SaveMix({ entry }: { entry: any }) {
   const name = entry.group || entry.name;
   const gathered = () => {
-    const d = get().doc!,
-      mine = d.planting.filter((s) => (entry.group ? s.group === entry.group : s.id === entry.id)),
-      named = new Set(
-        JSON.stringify(mine)
-          .match(/"(?:mark|line)":"([^"]+)"/g)
-          ?.map((x) => x.split('"')[3]) ?? [],
-      );
+    const d = get().doc!;
+    const mine = d.planting.filter((s) =>
+      entry.group ? s.group === entry.group : s.id === entry.id,
+    );
+    const named = new Set(
+      JSON.stringify(mine)
+        .match(/"(?:mark|line)":"([^"]+)"/g)
+        ?.map((x) => x.split('"')[3]) ?? [],
+    );
     return {
       name,
       sowings: mine,
@@ -813,9 +821,11 @@ const WORDS: Record<Fault["what"], string> = {
 };
 
 export function Faults() {
-  const id = usePage((s) => s.id),
-    revision = usePage((s) => s.state?.revision),
-    [found, setFound] = useState<{ faults: Fault[]; count: Record<string, number> } | null>(null);
+  const id = usePage((s) => s.id);
+  const revision = usePage((s) => s.state?.revision);
+  const [found, setFound] = useState<{ faults: Fault[]; count: Record<string, number> } | null>(
+    null,
+  );
   useEffect(() => {
     const halt = new AbortController();
     setFound(null);
@@ -833,13 +843,13 @@ export function Faults() {
     return () => halt.abort();
   }, [revision]);
   const go = (f: Fault) => {
-    const v = engine.view!,
-      field = v.products!.field,
-      b = (v.pose.bearing * Math.PI) / 180,
-      back = 8,
-      east = f.east - Math.sin(b) * back,
-      north = f.north - Math.cos(b) * back,
-      up = heightAt(field, east, north) + 2.2;
+    const v = engine.view!;
+    const field = v.products!.field;
+    const b = (v.pose.bearing * Math.PI) / 180;
+    const back = 8;
+    const east = f.east - Math.sin(b) * back;
+    const north = f.north - Math.cos(b) * back;
+    const up = heightAt(field, east, north) + 2.2;
     v.pose = {
       ...v.pose,
       east,
@@ -850,13 +860,12 @@ export function Faults() {
     v.changed(true);
     set({ pose: v.pose, chosen: f.id, open: "planting", dialog: null });
   };
-  const mendable = found?.faults.filter((f) => f.mend_cm !== null) ?? [],
-    sinking = [
-      ...new Set(
-        found?.faults.filter((f) => f.what === "floats" && f.mend_cm === null).map((f) => f.id) ??
-          [],
-      ),
-    ];
+  const mendable = found?.faults.filter((f) => f.mend_cm !== null) ?? [];
+  const sinking = [
+    ...new Set(
+      found?.faults.filter((f) => f.what === "floats" && f.mend_cm === null).map((f) => f.id) ?? [],
+    ),
+  ];
   const mendAll = () =>
     void edit("Faults mended", (d) => {
       const reseed = new Set<string>();
@@ -927,16 +936,16 @@ export function Faults() {
 }
 
 export function Pieces() {
-  const pieces = usePage((s) => s.doc!.pieces),
-    chosen = usePage((s) => s.chosen),
-    tool = usePage((s) => s.tool),
-    placing = usePage((s) => s.placing),
-    several = usePage((s) => s.several),
-    schema = usePage((s) => s.schema),
-    cabinet = usePage((s) => s.cabinet)!,
-    [open, setOpen] = useState(false);
-  const index = pieces.findIndex((p) => p.id === chosen),
-    label = (k: string) => cabinet.kinds.find((x) => x.name === k)?.label ?? k;
+  const pieces = usePage((s) => s.doc!.pieces);
+  const chosen = usePage((s) => s.chosen);
+  const tool = usePage((s) => s.tool);
+  const placing = usePage((s) => s.placing);
+  const several = usePage((s) => s.several);
+  const schema = usePage((s) => s.schema);
+  const cabinet = usePage((s) => s.cabinet)!;
+  const [open, setOpen] = useState(false);
+  const index = pieces.findIndex((p) => p.id === chosen);
+  const label = (k: string) => cabinet.kinds.find((x) => x.name === k)?.label ?? k;
   const pick = (id: string, more: boolean) => {
     if (!more) {
       set({ chosen: id === chosen ? null : id, several: new Set() });
@@ -1026,26 +1035,29 @@ export function Pieces() {
   );
 }
 
-/** Several pieces at once: moved, turned about their middle, sized, sunk, mirrored, swapped, grouped, copied, removed. */
+/**
+ * Several pieces at once: moved, turned about their middle, sized, sunk, mirrored, swapped,
+ * grouped, copied, removed.
+ */
 function Together() {
-  const several = usePage((s) => s.several),
-    every = usePage((s) => s.doc!.pieces),
-    pieces = every.filter((p) => several.has(p.id)),
-    [by, setBy] = useState({ east: 0, north: 0, turn: 0, size: 100, sink: 0 }),
-    [group, setGroup] = useState("");
+  const several = usePage((s) => s.several);
+  const every = usePage((s) => s.doc!.pieces);
+  const pieces = every.filter((p) => several.has(p.id));
+  const [by, setBy] = useState({ east: 0, north: 0, turn: 0, size: 100, sink: 0 });
+  const [group, setGroup] = useState("");
   const all = (label: string, change: (p: any) => void) =>
     void edit(`${pieces.length} pieces: ${label}`, (d) => {
       for (const p of d.pieces) if (several.has(p.id)) change(p);
     });
-  const ce = pieces.reduce((a, p) => a + p.east_m!, 0) / (pieces.length || 1),
-    cn = pieces.reduce((a, p) => a + p.north_m!, 0) / (pieces.length || 1),
-    wrap = (v: number) => +(((v % 360) + 360) % 360).toFixed(2),
-    round = (v: number) => +v.toFixed(3);
+  const ce = pieces.reduce((a, p) => a + p.east_m!, 0) / (pieces.length || 1);
+  const cn = pieces.reduce((a, p) => a + p.north_m!, 0) / (pieces.length || 1);
+  const wrap = (v: number) => +(((v % 360) + 360) % 360).toFixed(2);
+  const round = (v: number) => +v.toFixed(3);
   const apply = () =>
     all("moved", (p) => {
-      const a = (by.turn * Math.PI) / 180,
-        x = p.east_m - ce,
-        y = p.north_m - cn;
+      const a = (by.turn * Math.PI) / 180;
+      const x = p.east_m - ce;
+      const y = p.north_m - cn;
       p.east_m = round(ce + x * Math.cos(a) + y * Math.sin(a) + by.east);
       p.north_m = round(cn - x * Math.sin(a) + y * Math.cos(a) + by.north);
       p.turn = wrap(p.turn + by.turn);
@@ -1188,11 +1200,11 @@ const order = (family: string) =>
 
 /** Copies of one piece: beside it, in a row, in a ring. */
 function PieceTools({ index, entry }: { index: number; entry: any }) {
-  const [count, setCount] = useState(5),
-    facts = usePage((s) => s.cabinet!.kinds.find((k) => k.name === entry.kind)),
-    wide = facts ? 2 * facts.reach_m * (entry.size / 100) : 2,
-    [step, setStep] = useState(+wide.toFixed(2)),
-    [radius, setRadius] = useState(6);
+  const [count, setCount] = useState(5);
+  const facts = usePage((s) => s.cabinet!.kinds.find((k) => k.name === entry.kind));
+  const wide = facts ? 2 * facts.reach_m * (entry.size / 100) : 2;
+  const [step, setStep] = useState(+wide.toFixed(2));
+  const [radius, setRadius] = useState(6);
   const copies = (name: string, places: { east: number; north: number; turn: number }[]) =>
     void edit(`${entry.name}: ${name}`, (d) => {
       for (const [k, q] of places.entries())
@@ -1277,9 +1289,9 @@ function PieceTools({ index, entry }: { index: number; entry: any }) {
           data-ring-of
           title="A ring that begins with this piece and lies to its north, open by one"
           onClick={() => {
-            const n = Math.max(3, Math.min(200, Math.round((2 * Math.PI * radius) / step))),
-              ce = entry.east_m + radius * Math.sin(a),
-              cn = entry.north_m + radius * Math.cos(a);
+            const n = Math.max(3, Math.min(200, Math.round((2 * Math.PI * radius) / step)));
+            const ce = entry.east_m + radius * Math.sin(a);
+            const cn = entry.north_m + radius * Math.cos(a);
             copies(
               "ring",
               Array.from({ length: n - 2 }, (_, k) => {

@@ -1,4 +1,7 @@
-/** Settings of an entry, made from the schema of its kind: label, unit, limits and help come with it. */
+/**
+ * Settings of an entry, made from the schema of its kind: label, unit, limits and help come with
+ * it.
+ */
 import { PictureLine, TextureLine } from "./ground";
 import { Slider } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
@@ -54,14 +57,14 @@ export function put(doc: any, path: Path, value: unknown) {
 
 /** The model of a kind, or of a list whose entries have no kind. */
 export function modelOf(schema: any, list: string, kind?: string): any {
-  const defs = schema.scene.$defs,
-    plain: Record<string, string> = {
-      ground: "Material",
-      planting: "Sowing",
-      shots: "Shot",
-      pieces: "Piece",
-      mix: "Part",
-    };
+  const defs = schema.scene.$defs;
+  const plain: Record<string, string> = {
+    ground: "Material",
+    planting: "Sowing",
+    shots: "Shot",
+    pieces: "Piece",
+    mix: "Part",
+  };
   if (plain[list]) return defs[plain[list]];
   return Object.values<any>(defs).find(
     (d) =>
@@ -70,12 +73,15 @@ export function modelOf(schema: any, list: string, kind?: string): any {
   );
 }
 
-/** Values for a new entry with the schema's defaults for what they leave out, so that it reads as the core will keep it. */
+/**
+ * Values for a new entry with the schema's defaults for what they leave out, so that it reads as
+ * the core will keep it.
+ */
 export function complete(schema: any, model: any, values: any): any {
   const out: any = {};
   for (const [name, p] of Object.entries<any>(model.properties)) {
-    const ref = p.$ref ?? p.allOf?.[0]?.$ref,
-      inner = ref && schema.scene.$defs[ref.split("/").pop()];
+    const ref = p.$ref ?? p.allOf?.[0]?.$ref;
+    const inner = ref && schema.scene.$defs[ref.split("/").pop()];
     if (inner?.properties) out[name] = complete(schema, inner, values[name] ?? {});
     else if (name === "where")
       out[name] = (values[name] ?? []).map((c: any) =>
@@ -222,8 +228,8 @@ export function Setting({
   owner: string;
 }) {
   const value = usePage((s) => at(s.doc, [...path, name]) ?? prop.default) as any;
-  const s = prop.sow ?? {},
-    label = prop.title ?? name;
+  const s = prop.sow ?? {};
+  const label = prop.title ?? name;
   const change = (v: unknown) => (d: Scene) => put(d, [...path, name], v);
   const keep = (v: unknown) => void edit(`${owner}: ${label.toLowerCase()}`, change(v));
   const only = s.only && Object.entries(s.only)[0];
@@ -332,11 +338,11 @@ export function Setting({
       </label>
     );
   if (prop.type === "number" || prop.type === "integer") {
-    const whole = prop.type === "integer",
-      min = prop.minimum ?? -1e9,
-      max = prop.maximum ?? 1e9,
-      low = limit(s.slider?.[0], min),
-      high = limit(s.slider?.[1], max);
+    const whole = prop.type === "integer";
+    const min = prop.minimum ?? -1e9;
+    const max = prop.maximum ?? 1e9;
+    const low = limit(s.slider?.[0], min);
+    const high = limit(s.slider?.[1], max);
     return (
       <Range
         label={label}
@@ -374,7 +380,9 @@ export function Line({
   );
 }
 
-/** All plain fields of a model, in the schema's order; those of one fold under a heading that opens. */
+/**
+ * All plain fields of a model, in the schema's order; those of one fold under a heading that opens.
+ */
 export function Settings({
   path,
   model,
@@ -400,8 +408,8 @@ export function Settings({
     "land",
     ...skip,
   ].filter((n) => n !== "invert" || !model.properties.raster);
-  const fields = Object.entries<Prop>(model.properties).filter(([n]) => !hide.includes(n)),
-    folds = [...new Set(fields.map(([, p]) => p.sow?.fold).filter(Boolean))] as string[];
+  const fields = Object.entries<Prop>(model.properties).filter(([n]) => !hide.includes(n));
+  const folds = [...new Set(fields.map(([, p]) => p.sow?.fold).filter(Boolean))] as string[];
   const one = ([n, p]: [string, Prop]) => (
     <Setting key={n} path={path} name={n} prop={p} owner={owner} />
   );
@@ -442,7 +450,10 @@ export function Fold({
   );
 }
 
-/** One entry of a list by name: of the land only landforms, of materials and sowings only those before the entry that asks. */
+/**
+ * One entry of a list by name: of the land only landforms, of materials and sowings only those
+ * before the entry that asks.
+ */
 function EntryChoice({
   list,
   label,
@@ -461,21 +472,21 @@ function EntryChoice({
   path: Path;
 }) {
   const all =
-      usePage(
-        (s) =>
-          (
-            s.doc as unknown as Record<
-              string,
-              { id: string; name: string; combine?: string }[]
-            > | null
-          )?.[list],
-      ) ?? [],
-    forms =
-      list === "land"
-        ? all.filter((e) => e.combine)
-        : path[0] === list
-          ? all.slice(0, path[1] as number)
-          : all;
+    usePage(
+      (s) =>
+        (
+          s.doc as unknown as Record<
+            string,
+            { id: string; name: string; combine?: string }[]
+          > | null
+        )?.[list],
+    ) ?? [];
+  const forms =
+    list === "land"
+      ? all.filter((e) => e.combine)
+      : path[0] === list
+        ? all.slice(0, path[1] as number)
+        : all;
   return (
     <Line label={label} help={help}>
       <select
@@ -509,8 +520,9 @@ function SurfaceChoice({
   value: string;
   onKeep: (v: string) => void;
 }) {
-  const piece = usePage((s) => s.doc?.pieces.find((p) => p.id === at(s.doc, path)?.stands_on)),
-    names = usePage((s) => s.cabinet?.kinds.find((k) => k.name === piece?.kind)?.surfaces) ?? [];
+  const piece = usePage((s) => s.doc?.pieces.find((p) => p.id === at(s.doc, path)?.stands_on));
+  const names =
+    usePage((s) => s.cabinet?.kinds.find((k) => k.name === piece?.kind)?.surfaces) ?? [];
   if (!names.length) return null;
   return (
     <Line label={label}>
@@ -540,10 +552,10 @@ export function Drawer({
   label: string;
   onKeep: (v: string) => void;
 }) {
-  const cabinet = usePage((s) => s.cabinet),
-    [open, setOpen] = useState(false),
-    [sought, setSought] = useState(""),
-    ref = useRef<HTMLDivElement>(null);
+  const cabinet = usePage((s) => s.cabinet);
+  const [open, setOpen] = useState(false);
+  const [sought, setSought] = useState("");
+  const ref = useRef<HTMLDivElement>(null);
   useEffect(() => {
     if (!open) return;
     setSought("");
@@ -554,9 +566,9 @@ export function Drawer({
     return () => window.removeEventListener("pointerdown", away);
   }, [open]);
   const list = { kind: "kinds", ground: "grounds", heightmap: "heightmaps" }[drawer] as
-      "kinds" | "grounds" | "heightmaps",
-    items = cabinet?.[list] ?? [],
-    url = (n: string) => `/api/cabinet/${list}/${n}.png`;
+    "kinds" | "grounds" | "heightmaps";
+  const items = cabinet?.[list] ?? [];
+  const url = (n: string) => `/api/cabinet/${list}/${n}.png`;
   const now = items.find((i) => i.name === value);
   return (
     <div className="relative mt-[5px]" ref={ref}>
@@ -640,9 +652,9 @@ function MarkChoice({
   onKeep: (v: string) => void;
 }) {
   const marks = usePage((s) => s.doc?.marks ?? []).filter(
-      (m) => m.kind === kind || (kind === "line" && m.kind === "area"),
-    ),
-    word = { mask: "Mask", line: "Line", area: "Area" }[kind] ?? kind;
+    (m) => m.kind === kind || (kind === "line" && m.kind === "area"),
+  );
+  const word = { mask: "Mask", line: "Line", area: "Area" }[kind] ?? kind;
   if (!marks.length)
     return (
       <div className="mt-1 text-soft">

@@ -1,4 +1,7 @@
-/** What the planting costs beside what it may, and how much of it the view draws: the view is thinned, never the scene. */
+/**
+ * What the planting costs beside what it may, and how much of it the view draws: the view is
+ * thinned, never the scene.
+ */
 import { engine, set, usePage } from "../state";
 import { Fold, Range, Settings, shown } from "./settings";
 
@@ -35,16 +38,16 @@ function Meter({
 }
 
 export function Thinning() {
-  const m = usePage((s) => s.manifest),
-    budget = usePage((s) => s.doc!.budget),
-    schema = usePage((s) => s.schema),
-    thinned = usePage((s) => s.thinned),
-    pieces = usePage((s) => s.doc!.pieces.length);
+  const m = usePage((s) => s.manifest);
+  const budget = usePage((s) => s.doc!.budget);
+  const schema = usePage((s) => s.schema);
+  const thinned = usePage((s) => s.thinned);
+  const pieces = usePage((s) => s.doc!.pieces.length);
   usePage((s) => s.frames); // what is drawn is told anew with every frame at rest
-  const v = engine.view,
-    plants = (m?.cost.plants ?? 0) + pieces,
-    megabytes = m?.cost.plant_megabytes ?? 0,
-    draw = thinned.budget ?? v?.quality.budget ?? 6500;
+  const v = engine.view;
+  const plants = (m?.cost.plants ?? 0) + pieces;
+  const megabytes = m?.cost.plant_megabytes ?? 0;
+  const draw = thinned.budget ?? v?.quality.budget ?? 6500;
   const keep = (t: typeof thinned) => {
     set({ thinned: t });
     engine.view?.thin(t.budget, t.proxies);

@@ -7,16 +7,16 @@ import { shown } from "./settings";
 export const TRANSECT_HEIGHT = 150;
 
 export function TransectStrip({ width }: { width: number }) {
-  const cut = usePage((s) => s.transect),
-    doc = usePage((s) => s.doc),
-    manifest = usePage((s) => s.manifest),
-    cabinet = usePage((s) => s.cabinet),
-    id = usePage((s) => s.id),
-    [at, setAt] = useState<number | null>(null),
-    busy = useRef(false),
-    next = useRef(false);
-  const line = cut?.line.join(" "),
-    key = `${line} ${manifest?.heights} ${manifest?.weights} ${manifest?.sown.map((s) => s.key).join("")} ${JSON.stringify(doc?.water)}`;
+  const cut = usePage((s) => s.transect);
+  const doc = usePage((s) => s.doc);
+  const manifest = usePage((s) => s.manifest);
+  const cabinet = usePage((s) => s.cabinet);
+  const id = usePage((s) => s.id);
+  const [at, setAt] = useState<number | null>(null);
+  const busy = useRef(false);
+  const next = useRef(false);
+  const line = cut?.line.join(" ");
+  const key = `${line} ${manifest?.heights} ${manifest?.weights} ${manifest?.sown.map((s) => s.key).join("")} ${JSON.stringify(doc?.water)}`;
   useEffect(() => {
     if (!cut || !manifest) return;
     const work = async () => {
@@ -42,11 +42,11 @@ export function TransectStrip({ width }: { width: number }) {
     else void work();
   }, [key]);
   if (!cut || !doc) return null;
-  const a = cut.answer,
-    W = Math.max(200, width),
-    left = 46,
-    right = 12,
-    span = W - left - right;
+  const a = cut.answer;
+  const W = Math.max(200, width);
+  const left = 46;
+  const right = 12;
+  const span = W - left - right;
   const save = (kind: "csv" | "svg") =>
     fileOf(`/api/scenes/${id}/transects.${kind}`, {
       document: get().doc,
@@ -63,30 +63,30 @@ export function TransectStrip({ width }: { width: number }) {
       .then((b) => saveFile(b, `${doc.name}-transect.${kind}`))
       .catch(tell);
   let body: React.ReactNode = (
-      <text x={left} y={60} fill="#586159">
-        cutting the land…
-      </text>
-    ),
-    step = 1;
+    <text x={left} y={60} fill="#586159">
+      cutting the land…
+    </text>
+  );
+  let step = 1;
   if (a) {
-    const n = a.height.length,
-      low = Math.min(...a.height),
-      high = Math.max(...a.height, ...a.plants.map((p) => p.foot + p.height)),
-      scale = span / a.length,
-      most = TRANSECT_HEIGHT - 46,
-      tall = Math.min(most, Math.max((high - low) * scale * cut.times, 2)),
-      per = cut.times === 0 ? most / (high - low || 1) : tall / (high - low || 1);
-    const x = (i: number) => left + (i / (n - 1)) * span,
-      xm = (m: number) => left + m * scale,
-      y = (h: number) =>
-        TRANSECT_HEIGHT - 30 - (h - low) * (cut.times === 0 ? most / (high - low || 1) : per);
+    const n = a.height.length;
+    const low = Math.min(...a.height);
+    const high = Math.max(...a.height, ...a.plants.map((p) => p.foot + p.height));
+    const scale = span / a.length;
+    const most = TRANSECT_HEIGHT - 46;
+    const tall = Math.min(most, Math.max((high - low) * scale * cut.times, 2));
+    const per = cut.times === 0 ? most / (high - low || 1) : tall / (high - low || 1);
+    const x = (i: number) => left + (i / (n - 1)) * span;
+    const xm = (m: number) => left + m * scale;
+    const y = (h: number) =>
+      TRANSECT_HEIGHT - 30 - (h - low) * (cut.times === 0 ? most / (high - low || 1) : per);
     const ground = a.height
-        .map((h, i) => `${i ? "L" : "M"}${x(i).toFixed(1)} ${y(h).toFixed(1)}`)
-        .join(""),
-      tone = (kind: string) => {
-        const c = cabinet?.kinds.find((k) => k.name === kind)?.colour ?? [0.1, 0.2, 0.05];
-        return `rgb(${c.map((v) => Math.round(255 * Math.pow(Math.min(1, v), 1 / 2.2))).join(" ")})`;
-      };
+      .map((h, i) => `${i ? "L" : "M"}${x(i).toFixed(1)} ${y(h).toFixed(1)}`)
+      .join("");
+    const tone = (kind: string) => {
+      const c = cabinet?.kinds.find((k) => k.name === kind)?.colour ?? [0.1, 0.2, 0.05];
+      return `rgb(${c.map((v) => Math.round(255 * Math.pow(Math.min(1, v), 1 / 2.2))).join(" ")})`;
+    };
     const wet: string[] = [];
     for (let i = 0; i < n; i++)
       if (a.water[i] !== null) {
@@ -125,11 +125,11 @@ export function TransectStrip({ width }: { width: number }) {
       ([1, 2, 5].find(
         (k) => a.length / (Math.pow(10, Math.floor(Math.log10(a.length / 4))) * k) < 9,
       ) ?? 5);
-    const hs = Math.max((high - low) / 3, 1e-3),
-      hstep =
-        Math.pow(10, Math.floor(Math.log10(hs))) *
-        ([1, 2, 5, 10].find((k) => k * Math.pow(10, Math.floor(Math.log10(hs))) >= hs) ?? 10),
-      i = at;
+    const hs = Math.max((high - low) / 3, 1e-3);
+    const hstep =
+      Math.pow(10, Math.floor(Math.log10(hs))) *
+      ([1, 2, 5, 10].find((k) => k * Math.pow(10, Math.floor(Math.log10(hs))) >= hs) ?? 10);
+    const i = at;
     body = (
       <>
         <defs>
@@ -213,8 +213,8 @@ export function TransectStrip({ width }: { width: number }) {
   }
   const point = (e: React.PointerEvent<SVGSVGElement>) => {
     if (!a) return;
-    const r = e.currentTarget.getBoundingClientRect(),
-      i = Math.round(((e.clientX - r.left - left) / span) * (a.height.length - 1));
+    const r = e.currentTarget.getBoundingClientRect();
+    const i = Math.round(((e.clientX - r.left - left) / span) * (a.height.length - 1));
     if (i < 0 || i >= a.height.length) {
       setAt(null);
       return;

@@ -1,4 +1,7 @@
-/** Files chosen from the disk and read again when they were saved outside. Where the browser gives no handles, the person chooses them anew. */
+/**
+ * Files chosen from the disk and read again when they were saved outside. Where the browser gives
+ * no handles, the person chooses them anew.
+ */
 interface Held {
   name: string;
   getFile: () => Promise<File>;
@@ -9,7 +12,10 @@ const watched = new Map<
 >();
 const stampOf = (files: File[]) => files.map((f) => `${f.name} ${f.lastModified} ${f.size}`).join();
 
-/** Lets the person choose files; null when the browser cannot keep hold of them (then an input must serve), an empty list when nothing was chosen. */
+/**
+ * Lets the person choose files; null when the browser cannot keep hold of them (then an input must
+ * serve), an empty list when nothing was chosen.
+ */
 export async function chooseFiles(
   many: boolean,
 ): Promise<{ files: File[]; handles: Held[] } | null> {
@@ -24,7 +30,9 @@ export async function chooseFiles(
   }
 }
 
-/** `again` is called with the files when one of them was saved; it says whether it is still of use. */
+/**
+ * `again` is called with the files when one of them was saved; it says whether it is still of use.
+ */
 export function watch(
   key: string,
   files: File[],
@@ -37,8 +45,8 @@ export function watch(
 async function look() {
   for (const [key, w] of watched) {
     try {
-      const files = await Promise.all(w.handles.map((h) => h.getFile())),
-        stamp = stampOf(files);
+      const files = await Promise.all(w.handles.map((h) => h.getFile()));
+      const stamp = stampOf(files);
       if (stamp === w.stamp) continue;
       w.stamp = stamp;
       if (!(await w.again(files))) watched.delete(key);

@@ -21,24 +21,27 @@ interface Holds {
   }[];
 }
 
-/** What the list of an entry holds, live: its cover, absent references, thresholds that were found; hatched over view and map while it changes. */
+/**
+ * What the list of an entry holds, live: its cover, absent references, thresholds that were found;
+ * hatched over view and map while it changes.
+ */
 function useHolds(path: Path): Holds | null {
-  const entry = usePage((s) => at(s.doc, path)),
-    ready = usePage((s) => !!s.products),
-    id = usePage((s) => s.id),
-    asked =
-      path.length === 2 && ["land", "ground", "planting"].includes(String(path[0]))
-        ? JSON.stringify(entry?.where ?? [])
-        : "[]",
-    [holds, setHolds] = useState<Holds | null>(null),
-    first = useRef(asked);
+  const entry = usePage((s) => at(s.doc, path));
+  const ready = usePage((s) => !!s.products);
+  const id = usePage((s) => s.id);
+  const asked =
+    path.length === 2 && ["land", "ground", "planting"].includes(String(path[0]))
+      ? JSON.stringify(entry?.where ?? [])
+      : "[]";
+  const [holds, setHolds] = useState<Holds | null>(null);
+  const first = useRef(asked);
   useEffect(() => {
     if (asked === "[]" || !ready) {
       setHolds(null);
       return;
     }
-    const halt = new AbortController(),
-      changed = asked !== first.current;
+    const halt = new AbortController();
+    const changed = asked !== first.current;
     first.current = asked;
     let fade: ReturnType<typeof setTimeout> | undefined;
     const wait = setTimeout(async () => {
@@ -93,13 +96,13 @@ export function Where({
   title?: string;
   none?: string;
 }) {
-  const list = usePage((s) => at(s.doc, [...path, "where"]) as any[]),
-    schema = usePage((s) => s.schema),
-    stages = usePage((s) => s.stages),
-    manifest = usePage((s) => s.manifest);
-  const model = (kind: string) => modelOf(schema, "where", kind),
-    holds = useHolds(path),
-    plot = usePage((s) => s.doc!.plot);
+  const list = usePage((s) => at(s.doc, [...path, "where"]) as any[]);
+  const schema = usePage((s) => s.schema);
+  const stages = usePage((s) => s.stages);
+  const manifest = usePage((s) => s.manifest);
+  const model = (kind: string) => modelOf(schema, "where", kind);
+  const holds = useHolds(path);
+  const plot = usePage((s) => s.doc!.plot);
   const order = ["land", "water", "ground", "planting"];
   const kinds = Object.keys(stages).filter(
     (k) =>
@@ -107,8 +110,8 @@ export function Where({
       !(path[1] === 0 && ((k === "covered" && path[0] === "ground") || k === "near-sowing")),
   );
   const fresh = (kind: string) => {
-    const m = manifest,
-      span = m ? m.highest - m.lowest : 100;
+    const m = manifest;
+    const span = m ? m.highest - m.lowest : 100;
     const extra =
       kind === "height" && m
         ? {
@@ -121,8 +124,8 @@ export function Where({
             ? { low: 0, high: 28, soft: 6 }
             : { low: 26, high: 90, soft: 6 }
           : {};
-    const forms = (get().doc!.land as { id: string; combine?: string }[]).filter((e) => e.combine),
-      own = forms.find((e) => e.id === at(get().doc, path).id);
+    const forms = (get().doc!.land as { id: string; combine?: string }[]).filter((e) => e.combine);
+    const own = forms.find((e) => e.id === at(get().doc, path).id);
     return complete(schema, model(kind), {
       kind,
       ...extra,
@@ -183,8 +186,8 @@ export function Where({
         />
       </div>
       {list.map((c, i) => {
-        const here = [...path, "where", i],
-          name = LABELS[c.kind] ?? c.kind;
+        const here = [...path, "where", i];
+        const name = LABELS[c.kind] ?? c.kind;
         return (
           <div key={i} className="mt-1 border-l-2 border-gold/60 pl-2" data-where={c.kind}>
             {i > 0 && (
@@ -307,18 +310,21 @@ const SHORE: Record<string, { label: string; rules: { kind: string; [k: string]:
 
 const PLAIN = ["shore", "covered", "near-sowing"]; // bands without a sheet of the survey
 
-/** Histogram of what a condition measures: of the manifest for slope and height, of the survey for the rest. */
+/**
+ * Histogram of what a condition measures: of the manifest for slope and height, of the survey for
+ * the rest.
+ */
 function useBins(
   kind: string,
   c: any,
 ): { bins: number[]; min: number; max: number; unit: string } | null {
-  const manifest = usePage((s) => s.manifest),
-    id = usePage((s) => s.id),
-    sheets = usePage((s) => s.sheets),
-    [found, setFound] = useState<SurveyAnswer | null>(null),
-    plain = kind === "slope" || kind === "height";
-  const asked = kind === "sunlit" ? { latitude: c?.latitude, day: c?.day } : {},
-    key = `${manifest?.draft ? "" : manifest?.heights} ${kind} ${JSON.stringify(asked)}`;
+  const manifest = usePage((s) => s.manifest);
+  const id = usePage((s) => s.id);
+  const sheets = usePage((s) => s.sheets);
+  const [found, setFound] = useState<SurveyAnswer | null>(null);
+  const plain = kind === "slope" || kind === "height";
+  const asked = kind === "sunlit" ? { latitude: c?.latitude, day: c?.day } : {};
+  const key = `${manifest?.draft ? "" : manifest?.heights} ${kind} ${JSON.stringify(asked)}`;
   useEffect(() => {
     if (plain || !manifest || manifest.draft || !sheets.some((x) => x.kind === kind)) return;
     const stop = new AbortController();
@@ -347,36 +353,40 @@ function useBins(
   );
 }
 
-/** A band over the histogram of what it measures; its ends are dragged or stepped with the arrow keys. Beyond the ends of the scale it is open. */
+/**
+ * A band over the histogram of what it measures; its ends are dragged or stepped with the arrow
+ * keys. Beyond the ends of the scale it is open.
+ */
 function Band({ path, kind, owner }: { path: Path; kind: string; owner: string }) {
-  const c = usePage((s) => at(s.doc, path)),
-    found = useBins(kind, c),
-    plot = usePage((s) => s.doc!.plot),
-    svg = useRef<SVGSVGElement>(null);
+  const c = usePage((s) => at(s.doc, path));
+  const found = useBins(kind, c);
+  const plot = usePage((s) => s.doc!.plot);
+  const svg = useRef<SVGSVGElement>(null);
   if (!c) return null;
   if (!found) return <div className="h-[38px] text-soft">measuring…</div>;
-  const log = kind === "gathers",
-    { bins, min, max, unit } = found,
-    scale = (v: number) => (log ? Math.log10(Math.max(v, 1e-4)) : v),
-    back = (t: number) => (log ? Math.pow(10, t) : t);
-  const top = Math.max(...bins, 1e-6),
-    x = (v: number) => ((Math.min(Math.max(scale(v), min), max) - min) / (max - min || 1)) * 256,
-    openHigh = scale(c.high) >= max,
-    openLow = scale(c.low) <= min;
+  const log = kind === "gathers";
+  const { bins, min, max, unit } = found;
+  const scale = (v: number) => (log ? Math.log10(Math.max(v, 1e-4)) : v);
+  const back = (t: number) => (log ? Math.pow(10, t) : t);
+  const top = Math.max(...bins, 1e-6);
+  const x = (v: number) =>
+    ((Math.min(Math.max(scale(v), min), max) - min) / (max - min || 1)) * 256;
+  const openHigh = scale(c.high) >= max;
+  const openLow = scale(c.low) <= min;
   const share = bins.reduce((sum, b, i) => {
-      const v = min + ((i + 0.5) / 64) * (max - min);
-      return sum + ((v >= scale(c.low) || openLow) && (v <= scale(c.high) || openHigh) ? b : 0);
-    }, 0),
-    taken = c.invert ? 1 - share : share;
-  const outline = `M0 34 ${bins.map((b, i) => `L${i * 4} ${34 - 30 * Math.sqrt(b / top)} L${i * 4 + 4} ${34 - 30 * Math.sqrt(b / top)}`).join(" ")} L256 34Z`,
-    grain =
-      kind === "slope"
-        ? 1
-        : Math.max(0, Math.min(4, 2 - Math.floor(Math.log10((max - min) / 10 || 1))));
+    const v = min + ((i + 0.5) / 64) * (max - min);
+    return sum + ((v >= scale(c.low) || openLow) && (v <= scale(c.high) || openHigh) ? b : 0);
+  }, 0);
+  const taken = c.invert ? 1 - share : share;
+  const outline = `M0 34 ${bins.map((b, i) => `L${i * 4} ${34 - 30 * Math.sqrt(b / top)} L${i * 4 + 4} ${34 - 30 * Math.sqrt(b / top)}`).join(" ")} L256 34Z`;
+  const grain =
+    kind === "slope"
+      ? 1
+      : Math.max(0, Math.min(4, 2 - Math.floor(Math.log10((max - min) / 10 || 1))));
   const move = (end: "low" | "high", t: number) => (d: any) => {
-    const b = at(d, path),
-      v = +back(Math.min(max, Math.max(min, t))).toFixed(grain),
-      whole = end === "high" && t >= max - (max - min) * 0.004;
+    const b = at(d, path);
+    const v = +back(Math.min(max, Math.max(min, t))).toFixed(grain);
+    const whole = end === "high" && t >= max - (max - min) * 0.004;
     if (end === "low") b.low = Math.min(v, b.high);
     else
       b.high =

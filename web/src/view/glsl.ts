@@ -1,4 +1,7 @@
-/** Shader text shared by all that is drawn: one light, one air, one ground, so that everything agrees. */
+/**
+ * Shader text shared by all that is drawn: one light, one air, one ground, so that everything
+ * agrees.
+ */
 import { AIR } from "./light";
 
 export const COMMON = /* glsl */ `

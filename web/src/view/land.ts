@@ -32,15 +32,18 @@ uniform int uCount;
 uniform mat3 uTunes[16];  // tint, lightness, hue and saturation
 uniform vec4 uLies[16];   // cosine and sine of the turn, depth of relief, roughness
 uniform float uDarkens[16];
-uniform sampler2D uPicture; uniform int uPictured; uniform vec4 uPictureAt; uniform vec3 uPictureTurn; // the picture of a whole ground: its material, centre and size, cosine, sine, and relief in m
+// the picture of a whole ground: its material, centre and size, cosine, sine, and relief in m
+uniform sampler2D uPicture; uniform int uPictured; uniform vec4 uPictureAt; uniform vec3 uPictureTurn;
 uniform vec4 uEdges[16];  // blend by height, breakup, size in m, is it directed
 uniform float uGrounds[16];
 uniform vec4 uMeans[16], uMeanDetails[16];
-uniform float uSpare;      // part of the strongest corner below which one is left out; nearly 1 while moving
+// part of the strongest corner below which one is left out; nearly 1 while moving
+uniform float uSpare;
 uniform vec4 uPools[4]; uniform float uPoolLevels[4]; uniform int uPoolCount;
 uniform float uCoverNear;
 uniform vec4 uRing; // east, north, radius, on
-uniform sampler2D uWash; uniform vec4 uWashTone; // colour, strength: 1 hatches a share, 2 lays a measure as an ink wash with isolines
+// colour, strength: 1 hatches a share, 2 lays a measure as an ink wash with isolines
+uniform sampler2D uWash; uniform vec4 uWashTone;
 uniform vec4 uInner, uWashScale; // lowest, highest, isolines between them, is it a scale of ratios
 
 uint hashOf(int i, int j) {
@@ -49,7 +52,10 @@ uint hashOf(int i, int j) {
   return h ^ (h >> 16);
 }
 
-/** A repeating texture without visible repeat, as in src/sow/core/surface/tiling.py: hexagonal tiling (Heitz & Neyret 2018). \`lost\` is how far its grain is finer than a pixel. */
+/**
+ * A repeating texture without visible repeat, as in src/sow/core/surface/tiling.py: hexagonal
+ * tiling (Heitz & Neyret 2018). \`lost\` is how far its grain is finer than a pixel.
+ */
 #ifdef SOFT
 #define TAP(map, place) textureLod(map, place, lod)
 #else
@@ -95,7 +101,10 @@ void layGround(float layer, vec4 mean, vec4 meanDetail, vec2 p, vec4 lie, vec4 e
   colour.rgb = mix(colour.rgb, mean.rgb, lost);
 }
 
-/** A place set aside by a slow drift, so that what is looked up there in a small picture does not come back in rows. */
+/**
+ * A place set aside by a slow drift, so that what is looked up there in a small picture does not
+ * come back in rows.
+ */
 vec2 drifted(vec2 p) { return p + (textureLod(uNoise, p.yx / 1270.0, 4.0).rg - 0.47) * 130.0; }
 
 /** The noise over a place in m, its picture \`size\` m across but never twice the same: which of its parts lies here changes with a slower one (after
@@ -141,7 +150,8 @@ void main() {
   if (uCount > 8) w2 = texture(uWeights, vec3(uv, 2.0));
   if (uCount > 12) w3 = texture(uWeights, vec3(uv, 3.0));
   float all_ = dot(w0 + w1 + w2 + w3, vec4(1.0));
-  // between posts edges break up by noise finer than the posts, then by the height of what lies below (the core's own formulas)
+  // between posts edges break up by noise finer than the posts, then by the height of what lies
+  // below (the core's own formulas)
   float crumble = (texture(uNoise, vPlace.xy / (uGrid.z * 19.0)).b * 0.6 + texture(uNoise, vPlace.yx / (uGrid.z * 4.3)).a * 0.4 - 0.46) * 4.0;
   vec3 albedo = vec3(0.0), bump = vec3(0.0); float occlusion = 1.0, rough = 1.0, darkens = 1.0, below = 0.5, left = all_ > 0.0 ? 1.0 : 0.0;
   float steep = smoothstep(0.8, 0.62, n.z), ew = smoothstep(0.4, 0.6, abs(n.x) / max(abs(n.x) + abs(n.y), 1e-4));
@@ -166,7 +176,8 @@ void main() {
       c = mix(c, t, edge.x * (1.0 - lost));
     }
     if (c < 0.012) continue;
-    // from above and from two sides by the slope, then the same ground at a larger scale where its grain is lost: one call for all, which compiles sooner
+    // from above and from two sides by the slope, then the same ground at a larger scale where its
+    // grain is lost: one call for all, which compiles sooner
     float side = edge.w > 0.5 ? smoothstep(0.94, 0.82, n.z) : steep, wide = edge.z * 6.3, k_ = lost * (1.0 - smoothstep(wide * 0.02, wide * 0.12, foot));
     vec4 colour = vec4(0.0), t = vec4(0.0); vec3 push = vec3(0.0);
     for (int view = 0; view < 4; view++) {
@@ -222,7 +233,8 @@ void main() {
   vec3 colour = albedo * light;
   #ifndef FAR
   vec3 h = normalize(uSun + normalize(uEye - vPlace));
-  // sun on grains and wet faces (Blinn & Phong, with the exponent from the roughness), and the sky on smooth ground by Schlick's Fresnel
+  // sun on grains and wet faces (Blinn & Phong, with the exponent from the roughness), and the sky
+  // on smooth ground by Schlick's Fresnel
   float a2 = rough * rough * rough * rough, power = clamp(2.0 / max(a2, 1e-3) - 2.0, 2.0, 600.0);
   vec3 eye = normalize(uEye - vPlace);
   float fresnel = 0.04 + 0.96 * pow(1.0 - max(dot(n, eye), 0.0), 5.0);
@@ -255,11 +267,13 @@ void main() {
   outColour = vec4(colour, 1.0);
 }`;
 
-/** Patch of QUADS x QUADS squares cut from north-west to south-east, with a skirt (z = 1) around it. */
+/**
+ * Patch of QUADS x QUADS squares cut from north-west to south-east, with a skirt (z = 1) around it.
+ */
 function patchGeometry(): THREE.InstancedBufferGeometry {
-  const n = QUADS + 1,
-    pos: number[] = [],
-    index: number[] = [];
+  const n = QUADS + 1;
+  const pos: number[] = [];
+  const index: number[] = [];
   for (let r = 0; r < n; r++) for (let c = 0; c < n; c++) pos.push(c, r, 0);
   for (let r = 0; r < QUADS; r++)
     for (let c = 0; c < QUADS; c++) {
@@ -323,15 +337,15 @@ export class Land {
     this.ranges = [];
     let step = 1;
     for (;;) {
-      const size = QUADS * step,
-        nx = Math.max(1, Math.ceil((field.nx - 1) / size)),
-        ny = Math.max(1, Math.ceil((field.ny - 1) / size));
+      const size = QUADS * step;
+      const nx = Math.max(1, Math.ceil((field.nx - 1) / size));
+      const ny = Math.max(1, Math.ceil((field.ny - 1) / size));
       const out = new Float32Array(nx * ny * 2);
       if (step === 1) {
         for (let r = 0; r < ny; r++)
           for (let c = 0; c < nx; c++) {
-            let lo = Infinity,
-              hi = -Infinity;
+            let lo = Infinity;
+            let hi = -Infinity;
             for (let y = r * size; y <= Math.min(field.ny - 1, (r + 1) * size); y++)
               for (let x = c * size; x <= Math.min(field.nx - 1, (c + 1) * size); x++) {
                 const h = field.values[y * field.nx + x];
@@ -342,16 +356,16 @@ export class Land {
             out[(r * nx + c) * 2 + 1] = hi;
           }
       } else {
-        const below = this.ranges[this.ranges.length - 1],
-          bx = Math.max(1, Math.ceil((field.nx - 1) / (size / 2))),
-          by = Math.max(1, Math.ceil((field.ny - 1) / (size / 2)));
+        const below = this.ranges[this.ranges.length - 1];
+        const bx = Math.max(1, Math.ceil((field.nx - 1) / (size / 2)));
+        const by = Math.max(1, Math.ceil((field.ny - 1) / (size / 2)));
         for (let r = 0; r < ny; r++)
           for (let c = 0; c < nx; c++) {
-            let lo = Infinity,
-              hi = -Infinity;
+            let lo = Infinity;
+            let hi = -Infinity;
             for (let k = 0; k < 4; k++) {
-              const y = 2 * r + (k >> 1),
-                x = 2 * c + (k & 1);
+              const y = 2 * r + (k >> 1);
+              const x = 2 * c + (k & 1);
               if (y >= by || x >= bx) continue;
               lo = Math.min(lo, below[(y * bx + x) * 2]);
               hi = Math.max(hi, below[(y * bx + x) * 2 + 1]);
@@ -366,12 +380,14 @@ export class Land {
     }
   }
 
-  /** Heights in a rectangle have changed: the nodes above it learn of their new lowest and highest. */
+  /**
+   * Heights in a rectangle have changed: the nodes above it learn of their new lowest and highest.
+   */
   widen(r0: number, c0: number, rows: number, columns: number) {
     const f = this.field;
     if (!f) return;
-    let lo = Infinity,
-      hi = -Infinity;
+    let lo = Infinity;
+    let hi = -Infinity;
     for (let r = r0; r < r0 + rows; r++)
       for (let c = c0; c < c0 + columns; c++) {
         const h = f.values[r * f.nx + c];
@@ -379,9 +395,9 @@ export class Land {
         if (h > hi) hi = h;
       }
     this.ranges.forEach((range, level) => {
-      const size = QUADS << level,
-        nx = Math.max(1, Math.ceil((f.nx - 1) / size)),
-        ny = Math.max(1, Math.ceil((f.ny - 1) / size));
+      const size = QUADS << level;
+      const nx = Math.max(1, Math.ceil((f.nx - 1) / size));
+      const ny = Math.max(1, Math.ceil((f.ny - 1) / size));
       for (
         let r = Math.floor(r0 / size);
         r <= Math.min(ny - 1, Math.floor((r0 + rows) / size));
@@ -399,25 +415,28 @@ export class Land {
     });
   }
 
-  /** Chooses the patches for an eye; `fine` is the distance, in patch lengths, under which a patch is divided. */
+  /**
+   * Chooses the patches for an eye; `fine` is the distance, in patch lengths, under which a patch
+   * is divided.
+   */
   choose(camera: THREE.PerspectiveCamera, fine: number): number {
     const f = this.field;
     if (!f) return 0;
     const frustum = new THREE.Frustum().setFromProjectionMatrix(
       new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
     );
-    const eye = camera.position,
-      box = new THREE.Box3();
+    const eye = camera.position;
+    const box = new THREE.Box3();
     let count = 0;
     const visit = (level: number, c: number, r: number) => {
-      const size = QUADS << level,
-        nx = Math.max(1, Math.ceil((f.nx - 1) / size)),
-        ny = Math.max(1, Math.ceil((f.ny - 1) / size));
+      const size = QUADS << level;
+      const nx = Math.max(1, Math.ceil((f.nx - 1) / size));
+      const ny = Math.max(1, Math.ceil((f.ny - 1) / size));
       if (c >= nx || r >= ny) return;
-      const at = (r * nx + c) * 2,
-        low = this.ranges[level][at],
-        high = this.ranges[level][at + 1],
-        length = size * f.spacing;
+      const at = (r * nx + c) * 2;
+      const low = this.ranges[level][at];
+      const high = this.ranges[level][at + 1];
+      const length = size * f.spacing;
       box.min.set(f.east + c * length, f.north + (f.ny - 1 - (r + 1) * size) * f.spacing, low - 1);
       box.max.set(f.east + (c + 1) * length, f.north + (f.ny - 1 - r * size) * f.spacing, high + 1);
       if (!frustum.intersectsBox(box)) return;

@@ -2,7 +2,10 @@
 import * as THREE from "three";
 import type { Light } from "../api/client";
 
-/** Single scattering with a term for the rest, over air mass (Kasten & Young 1989); clouds on a plane. */
+/**
+ * Single scattering with a term for the rest, over air mass (Kasten & Young 1989); clouds on a
+ * plane.
+ */
 export const AIR = /* glsl */ `
 const vec3 RAYLEIGH = vec3(0.046, 0.105, 0.245);
 float airMass(float up) { float h = degrees(asin(clamp(up, 0.0, 1.0))); return 1.0 / (max(up, 0.0) + 0.15 * pow(h + 3.885, -1.253)); }
@@ -82,12 +85,12 @@ export function airUniforms() {
 export type Air = ReturnType<typeof airUniforms>;
 
 export function setAir(u: Air, light: Light, lowest: number) {
-  const b = (light.sun_bearing * Math.PI) / 180,
-    h = (light.sun_height * Math.PI) / 180;
+  const b = (light.sun_bearing * Math.PI) / 180;
+  const h = (light.sun_height * Math.PI) / 180;
   const sun = u.uSun.value.set(Math.sin(b) * Math.cos(h), Math.cos(b) * Math.cos(h), Math.sin(h));
-  const k = 3.912 / light.haze_m,
-    mass = Math.min(airMass(sun.z), 14),
-    day = THREE.MathUtils.smoothstep(sun.z, -0.05, 0.03);
+  const k = 3.912 / light.haze_m;
+  const mass = Math.min(airMass(sun.z), 14);
+  const day = THREE.MathUtils.smoothstep(sun.z, -0.05, 0.03);
   const shade = 1 - (0.55 * Math.max(0, light.clouds / 100 - 0.45)) / 0.55;
   const sunlight = RAYLEIGH.map(
     (r) =>
@@ -98,17 +101,17 @@ export function setAir(u: Air, light: Light, lowest: number) {
       (light.sun_strength / 100),
   );
   u.uSunLight.value.fromArray(sunlight);
-  const sky = light.sky_strength / 100,
-    dim = 0.12 + 0.88 * THREE.MathUtils.smoothstep(sun.z, -0.1, 0.5),
-    grey = light.clouds / 100;
+  const sky = light.sky_strength / 100;
+  const dim = 0.12 + 0.88 * THREE.MathUtils.smoothstep(sun.z, -0.1, 0.5);
+  const grey = light.clouds / 100;
   const up = [0.3, 0.42, 0.66].map((c) => (c * (1 - grey) + 0.52 * grey) * dim * sky * 0.95);
   u.uSkyUp.value.fromArray(up);
   u.uSkySide.value.fromArray(up.map((c, i) => c * 0.62 + sunlight[i] * 0.045));
   u.uGroundLight.value.fromArray(
     up.map((c, i) => [0.1, 0.095, 0.06][i] * (sunlight[i] * 0.7 * Math.max(sun.z, 0) + c)),
   );
-  const tint = linear(light.haze_tint),
-    lum = 0.15 + 0.85 * dim;
+  const tint = linear(light.haze_tint);
+  const lum = 0.15 + 0.85 * dim;
   u.uHazeColour.value
     .set(tint.r, tint.g, tint.b)
     .multiplyScalar(lum * (0.55 + 0.25 * sky))
@@ -122,8 +125,8 @@ export function setAir(u: Air, light: Light, lowest: number) {
 
 /** A tileable field of smooth noise, hashed, for clouds, waves and the unevenness of ground. */
 function noiseTexture(): THREE.DataTexture {
-  const n = 256,
-    data = new Uint8Array(n * n * 4);
+  const n = 256;
+  const data = new Uint8Array(n * n * 4);
   const hash = (x: number, y: number, c: number) => {
     let h = Math.imul(x, 374761393) ^ Math.imul(y, 668265263) ^ Math.imul(c + 1, 2147483647 - 77);
     h = Math.imul(h ^ (h >>> 13), 1274126177);
@@ -132,21 +135,21 @@ function noiseTexture(): THREE.DataTexture {
   for (let c = 0; c < 4; c++)
     for (let y = 0; y < n; y++)
       for (let x = 0; x < n; x++) {
-        let v = 0,
-          a = 0.55;
+        let v = 0;
+        let a = 0.55;
         for (let cells = 8; cells <= 64; cells *= 2) {
-          const s = cells / n,
-            fx = x * s,
-            fy = y * s,
-            ix = Math.floor(fx),
-            iy = Math.floor(fy);
-          const sm = (t: number) => t * t * (3 - 2 * t),
-            tx = sm(fx - ix),
-            ty = sm(fy - iy);
+          const s = cells / n;
+          const fx = x * s;
+          const fy = y * s;
+          const ix = Math.floor(fx);
+          const iy = Math.floor(fy);
+          const sm = (t: number) => t * t * (3 - 2 * t);
+          const tx = sm(fx - ix);
+          const ty = sm(fy - iy);
           const at = (i: number, j: number) =>
             hash((ix + i) % cells, (iy + j) % cells, c * 7 + cells);
-          const top = at(0, 0) + tx * (at(1, 0) - at(0, 0)),
-            low = at(0, 1) + tx * (at(1, 1) - at(0, 1));
+          const top = at(0, 0) + tx * (at(1, 0) - at(0, 0));
+          const low = at(0, 1) + tx * (at(1, 1) - at(0, 1));
           v += a * (top + ty * (low - top));
           a *= 0.5;
         }

@@ -1,4 +1,6 @@
-/** Plants, stones and figures: instances chosen by distance, near ones as meshes, far ones as cards. */
+/**
+ * Plants, stones and figures: instances chosen by distance, near ones as meshes, far ones as cards.
+ */
 import * as THREE from "three";
 import { bytesOf } from "../api/client";
 import { COMMON } from "./glsl";
@@ -19,10 +21,12 @@ interface Shape {
 
 const VERTEX = /* glsl */ `${COMMON}
 in vec4 spot;   // east, north, sink, size
-in vec4 stance; // turn, lean, bearing (radians), tint with the cm that blend into the land before it
+// turn, lean, bearing (radians), tint with the cm that blend into the land before it
+in vec4 stance;
 in vec3 tone; in float leaf;
 out vec3 vPlace, vNormal, vTone; out vec2 vUv; out float vFoot, vTint, vLeaf, vBlend;
-uniform float uCard, uHeight, uStone; uniform vec3 uLook; uniform vec4 uWind; // where it blows to, strength, is it played
+// where it blows to, strength, is it played
+uniform float uCard, uHeight, uStone; uniform vec3 uLook; uniform vec4 uWind;
 void main() {
   float size = abs(spot.w), cm = floor(stance.w * 0.5);
   vec3 p = position * size, n = normal;
@@ -42,7 +46,9 @@ void main() {
     p = p * cl - cross(axis, p) * sl + axis * dot(axis, p) * (1.0 - cl);
     n = n * cl - cross(axis, n) * sl + axis * dot(axis, n) * (1.0 - cl);
   }
-  if (uWind.w > 0.5 && leaf > 0.0) { // sway as of a rod held at its foot, gusts running with the wind (after Habel and others 2009, simplified)
+  // sway as of a rod held at its foot, gusts running with the wind (after Habel and others 2009,
+  // simplified)
+  if (uWind.w > 0.5 && leaf > 0.0) {
     float h = max(position.z, 0.0) / uHeight, gust = sin(uTime * 0.9 - dot(spot.xy, uWind.xy) * 0.11) * 0.5 + 0.5, own = fract(spot.x * 0.37 + spot.y * 0.73) * 6.2832;
     float bend = uWind.z * h * h * (0.35 + 0.65 * gust) + uWind.z * 0.3 * h * sin(uTime * (2.6 - 0.9 * min(uHeight * size / 12.0, 1.0)) + own);
     p.xy += uWind.xy * bend * min(uHeight * size, 6.0) * 0.09;
@@ -61,7 +67,8 @@ uniform float uGrain;
 float cut(vec2 uv, float sharp) {
   vec2 t = uv * vec2(1024.0, 512.0), a = dFdx(t), b = dFdy(t);
   float size = sqrt(max(dot(a, a), dot(b, b))), cell = exp2(floor(log2(max(size, 1.0)) + 0.5));
-  vec3 q = fract(vec3(floor(t / cell), uGrain) * vec3(0.1031, 0.11369, 0.13787)); // after Hoskins 2014
+  // after Hoskins 2014
+  vec3 q = fract(vec3(floor(t / cell), uGrain) * vec3(0.1031, 0.11369, 0.13787));
   q += dot(q, q.yzx + 19.19);
   return mix(sharp, 0.06 + 0.88 * fract((q.x + q.y) * q.z), smoothstep(1.2, 2.6, size));
 }`;
@@ -72,7 +79,8 @@ uniform sampler2D uSheet, uGroundTone; uniform float uStone, uChosen, uCard; uni
 void main() {
   vec3 albedo = vTone * uWorn;
   if (vUv.x >= 0.0) {
-    vec4 c = texture(uSheet, vUv, uCard > 0.5 ? 0.0 : -1.3); // leaves keep their grain; summed frames smooth it
+    // leaves keep their grain; summed frames smooth it
+    vec4 c = texture(uSheet, vUv, uCard > 0.5 ? 0.0 : -1.3);
     if (c.a < cut(vUv, uCard > 0.5 ? 0.3 : 0.42)) discard;
     albedo *= c.rgb * (uCard > 0.5 ? 0.8 : 1.0);
   }
@@ -81,9 +89,11 @@ void main() {
     vec3 q = abs(n); vec2 p = q.z > 0.6 ? vPlace.xy : (q.x > q.y ? vPlace.yz : vPlace.xz);
     vec4 a = texture(uNoise, p * 0.21), b = texture(uNoise, p * 1.7), e = texture(uNoise, p * 7.3);
     albedo *= 0.5 + 0.5 * a.r + 0.42 * b.g + 0.1 * (b.b - 0.5) + 0.32 * (e.r - 0.47);
-    float lichen = smoothstep(0.56, 0.62, 0.55 * b.a + 0.3 * a.b + 0.2 * e.g) * smoothstep(-0.1, 0.6, n.z); // pale crusts with a ragged rim
+    // pale crusts with a ragged rim
+    float lichen = smoothstep(0.56, 0.62, 0.55 * b.a + 0.3 * a.b + 0.2 * e.g) * smoothstep(-0.1, 0.6, n.z);
     albedo = mix(albedo, vec3(0.33, 0.335, 0.27) * (0.6 + 0.7 * e.b), 0.6 * lichen);
-    albedo *= 1.0 - 0.5 * smoothstep(0.6, 0.66, texture(uNoise, p.yx * 0.6 + 0.3).r) * smoothstep(0.5, 0.6, e.a) * (1.0 - smoothstep(6.0, 22.0, distance(uEye, vPlace))); // dark grains and pits
+    // dark grains and pits
+    albedo *= 1.0 - 0.5 * smoothstep(0.6, 0.66, texture(uNoise, p.yx * 0.6 + 0.3).r) * smoothstep(0.5, 0.6, e.a) * (1.0 - smoothstep(6.0, 22.0, distance(uEye, vPlace)));
     n = normalize(n + (vec3(b.r, b.a, a.g) - 0.46) * 0.55 + (vec3(e.g, e.b, e.r) - 0.46) * 0.45);
   } else {
     if (vLeaf > 0.0 && dot(n, eye) < -0.25) n = -n * vec3(1.0, 1.0, -1.0);
@@ -143,7 +153,9 @@ export interface Choice {
   budget: number;
 }
 
-/** The kinds' shapes are fetched as they are first needed; `changed` is called when one has come. */
+/**
+ * The kinds' shapes are fetched as they are first needed; `changed` is called when one has come.
+ */
 export class Plants {
   readonly group = new THREE.Group();
   drawn = 0;
@@ -188,8 +200,8 @@ export class Plants {
     if (this.shapes.has(name)) return;
     this.shapes.set(name, null);
     try {
-      const [kind, look] = name.split("~"),
-        wears = `?look=${look || "summer"}`;
+      const [kind, look] = name.split("~");
+      const wears = `?look=${look || "summer"}`;
       const [data, sheet] = await Promise.all([
         bytesOf(`/api/cabinet/kinds/${kind}/shape${wears}`),
         new THREE.TextureLoader().loadAsync(`/api/cabinet/kinds/${kind}/sheet.png${wears}`),
@@ -197,8 +209,8 @@ export class Plants {
       sheet.flipY = false;
       sheet.colorSpace = THREE.SRGBColorSpace;
       sheet.anisotropy = 2;
-      const length = new DataView(data).getUint32(0, true),
-        head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)));
+      const length = new DataView(data).getUint32(0, true);
+      const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)));
       const start = 4 + length;
       this.heights.set(kind, {
         height_m: head.height_m,
@@ -244,25 +256,25 @@ export class Plants {
     const key = `${kind}/${variant}/${level}`;
     let b = this.batches.get(key);
     if (!b) {
-      const source = shape.levels[variant % shape.levels.length][level].geometry,
-        g = new THREE.InstancedBufferGeometry();
+      const source = shape.levels[variant % shape.levels.length][level].geometry;
+      const g = new THREE.InstancedBufferGeometry();
       for (const name of ["position", "normal", "uv", "tone", "leaf"])
         g.setAttribute(name, source.getAttribute(name));
       g.setIndex(source.getIndex());
-      const card = level === shape.levels[0].length - 1,
-        uniforms = {
-          ...this.shared,
-          uSheet: { value: shape.sheet },
-          uCard: { value: card ? 1 : 0 },
-          uHeight: { value: shape.height },
-          uWorn: {
-            value: new THREE.Color(`#${kind.split("~")[2] || "ffffff"}`).multiplyScalar(
-              +(kind.split("~")[3] || 100) / 100,
-            ),
-          },
-          uStone: { value: shape.family === "stone" && !card ? 1 : 0 },
-          uChosen: { value: 0 },
-        };
+      const card = level === shape.levels[0].length - 1;
+      const uniforms = {
+        ...this.shared,
+        uSheet: { value: shape.sheet },
+        uCard: { value: card ? 1 : 0 },
+        uHeight: { value: shape.height },
+        uWorn: {
+          value: new THREE.Color(`#${kind.split("~")[2] || "ffffff"}`).multiplyScalar(
+            +(kind.split("~")[3] || 100) / 100,
+          ),
+        },
+        uStone: { value: shape.family === "stone" && !card ? 1 : 0 },
+        uChosen: { value: 0 },
+      };
       const material = new THREE.ShaderMaterial({
         glslVersion: THREE.GLSL3,
         vertexShader: VERTEX,
@@ -324,8 +336,8 @@ export class Plants {
         new THREE.InstancedBufferAttribute(b.stances, 4).setUsage(THREE.DynamicDrawUsage),
       );
     }
-    const s = b.spots,
-      t = b.stances;
+    const s = b.spots;
+    const t = b.stances;
     s[i] = east;
     s[i + 1] = north;
     s[i + 2] = sink;
@@ -336,7 +348,10 @@ export class Plants {
     t[i + 3] = tint;
   }
 
-  /** Fills the batches for an eye. Plants smaller than `least` pixels are left to the ground's own colour. */
+  /**
+   * Fills the batches for an eye. Plants smaller than `least` pixels are left to the ground's own
+   * colour.
+   */
   choose(camera: THREE.PerspectiveCamera, field: Field, how: Choice): void {
     this.scale = 1; // how near the thinning begins: as far as the budget allows
     for (let round = 0; round < 5; round++) {
@@ -350,25 +365,25 @@ export class Plants {
   private fill(camera: THREE.PerspectiveCamera, field: Field, how: Choice) {
     for (const b of this.batches.values()) b.count = 0;
     this.drawn = this.triangles = 0;
-    const focal = how.pixels / 2 / Math.tan((camera.fov * Math.PI) / 360),
-      eye = camera.position;
+    const focal = how.pixels / 2 / Math.tan((camera.fov * Math.PI) / 360);
+    const eye = camera.position;
     const frustum = new THREE.Frustum().setFromProjectionMatrix(
       new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
     );
-    const ball = new THREE.Sphere(),
-      near = focal / 900,
-      scale = how.thin ? this.scale : 1;
+    const ball = new THREE.Sphere();
+    const near = focal / 900;
+    const scale = how.thin ? this.scale : 1;
     for (const { sown, kinds, hidden } of this.sown) {
       if (hidden) continue;
       const shapes = kinds.map((k) => this.shapes.get(k));
       const tallest = Math.max(...kinds.map((k) => this.facts(k)?.height_m ?? 1));
-      const reach = ((tallest * focal) / how.least) * scale,
-        full = ((tallest * focal) / 26) * scale;
+      const reach = ((tallest * focal) / how.least) * scale;
+      const full = ((tallest * focal) / 26) * scale;
       const t = sown.table;
       for (const [c, r, from, to] of sown.tiles) {
-        const cx = (c + 0.5) * sown.tile,
-          cy = (r + 0.5) * sown.tile,
-          away = Math.hypot(cx - eye.x, cy - eye.y);
+        const cx = (c + 0.5) * sown.tile;
+        const cy = (r + 0.5) * sown.tile;
+        const away = Math.hypot(cx - eye.x, cy - eye.y);
         if (away - sown.tile * 0.71 > reach * 1.3) continue;
         ball.center.set(cx, cy, heightAt(field, cx, cy));
         ball.radius = sown.tile * 0.72 + sown.tile * 0.5 + tallest;
@@ -380,18 +395,18 @@ export class Plants {
           keep = d < full ? 1 : Math.pow(full / d, 1.35);
           if (d > reach * 0.7) keep *= Math.max(0, 1 - (d - reach * 0.7) / (reach * 0.6));
         }
-        const end = from + Math.ceil((to - from) * keep),
-          wider = Math.min(1.5, Math.pow(keep, -0.28));
+        const end = from + Math.ceil((to - from) * keep);
+        const wider = Math.min(1.5, Math.pow(keep, -0.28));
         for (let i = from; i < end; i++) {
-          const o = i * 9,
-            code = t[o + 8],
-            k = code >> 4,
-            shape = shapes[k];
+          const o = i * 9;
+          const code = t[o + 8];
+          const k = code >> 4;
+          const shape = shapes[k];
           if (!shape) continue;
-          const dx = t[o] - eye.x,
-            dy = t[o + 1] - eye.y,
-            d = Math.sqrt(dx * dx + dy * dy),
-            size = t[o + 6];
+          const dx = t[o] - eye.x;
+          const dy = t[o + 1] - eye.y;
+          const d = Math.sqrt(dx * dx + dy * dy);
+          const size = t[o + 6];
           if (d * 1.0 > ((shape.height * size * focal) / how.least) * scale * 1.4 && !how.thin)
             continue;
           // each plant changes its level at a distance of its own, so that no ring of change shows
@@ -463,8 +478,8 @@ export class Plants {
     for (const b of this.batches.values()) b.count = 0;
     for (const { sown, kinds, hidden } of this.sown) {
       if (hidden) continue;
-      const shapes = kinds.map((k) => this.shapes.get(k)),
-        t = sown.table;
+      const shapes = kinds.map((k) => this.shapes.get(k));
+      const t = sown.table;
       if (!shapes.some((s) => s && s.height >= least_m)) continue;
       for (const [c, r, from, to] of sown.tiles) {
         if (
@@ -473,10 +488,10 @@ export class Plants {
         )
           continue;
         for (let i = from; i < to; i++) {
-          const o = i * 9,
-            code = t[o + 8],
-            k = code >> 4,
-            shape = shapes[k];
+          const o = i * 9;
+          const code = t[o + 8];
+          const k = code >> 4;
+          const shape = shapes[k];
           if (!shape || shape.height * t[o + 6] < least_m) continue;
           const level =
             radius > 120 && shape.family === "tree" ? 1 : Math.min(1, shape.levels[0].length - 2);

@@ -44,16 +44,16 @@ async function once(key: string): Promise<ArrayBuffer> {
 }
 
 export function heightAt(f: Field, east: number, north: number): number {
-  const c = Math.min(Math.max((east - f.east) / f.spacing, 0), f.nx - 1),
-    r = Math.min(Math.max(f.ny - 1 - (north - f.north) / f.spacing, 0), f.ny - 1);
-  const ix = Math.min(Math.floor(c), f.nx - 2),
-    iy = Math.min(Math.floor(r), f.ny - 2),
-    fx = c - ix,
-    fy = r - iy,
-    v = f.values,
-    i = iy * f.nx + ix;
-  const nw = v[i],
-    se = v[i + f.nx + 1];
+  const c = Math.min(Math.max((east - f.east) / f.spacing, 0), f.nx - 1);
+  const r = Math.min(Math.max(f.ny - 1 - (north - f.north) / f.spacing, 0), f.ny - 1);
+  const ix = Math.min(Math.floor(c), f.nx - 2);
+  const iy = Math.min(Math.floor(r), f.ny - 2);
+  const fx = c - ix;
+  const fy = r - iy;
+  const v = f.values;
+  const i = iy * f.nx + ix;
+  const nw = v[i];
+  const se = v[i + f.nx + 1];
   if (fx > fy) {
     const ne = v[i + 1];
     return nw + fx * (ne - nw) + fy * (se - ne);
@@ -64,8 +64,8 @@ export function heightAt(f: Field, east: number, north: number): number {
 
 /** Steepness in degrees and the way the ground faces, by central differences. */
 export function slopeAt(f: Field, east: number, north: number): { slope: number; facing: number } {
-  const s = f.spacing,
-    gx = (heightAt(f, east + s, north) - heightAt(f, east - s, north)) / (2 * s);
+  const s = f.spacing;
+  const gx = (heightAt(f, east + s, north) - heightAt(f, east - s, north)) / (2 * s);
   const gy = (heightAt(f, east, north + s) - heightAt(f, east, north - s)) / (2 * s);
   return {
     slope: (Math.atan(Math.hypot(gx, gy)) * 180) / Math.PI,
@@ -84,10 +84,10 @@ export function plantAt(
   for (const s of p.sown) {
     const line = p.manifest.sown.find((x) => x.id === s.id);
     if (!line || hidden.has(s.id) || !s.tile) continue;
-    const c0 = Math.floor((east - 2) / s.tile),
-      c1 = Math.floor((east + 2) / s.tile),
-      r0 = Math.floor((north - 2) / s.tile),
-      r1 = Math.floor((north + 2) / s.tile);
+    const c0 = Math.floor((east - 2) / s.tile);
+    const c1 = Math.floor((east + 2) / s.tile);
+    const r0 = Math.floor((north - 2) / s.tile);
+    const r1 = Math.floor((north + 2) / s.tile);
     for (const [c, r, from, to] of s.tiles) {
       if (c < c0 || c > c1 || r < r0 || r > r1) continue;
       for (let i = from; i < to; i++) {
@@ -105,9 +105,9 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
   const jobs = [once(m.heights), once(m.weights), once(m.cover)];
   const rings = Promise.all(
     m.beyond.map(async (line, i) => {
-      const [heights, colour] = await Promise.all([once(line.heights), once(line.colour)]),
-        old = before?.rings[i],
-        g = line.grid;
+      const [heights, colour] = await Promise.all([once(line.heights), once(line.colour)]);
+      const old = before?.rings[i];
+      const g = line.grid;
       const field =
         old && old.field.values.buffer === heights
           ? old.field
@@ -129,8 +129,8 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
     m.water
       .filter((w) => w.key && w.bounds)
       .map(async (w) => {
-        const data = await once(w.key),
-          head = new Uint32Array(data, 0, 2);
+        const data = await once(w.key);
+        const head = new Uint32Array(data, 0, 2);
         return {
           id: w.id,
           rows: head[0],
@@ -205,19 +205,19 @@ export function floatTexture(values: Float32Array, nx: number, ny: number): THRE
 }
 
 function writeNormals(out: Uint16Array, f: Field, r0: number, c0: number, r1: number, c1: number) {
-  const { nx, ny, values: v, spacing } = f,
-    half = THREE.DataUtils.toHalfFloat;
+  const { nx, ny, values: v, spacing } = f;
+  const half = THREE.DataUtils.toHalfFloat;
   for (let r = Math.max(0, r0); r < Math.min(ny, r1); r++) {
-    const rn = Math.max(r - 1, 0) * nx,
-      rs = Math.min(r + 1, ny - 1) * nx,
-      dy = ((rs - rn) / nx) * spacing;
+    const rn = Math.max(r - 1, 0) * nx;
+    const rs = Math.min(r + 1, ny - 1) * nx;
+    const dy = ((rs - rn) / nx) * spacing;
     for (let c = Math.max(0, c0); c < Math.min(nx, c1); c++) {
-      const cw = Math.max(c - 1, 0),
-        ce = Math.min(c + 1, nx - 1);
-      const gx = (v[r * nx + ce] - v[r * nx + cw]) / ((ce - cw) * spacing),
-        gy = (v[rn + c] - v[rs + c]) / dy;
-      const s = 1 / Math.sqrt(1 + gx * gx + gy * gy),
-        i = (r * nx + c) * 2;
+      const cw = Math.max(c - 1, 0);
+      const ce = Math.min(c + 1, nx - 1);
+      const gx = (v[r * nx + ce] - v[r * nx + cw]) / ((ce - cw) * spacing);
+      const gy = (v[rn + c] - v[rs + c]) / dy;
+      const s = 1 / Math.sqrt(1 + gx * gx + gy * gy);
+      const i = (r * nx + c) * 2;
       out[i] = half(-gx * s);
       out[i + 1] = half(-gy * s);
     }
@@ -247,33 +247,35 @@ export function patchNormals(
   t.needsUpdate = true;
 }
 
-/** For each post the height above which the sun is seen: a sweep away from the sun over the heights. */
+/**
+ * For each post the height above which the sun is seen: a sweep away from the sun over the heights.
+ */
 export function sunLine(f: Field, sun: THREE.Vector3, out: Float32Array): Float32Array {
   const { nx, ny, values: v, spacing } = f;
   const flat = Math.hypot(sun.x, sun.y);
   if (flat < 1e-3) return out.fill(-1e6);
   // one step along the larger part of the sun's bearing, towards it
-  const major = Math.max(Math.abs(sun.x), Math.abs(sun.y)),
-    dx = sun.x / major,
-    dy = -sun.y / major;
-  const fall = (sun.z / major) * spacing,
-    columns = Math.abs(dx) >= Math.abs(dy);
-  const na = columns ? nx : ny,
-    nb = columns ? ny : nx,
-    sa = columns ? Math.sign(dx) : Math.sign(dy),
-    slip = columns ? dy : dx;
+  const major = Math.max(Math.abs(sun.x), Math.abs(sun.y));
+  const dx = sun.x / major;
+  const dy = -sun.y / major;
+  const fall = (sun.z / major) * spacing;
+  const columns = Math.abs(dx) >= Math.abs(dy);
+  const na = columns ? nx : ny;
+  const nb = columns ? ny : nx;
+  const sa = columns ? Math.sign(dx) : Math.sign(dy);
+  const slip = columns ? dy : dx;
   for (let k = 0; k < na; k++) {
-    const a = sa > 0 ? na - 1 - k : k,
-      prev = a + sa;
+    const a = sa > 0 ? na - 1 - k : k;
+    const prev = a + sa;
     for (let b = 0; b < nb; b++) {
       const i = columns ? b * nx + a : a * nx + b;
       if (prev < 0 || prev >= na) {
         out[i] = -1e6;
         continue;
       }
-      const pb = b + slip,
-        j0 = Math.floor(pb),
-        t = pb - j0;
+      const pb = b + slip;
+      const j0 = Math.floor(pb);
+      const t = pb - j0;
       const at = (j: number) => {
         const q = columns
           ? Math.min(Math.max(j, 0), ny - 1) * nx + prev

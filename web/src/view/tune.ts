@@ -4,14 +4,17 @@ import type { Scene } from "../api/client";
 
 const LUM = [0.2126, 0.7152, 0.0722];
 
-/** Tint, lightness, saturation about the luminance, hue about the grey axis; by columns, as three.js keeps matrices. */
+/**
+ * Tint, lightness, saturation about the luminance, hue about the grey axis; by columns, as three.js
+ * keeps matrices.
+ */
 export function tunes(m: Scene["ground"][number]): number[] {
-  const c = new THREE.Color(m.tint),
-    tint = [c.r, c.g, c.b].map((v) => (v * m.bright) / 100),
-    s = m.saturation / 100,
-    a = (m.hue * Math.PI) / 180,
-    sin = Math.sin(a) / Math.sqrt(3),
-    k = (1 - Math.cos(a)) / 3;
+  const c = new THREE.Color(m.tint);
+  const tint = [c.r, c.g, c.b].map((v) => (v * m.bright) / 100);
+  const s = m.saturation / 100;
+  const a = (m.hue * Math.PI) / 180;
+  const sin = Math.sin(a) / Math.sqrt(3);
+  const k = (1 - Math.cos(a)) / 3;
   // Rodrigues about (1, 1, 1)
   const about = [
     [1 - 2 * k, k - sin, k + sin],

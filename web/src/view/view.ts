@@ -1,4 +1,6 @@
-/** The 3D engine: it knows products and the light, not React. It draws only when something changed. */
+/**
+ * The 3D engine: it knows products and the light, not React. It draws only when something changed.
+ */
 import * as THREE from "three";
 import type { Cabinet, Scene, Shot } from "../api/client";
 import { bytesOf } from "../api/client";
@@ -88,10 +90,10 @@ const QUALITY: Record<string, Quality> = {
 /** Mean linear colour and rank, then mean normal, roughness and shade, of one ground. */
 function meansOf(colours: Uint8Array, details: Uint8Array): number[] {
   const table = Array.from({ length: 256 }, (_, v) =>
-      v <= 10 ? v / 255 / 12.92 : Math.pow((v / 255 + 0.055) / 1.055, 2.4),
-    ),
-    sum = new Float64Array(8),
-    n = colours.length / 4;
+    v <= 10 ? v / 255 / 12.92 : Math.pow((v / 255 + 0.055) / 1.055, 2.4),
+  );
+  const sum = new Float64Array(8);
+  const n = colours.length / 4;
   for (let i = 0; i < colours.length; i += 4)
     for (let k = 0; k < 4; k++) {
       sum[k] += k < 3 ? table[colours[i + k]] : colours[i + 3] / 255;
@@ -175,9 +177,10 @@ export class View {
       preserveDrawingBuffer: false,
     });
     this.renderer.autoClear = false;
-    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace; // the develop pass writes sRGB itself
-    const gl = this.renderer.getContext(),
-      info = gl.getExtension("WEBGL_debug_renderer_info");
+    // the develop pass writes sRGB itself
+    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
+    const gl = this.renderer.getContext();
+    const info = gl.getExtension("WEBGL_debug_renderer_info");
     const name = info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";
     gl.getExtension("OES_texture_float_linear");
     this.quality =
@@ -325,7 +328,10 @@ export class View {
     this.changed();
   }
 
-  /** Something that shows has changed: a quick frame now, a full one when it rests. `rest` goes to the full one at once. */
+  /**
+   * Something that shows has changed: a quick frame now, a full one when it rests. `rest` goes to
+   * the full one at once.
+   */
   changed(rest = false) {
     this.wanted = true;
     this.settleAt = performance.now() + (rest ? 0 : 160);
@@ -385,17 +391,17 @@ export class View {
 
   // ---- what is shown
   setScene(doc: Scene, products: Products, hidden: Set<string>) {
-    const landChanged = this.products?.manifest.heights !== products.manifest.heights,
-      first = !this.doc;
+    const landChanged = this.products?.manifest.heights !== products.manifest.heights;
+    const first = !this.doc;
     const waterChanged =
       JSON.stringify(this.doc?.water) !== JSON.stringify(doc.water) ||
       JSON.stringify(this.products?.manifest.water) !== JSON.stringify(products.manifest.water);
     const old = this.products;
     this.doc = doc;
     this.products = products;
-    const f = products.field,
-      s = this.shared,
-      o = this.own;
+    const f = products.field;
+    const s = this.shared;
+    const o = this.own;
     s.uPlot.value.set(doc.plot.width_m, doc.plot.depth_m);
     if (landChanged) {
       s.uHeights.value.dispose();
@@ -409,8 +415,8 @@ export class View {
     const inset = 0.3 * f.spacing;
     let inner = [inset, inset, doc.plot.width_m - inset, doc.plot.depth_m - inset];
     this.rings.forEach(({ land, uniforms: u }, i) => {
-      const ring = products.rings[i],
-        before = old?.rings[i];
+      const ring = products.rings[i];
+      const before = old?.rings[i];
       if (ring) {
         const w = ring.field;
         u.uInner.value.set(...inner);
@@ -516,9 +522,9 @@ export class View {
     this.doc = doc;
     setAir(this.air, doc.light, this.products?.manifest.lowest ?? 0);
     this.exposure = Math.pow(2, doc.light.exposure) * 1.05;
-    const f = this.products?.field,
-      sun = this.air.uSun.value,
-      key = `${this.products?.manifest.heights} ${sun.toArray().map((v) => v.toFixed(4))}`;
+    const f = this.products?.field;
+    const sun = this.air.uSun.value;
+    const key = `${this.products?.manifest.heights} ${sun.toArray().map((v) => v.toFixed(4))}`;
     if (f && key !== this.sunLineKey) {
       this.sunLineKey = key;
       if (this.sunLineData?.length !== f.values.length)
@@ -566,21 +572,21 @@ export class View {
   private setTone(doc: Scene) {
     const p = this.products;
     if (!p || !(doc.pieces.length || p.sown.length)) return;
-    const n = p.field.nx * p.field.ny,
-      means = doc.ground.map((_, i) => {
-        const t = this.own.uTunes.value[i] as THREE.Matrix3,
-          m = this.own.uMeans.value[i];
-        return new THREE.Vector3(m.x, m.y, m.z).applyMatrix3(t);
-      });
+    const n = p.field.nx * p.field.ny;
+    const means = doc.ground.map((_, i) => {
+      const t = this.own.uTunes.value[i] as THREE.Matrix3;
+      const m = this.own.uMeans.value[i];
+      return new THREE.Vector3(m.x, m.y, m.z).applyMatrix3(t);
+    });
     const key = `${p.manifest.weights} ${means.map((m) => m.toArray().map((v) => v.toFixed(3))).join(" ")}`;
     if (key === this.toneKey) return;
     this.toneKey = key;
     const out = new Uint8Array(n * 4);
     for (let i = 0; i < n; i++) {
-      let r = 0,
-        g = 0,
-        b = 0,
-        all = 0;
+      let r = 0;
+      let g = 0;
+      let b = 0;
+      let all = 0;
       for (let k = 0; k < means.length; k++) {
         const w = p.weights[((k >> 2) * n + i) * 4 + (k & 3)];
         if (w) {
@@ -619,7 +625,10 @@ export class View {
   }
   playing = false;
 
-  /** How many plants are drawn at once, and whether as cards only: the view is thinned, never the scene. */
+  /**
+   * How many plants are drawn at once, and whether as cards only: the view is thinned, never the
+   * scene.
+   */
   thin(budget: number | null, proxies: boolean) {
     this.budget = budget ?? this.quality.budget;
     this.plants.proxies = proxies;
@@ -632,10 +641,10 @@ export class View {
 
   /** The picture of a whole ground, of the first material that has one. */
   private setPicture(doc: Scene) {
-    const o = this.own,
-      at = doc.ground.findIndex((m) => m.on && m.picture),
-      m = doc.ground[at],
-      p = doc.plot;
+    const o = this.own;
+    const at = doc.ground.findIndex((m) => m.on && m.picture);
+    const m = doc.ground[at];
+    const p = doc.plot;
     if (at < 0) {
       o.uPictured.value = -1;
       return;
@@ -667,8 +676,8 @@ export class View {
     void bytesOf(`/api/ground-pictures/${m.picture}`)
       .then((data) => {
         if (this.pictureOf !== m.picture) return;
-        const [w, h] = new Uint32Array(data, 0, 2),
-          t = new THREE.DataTexture(new Uint8Array(data, 8), w, h);
+        const [w, h] = new Uint32Array(data, 0, 2);
+        const t = new THREE.DataTexture(new Uint8Array(data, 8), w, h);
         t.colorSpace = THREE.SRGBColorSpace;
         t.magFilter = THREE.LinearFilter;
         t.minFilter = THREE.LinearMipmapLinearFilter;
@@ -686,9 +695,9 @@ export class View {
     const mine = (this.loading = names.join());
     this.hold();
     try {
-      const n = 512,
-        colours = new Uint8Array(n * n * 4 * names.length),
-        details = new Uint8Array(n * n * 4 * names.length);
+      const n = 512;
+      const colours = new Uint8Array(n * n * 4 * names.length);
+      const details = new Uint8Array(n * n * 4 * names.length);
       await Promise.all(
         names.map(async (name, i) => {
           const data = new Uint8Array(await bytesOf(`/api/${name}/maps`));
@@ -737,7 +746,10 @@ export class View {
     this.lay(shares, colour, 1);
   }
 
-  /** Lays a measure over the ground as an ink wash between two values, with isolines; null takes it away. */
+  /**
+   * Lays a measure over the ground as an ink wash between two values, with isolines; null takes it
+   * away.
+   */
   sheet(
     values: Float32Array | null,
     low = 0,
@@ -751,8 +763,8 @@ export class View {
   }
 
   private lay(values: Uint8Array | Float32Array | null, colour: string, way: number) {
-    const c = linear(colour),
-      f = this.products?.field;
+    const c = linear(colour);
+    const f = this.products?.field;
     const fits = !!values && !!f && values.length === f.nx * f.ny;
     this.own.uWashTone.value.set(c.r, c.g, c.b, fits ? way : 0);
     if (fits) {
@@ -774,7 +786,10 @@ export class View {
     this.changed(true);
   }
 
-  /** New heights in a rectangle of the shown grid, as while a brush works. The rest follows with the next build. */
+  /**
+   * New heights in a rectangle of the shown grid, as while a brush works. The rest follows with the
+   * next build.
+   */
   patch(r0: number, c0: number, rows: number, columns: number, heights: Float32Array) {
     const f = this.products?.field;
     if (!f || r0 + rows > f.ny || c0 + columns > f.nx) return;
@@ -812,9 +827,9 @@ export class View {
 
   // ---- drawing
   private aim(pose: Pose, aspect: number) {
-    const c = this.camera,
-      b = (pose.bearing * Math.PI) / 180,
-      t = (pose.tilt * Math.PI) / 180;
+    const c = this.camera;
+    const b = (pose.bearing * Math.PI) / 180;
+    const t = (pose.tilt * Math.PI) / 180;
     c.position.set(pose.east, pose.north, pose.up);
     c.fov = (2 * Math.atan(18 / pose.focal / aspect) * 180) / Math.PI;
     c.aspect = aspect;
@@ -843,8 +858,8 @@ export class View {
     const c = this.camera;
     this.shared.uGrain.value = jitter;
     if (of > 1) {
-      const x = halton(jitter + 1, 2) - 0.5,
-        y = halton(jitter + 1, 3) - 0.5;
+      const x = halton(jitter + 1, 2) - 0.5;
+      const y = halton(jitter + 1, 3) - 0.5;
       c.setViewOffset(width, height, x, y, width, height);
     }
     t.viewport.set(0, 0, width, height);
@@ -864,8 +879,8 @@ export class View {
   private draw(scale: number, frames: number, moving: boolean) {
     if (!this.picture || !this.sum || !this.doc) return;
     const size = this.renderer.getSize(new THREE.Vector2());
-    const width = Math.max(1, Math.round(size.x * scale)),
-      height = Math.max(1, Math.round(size.y * scale));
+    const width = Math.max(1, Math.round(size.x * scale));
+    const height = Math.max(1, Math.round(size.y * scale));
     this.aim(this.pose, size.x / size.y);
     const choice: Choice = {
       pixels: size.y,
@@ -926,8 +941,8 @@ export class View {
 
   /** Everything ready for one eye: patches, shadows, plants. */
   private compose(choice: Choice, fine: number, shadowsToo: boolean) {
-    const p = this.products!,
-      u = this.shared.uShadowOn.value as THREE.Vector4;
+    const p = this.products!;
+    const u = this.shared.uShadowOn.value as THREE.Vector4;
     if (shadowsToo) this.drawShadows();
     if (!p.sown.length && !this.doc!.pieces.length) u.set(0, 0, 0, 0);
     const focal = choice.pixels / 2 / Math.tan((this.camera.fov * Math.PI) / 360);
@@ -938,10 +953,13 @@ export class View {
     this.plants.choose(this.camera, p.field, choice);
   }
 
-  /** Two maps of depth from the sun, near and wide; redrawn only when the sun, the plants or the place changed. */
+  /**
+   * Two maps of depth from the sun, near and wide; redrawn only when the sun, the plants or the
+   * place changed.
+   */
   private drawShadows() {
-    const sun = this.air.uSun.value,
-      u = this.shared.uShadowOn.value as THREE.Vector4;
+    const sun = this.air.uSun.value;
+    const u = this.shared.uShadowOn.value as THREE.Vector4;
     if (sun.z <= 0.01) {
       u.set(0, 0, 0, 0);
       return;
@@ -951,12 +969,12 @@ export class View {
       this.shadowKey = key;
       this.shadowStale = true;
     }
-    const eye = this.camera.position,
-      b = (this.pose.bearing * Math.PI) / 180,
-      field = this.products!.field;
+    const eye = this.camera.position;
+    const b = (this.pose.bearing * Math.PI) / 180;
+    const field = this.products!.field;
     [28, 170].forEach((radius, i) => {
-      const s = this.shadows[i],
-        high = Math.max(0, eye.z - heightAt(field, eye.x, eye.y));
+      const s = this.shadows[i];
+      const high = Math.max(0, eye.z - heightAt(field, eye.x, eye.y));
       radius = Math.max(radius, high * (i ? 1.6 : 0.7));
       const centre = new THREE.Vector3(
         eye.x + Math.sin(b) * radius * 0.72,
@@ -1025,15 +1043,17 @@ export class View {
     return this.plants.drawn;
   }
 
-  /** Where a place in the world comes to lie on the canvas (0..1, y down), or null behind the eye. */
+  /**
+   * Where a place in the world comes to lie on the canvas (0..1, y down), or null behind the eye.
+   */
   project(east: number, north: number, up: number): { x: number; y: number } | null {
     const size = this.renderer.getSize(new THREE.Vector2());
     this.aim(this.pose, size.x / size.y);
-    const p = new THREE.Vector3(east, north, up),
-      ahead = p
-        .clone()
-        .sub(this.camera.position)
-        .dot(this.camera.getWorldDirection(new THREE.Vector3()));
+    const p = new THREE.Vector3(east, north, up);
+    const ahead = p
+      .clone()
+      .sub(this.camera.position)
+      .dot(this.camera.getWorldDirection(new THREE.Vector3()));
     if (ahead < 0.1) return null;
     p.project(this.camera);
     return { x: (p.x + 1) / 2, y: (1 - p.y) / 2 };
@@ -1050,16 +1070,16 @@ export class View {
   /** Where the ray through a point of the canvas meets the ground of the plot, or null. */
   pick(x: number, y: number): THREE.Vector3 | null {
     if (!this.products || !this.doc) return null;
-    const ray = this.ray(x, y),
-      f = this.products.field,
-      { width_m: w, depth_m: d } = this.doc.plot,
-      at = new THREE.Vector3();
-    let t = 0,
-      before = 0;
+    const ray = this.ray(x, y);
+    const f = this.products.field;
+    const { width_m: w, depth_m: d } = this.doc.plot;
+    const at = new THREE.Vector3();
+    let t = 0;
+    let before = 0;
     for (let i = 0; i < 600 && t < 4 * (w + d); i++) {
       ray.at(t, at);
-      const over = at.z - heightAt(f, at.x, at.y),
-        inside = at.x >= 0 && at.y >= 0 && at.x <= w && at.y <= d;
+      const over = at.z - heightAt(f, at.x, at.y);
+      const inside = at.x >= 0 && at.y >= 0 && at.x <= w && at.y <= d;
       if (over <= 0) {
         for (let k = 0; k < 20; k++) {
           const mid = (before + t) / 2;
@@ -1076,7 +1096,10 @@ export class View {
     return null;
   }
 
-  /** A still of any size: every plant, many jittered frames summed in floats, tile by tile. Gives a PNG, or null when stopped. */
+  /**
+   * A still of any size: every plant, many jittered frames summed in floats, tile by tile. Gives a
+   * PNG, or null when stopped.
+   */
   async still(
     pose: Pose,
     width: number,
@@ -1086,16 +1109,16 @@ export class View {
     stopped: () => boolean,
   ): Promise<Blob | null> {
     if (!this.products) return null;
-    const side = 1024,
-      out = document.createElement("canvas");
+    const side = 1024;
+    const out = document.createElement("canvas");
     out.width = width;
     out.height = height;
-    const paint = out.getContext("2d")!,
-      nx = Math.ceil(width / side),
-      ny = Math.ceil(height / side);
-    const tw = Math.ceil(width / nx),
-      th = Math.ceil(height / ny),
-      picture = target(tw, th, true);
+    const paint = out.getContext("2d")!;
+    const nx = Math.ceil(width / side);
+    const ny = Math.ceil(height / side);
+    const tw = Math.ceil(width / nx);
+    const th = Math.ceil(height / ny);
+    const picture = target(tw, th, true);
     const sum = new THREE.WebGLRenderTarget(tw, th, { type: THREE.FloatType, depthBuffer: false });
     const bytes = new THREE.WebGLRenderTarget(tw, th, { depthBuffer: false });
     this.hold();
@@ -1140,8 +1163,8 @@ export class View {
           this.develop.uniforms.uFrames.value = frames;
           this.develop.uniforms.uExposure.value = this.exposure;
           this.pass(this.develop, bytes);
-          const data = new Uint8Array(tw * th * 4),
-            image = new ImageData(tw, th);
+          const data = new Uint8Array(tw * th * 4);
+          const image = new ImageData(tw, th);
           this.renderer.readRenderTargetPixels(bytes, 0, 0, tw, th, data);
           for (let r = 0; r < th; r++)
             image.data.set(data.subarray((th - 1 - r) * tw * 4, (th - r) * tw * 4), r * tw * 4);
@@ -1160,8 +1183,8 @@ export class View {
 }
 
 function halton(i: number, base: number): number {
-  let f = 1,
-    r = 0;
+  let f = 1;
+  let r = 0;
   while (i > 0) {
     f /= base;
     r += f * (i % base);

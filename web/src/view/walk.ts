@@ -80,35 +80,35 @@ export class Walk {
       this.onHover(...this.at(e));
       return;
     }
-    const dx = e.clientX - d.x,
-      dy = e.clientY - d.y;
+    const dx = e.clientX - d.x;
+    const dy = e.clientY - d.y;
     if (!d.moved && Math.hypot(dx, dy) < 4) return;
     d.moved = true;
     if (this.locked) return;
     d.x = e.clientX;
     d.y = e.clientY;
-    const v = this.view,
-      pose = { ...v.pose },
-      size = this.element.getBoundingClientRect();
+    const v = this.view;
+    const pose = { ...v.pose };
+    const size = this.element.getBoundingClientRect();
     const angle = (2 * Math.atan(18 / pose.focal) * 180) / Math.PI / size.width;
     if (d.shift || d.button === 1) {
       const reach = Math.max(2, this.above(pose)) * 0.0035;
       this.go(pose, -dx * reach, 0, dy * reach);
     } else if (d.pivot) {
-      const a = (dx / size.width) * Math.PI * 1.5,
-        c = Math.cos(a),
-        s = Math.sin(a),
-        p = d.pivot;
-      const e0 = pose.east - p.east,
-        n0 = pose.north - p.north;
+      const a = (dx / size.width) * Math.PI * 1.5;
+      const c = Math.cos(a);
+      const s = Math.sin(a);
+      const p = d.pivot;
+      const e0 = pose.east - p.east;
+      const n0 = pose.north - p.north;
       pose.east = p.east + c * e0 + s * n0;
       pose.north = p.north - s * e0 + c * n0;
       pose.bearing = (pose.bearing + (a * 180) / Math.PI + 360) % 360;
-      const flat = Math.hypot(e0, n0),
-        up = Math.atan2(pose.up - p.up, flat),
-        dist = Math.hypot(flat, pose.up - p.up);
-      const rise = Math.min(1.5, Math.max(0.01, up + (dy / size.height) * 2)),
-        k = (Math.cos(rise) * dist) / Math.max(flat, 1e-3);
+      const flat = Math.hypot(e0, n0);
+      const up = Math.atan2(pose.up - p.up, flat);
+      const dist = Math.hypot(flat, pose.up - p.up);
+      const rise = Math.min(1.5, Math.max(0.01, up + (dy / size.height) * 2));
+      const k = (Math.cos(rise) * dist) / Math.max(flat, 1e-3);
       pose.east = p.east + (pose.east - p.east) * k;
       pose.north = p.north + (pose.north - p.north) * k;
       pose.up = p.up + Math.sin(rise) * dist;
@@ -130,10 +130,10 @@ export class Walk {
   private wheel = (e: WheelEvent) => {
     e.preventDefault();
     if (this.locked) return;
-    const [x, y] = this.at(e),
-      ray = this.view.ray(x, y),
-      hit = this.view.pick(x, y),
-      pose = { ...this.view.pose };
+    const [x, y] = this.at(e);
+    const ray = this.view.ray(x, y);
+    const hit = this.view.pick(x, y);
+    const pose = { ...this.view.pose };
     const reach =
       (hit ? Math.max(1.5, hit.distanceTo(ray.origin)) : 60) *
       (1 - Math.pow(1.0016, Math.max(-240, Math.min(240, e.deltaY))));
@@ -163,8 +163,8 @@ export class Walk {
       this.keys.clear();
       return;
     }
-    const dt = Math.min(0.4, (now - this.last) / 1000 + 0.016),
-      pose = { ...this.view.pose };
+    const dt = Math.min(0.4, (now - this.last) / 1000 + 0.016);
+    const pose = { ...this.view.pose };
     this.last = now;
     const speed = (this.speed + this.above(pose) * 0.9) * (this.keys.has("fast") ? 5 : 1) * dt;
     for (const c of codes)
@@ -181,8 +181,8 @@ export class Walk {
 
   /** Moves level; on foot (under 12 m) the eye keeps its height above the ground. */
   private go(pose: Pose, right: number, ahead: number, up: number) {
-    const above = this.above(pose),
-      b = (pose.bearing * Math.PI) / 180;
+    const above = this.above(pose);
+    const b = (pose.bearing * Math.PI) / 180;
     pose.east += Math.sin(b) * ahead + Math.cos(b) * right;
     pose.north += Math.cos(b) * ahead - Math.sin(b) * right;
     if (above < 12 && this.view.products)

@@ -1,4 +1,7 @@
-/** Water: a sea to the horizon, pools kept within their hollows, streams as ribbons that fall along their lines. */
+/**
+ * Water: a sea to the horizon, pools kept within their hollows, streams as ribbons that fall along
+ * their lines.
+ */
 import * as THREE from "three";
 import { COMMON } from "./glsl";
 
@@ -28,7 +31,8 @@ void main() {
   vec2 b = texture(uNoise, q / 23.0 + t * 0.02).gb - 0.47;
   vec3 n = normalize(vec3((a * 0.55 + b * 0.8) * (0.012 + uWaves * 0.03) * (1.0 / (1.0 + d * 0.004)), 1.0));
   float look = max(dot(-ray, n), 0.0), fresnel = 0.02 + 0.98 * pow(1.0 - look, 5.0);
-  vec3 r = reflect(ray, n); r.z = abs(r.z) + (0.1 + uWaves) * (0.35 + 1.3 * texture(uNoise, q / 9.0 + t * 0.03).b) * (1.0 - look); r = normalize(r); // ripples too small to draw turn the mean up
+  // ripples too small to draw turn the mean up
+  vec3 r = reflect(ray, n); r.z = abs(r.z) + (0.1 + uWaves) * (0.35 + 1.3 * texture(uNoise, q / 9.0 + t * 0.03).b) * (1.0 - look); r = normalize(r);
   vec3 mirrored = skyAt(r, true);
   // the land that stands in the way of the mirrored ray
   float step_ = max(uGrid.z * 0.7, 1.5), go = step_; vec3 p = vPlace;
@@ -71,17 +75,17 @@ export interface WaterSpec {
 
 /** A strip along points of east, north and level. */
 function ribbon(points: Float32Array, width: number): THREE.BufferGeometry {
-  const n = points.length / 3,
-    at = new Float32Array(n * 6),
-    index: number[] = [];
+  const n = points.length / 3;
+  const at = new Float32Array(n * 6);
+  const index: number[] = [];
   for (let i = 0; i < n; i++) {
-    const a = Math.max(0, i - 1) * 3,
-      b = Math.min(n - 1, i + 1) * 3,
-      dx = points[b] - points[a],
-      dy = points[b + 1] - points[a + 1],
-      l = Math.hypot(dx, dy) || 1,
-      x = (dy / l) * width * 0.5,
-      y = (-dx / l) * width * 0.5;
+    const a = Math.max(0, i - 1) * 3;
+    const b = Math.min(n - 1, i + 1) * 3;
+    const dx = points[b] - points[a];
+    const dy = points[b + 1] - points[a + 1];
+    const l = Math.hypot(dx, dy) || 1;
+    const x = (dy / l) * width * 0.5;
+    const y = (-dx / l) * width * 0.5;
     at.set(
       [
         points[i * 3] + x,

@@ -48,10 +48,13 @@ class Light(Strict):
 
 def sun_direction(light: Light) -> np.ndarray:
     """Unit vector (east, north, up) towards the sun."""
-    b, h = np.deg2rad(light.sun_bearing), np.deg2rad(light.sun_height)
+    b = np.deg2rad(light.sun_bearing)
+    h = np.deg2rad(light.sun_height)
     return np.array([np.sin(b) * np.cos(h), np.cos(b) * np.cos(h), np.sin(h)])
 
 
 def haze_share(light: Light, distance_m: np.ndarray) -> np.ndarray:
-    """Part of the light that haze replaces over a level distance (Koschmieder 1924: 0.02 contrast at `haze_m`)."""
+    """Part of the light that haze replaces over a level distance (Koschmieder 1924: 0.02 contrast
+    at `haze_m`).
+    """
     return 1 - np.exp(-3.912 * np.asarray(distance_m) / light.haze_m)

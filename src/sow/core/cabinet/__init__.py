@@ -1,6 +1,7 @@
 """The cabinet: the shapes and textures that ship, each made by recipe.
 
-A drawer maps a name to its recipe's label and facts at once; shapes and pictures are made when first asked for.
+A drawer maps a name to its recipe's label and facts at once; shapes and pictures are made when
+first asked for.
 """
 
 import sys
@@ -26,7 +27,9 @@ def known(drawer: str, name: str) -> str:
 
 
 def worn(name: str) -> tuple[Kind, str, np.ndarray | None]:
-    """Kind, look and tint (a linear multiplier of its colour, or none) of a name such as "birch~autumn~ffddaa~120", the last being its lightness in %."""
+    """Kind, look and tint (a linear multiplier of its colour, or none) of a name such as
+    "birch~autumn~ffddaa~120", the last being its lightness in %.
+    """
     kind, look, tint, bright = (name.split("~") + ["", "", ""])[:4]
     tone = (
         linear(np.array([int(tint[i : i + 2], 16) for i in (0, 2, 4)], np.uint8))

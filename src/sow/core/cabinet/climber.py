@@ -1,4 +1,6 @@
-"""Creepers: leaves that lie on a surface and the stems that carry them up it. East is across the surface, up is up it, and it faces south."""
+"""Creepers: leaves that lie on a surface and the stems that carry them up it. East is across the
+surface, up is up it, and it faces south.
+"""
 
 import numpy as np
 
@@ -12,13 +14,13 @@ BARE_STEM = (0.1, 0.08, 0.06)
 
 
 def grow(seed, wide, tall, stems, leaf_m, thick, share=1.0):
-    """Stems that wander upwards from the foot and fork, each set with sprays that lie flat and overlap like tiles."""
+    """Stems that wander upwards from the foot and fork, each set with sprays that lie flat and
+    overlap like tiles.
+    """
     rng = np.random.default_rng(seed)
-    parts, leaves, heads = (
-        [],
-        [],
-        [(rng.uniform(-0.3, 0.3) * wide, -0.05, rng.normal(0, 0.25)) for _ in range(stems)],
-    )
+    parts = []
+    leaves = []
+    heads = [(rng.uniform(-0.3, 0.3) * wide, -0.05, rng.normal(0, 0.25)) for _ in range(stems)]
     while heads:
         x, z, a = heads.pop()
         path = [(x, 0.0, z)]
@@ -29,7 +31,9 @@ def grow(seed, wide, tall, stems, leaf_m, thick, share=1.0):
             if len(heads) < 9 and rng.uniform() < 0.09:
                 heads.append((x, z, a + rng.choice((-1, 1)) * rng.uniform(0.5, 1.1)))
             for _ in range(2):
-                draw, tone, w = rng.uniform(), rng.uniform(0.7, 1.2), rng.normal(0, 0.6)
+                draw = rng.uniform()
+                tone = rng.uniform(0.7, 1.2)
+                w = rng.normal(0, 0.6)
                 p = np.array(
                     (x + rng.normal(0, 0.1), -thick * rng.uniform(0.15, 1), z + rng.normal(0, 0.08))
                 )

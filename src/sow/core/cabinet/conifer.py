@@ -1,4 +1,6 @@
-"""Needle-leaved trees and shrubs: whorls of limbs on a straight stem, hung with needle sprays (monopodial branching; after Halle & Oldeman 1970)."""
+"""Needle-leaved trees and shrubs: whorls of limbs on a straight stem, hung with needle sprays
+(monopodial branching; after Halle & Oldeman 1970).
+"""
 
 import numpy as np
 
@@ -28,8 +30,10 @@ def grow(
     kept=1.0,
     bark_tone=((1, 1, 1), (1, 1, 1)),
 ):
-    """A stem with whorls from `clear` (part of the height) up; limbs leave it at `rise` radians above level and hang by `droop`.
-    `profile(t)` is the crown's radius 0..1 over its height 0..1; `share` of the sprays is kept and made larger for it."""
+    """A stem with whorls from `clear` (part of the height) up; limbs leave it at `rise` radians
+    above level and hang by `droop`. `profile(t)` is the crown's radius 0..1 over its height 0..1;
+    `share` of the sprays is kept and made larger for it.
+    """
     rng = np.random.default_rng(seed)
     bend = rng.normal(0, 0.012 * height, (6, 2)).cumsum(0) * 0.6
     at = np.linspace(-0.15, height, 7)
@@ -42,7 +46,9 @@ def grow(
     trunk.colour = np.float32(
         np.array(bark_tone[0]) * (1 - t**1.4) + np.array(bark_tone[1]) * t**1.4
     )
-    parts, leaves, size = [trunk], [], spray_m / np.sqrt(share)
+    parts = [trunk]
+    leaves = []
+    size = spray_m / np.sqrt(share)
     centre_of = lambda z: np.array([np.interp(z, stem[:, 2], stem[:, k]) for k in (0, 1)] + [z])
     for w in range(whorls):
         f = (w + rng.uniform(0.1, 0.9)) / whorls
@@ -75,16 +81,13 @@ def grow(
                     )
                 )
             for j in range(max(2, int(sprays * (0.4 + 0.6 * profile(f))))):
-                draw, place, twist = (
-                    rng.uniform(),
-                    0.25 + 0.8 * rng.uniform() ** 0.8,
-                    rng.uniform(0, np.pi),
-                )
-                tone, d = (
-                    rng.uniform(0.7, 1.2),
-                    out * 0.8 + rng.normal(0, 0.45, 3) + (0, 0, 0.2 - 0.4 * droop),
-                )
-                off, dies = rng.normal(0, 0.09 * length + 0.05, 3) * (1, 1, 0.6), rng.uniform()
+                draw = rng.uniform()
+                place = 0.25 + 0.8 * rng.uniform() ** 0.8
+                twist = rng.uniform(0, np.pi)
+                tone = rng.uniform(0.7, 1.2)
+                d = out * 0.8 + rng.normal(0, 0.45, 3) + (0, 0, 0.2 - 0.4 * droop)
+                off = rng.normal(0, 0.09 * length + 0.05, 3) * (1, 1, 0.6)
+                dies = rng.uniform()
                 if draw > share or dies > kept:
                     continue
                 d /= np.linalg.norm(d)
@@ -123,7 +126,8 @@ def conifer(
     **form,
 ):
     def make(look):
-        kept, hue = held(look, True), leaf_colour(colour, look, evergreen=True)
+        kept = held(look, True)
+        hue = leaf_colour(colour, look, evergreen=True)
         skin = [np.array(c) * (0.12 if look == "burnt" else 1) for c in bark_colours]
         sheet = lay(empty_sheet(), needles(11, needle, number), bark(*skin, 6))
         dress = lambda m: snowed(m, 0.5, 0.8) if look == "snow" else m
@@ -146,10 +150,8 @@ def conifer(
             )
             for v in range(variants)
         ]
-        width, top = (
-            2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02,
-            max(m.positions[:, 2].max() for m in near) * 1.02,
-        )
+        width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
+        top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(sheet, near, width, top)
         return Shape(
             [[near[v], mid[v], far_card(v, width, top)] for v in range(variants)],

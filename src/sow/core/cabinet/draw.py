@@ -11,7 +11,9 @@ from .mesh import Mesh
 def _raster(xy, depth, normals, uv, colour, faces, sheet, light, rgb, alpha, zbuf):
     height, width = alpha.shape
     for f in range(len(faces)):
-        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        a = faces[f, 0]
+        b = faces[f, 1]
+        c = faces[f, 2]
         area = (xy[b, 0] - xy[a, 0]) * (xy[c, 1] - xy[a, 1]) - (xy[c, 0] - xy[a, 0]) * (
             xy[b, 1] - xy[a, 1]
         )
@@ -46,7 +48,9 @@ def _raster(xy, depth, normals, uv, colour, faces, sheet, light, rgb, alpha, zbu
                     sy = min(max(int(v * sheet.shape[0]), 0), sheet.shape[0] - 1)
                     if sheet[sy, sx, 3] < 0.5:
                         continue
-                    r, g, bl = sheet[sy, sx, 0], sheet[sy, sx, 1], sheet[sy, sx, 2]
+                    r = sheet[sy, sx, 0]
+                    g = sheet[sy, sx, 1]
+                    bl = sheet[sy, sx, 2]
                 n0 = wa * normals[a, 0] + wb * normals[b, 0] + wc * normals[c, 0]
                 n1 = wa * normals[a, 1] + wb * normals[b, 1] + wc * normals[c, 1]
                 n2 = wa * normals[a, 2] + wb * normals[b, 2] + wc * normals[c, 2]
@@ -75,7 +79,8 @@ def picture(
     light=(-0.35, -0.6, 0.72, 0.55),
     over: int = 3,
 ) -> np.ndarray:
-    """The mesh seen level from the south, uint8 sRGB (size, size, 4), its box stretched to the square.
+    """The mesh seen level from the south, uint8 sRGB (size, size, 4), its box stretched to the
+    square.
 
     `light` is a direction and a share of light that comes from all round.
     """
@@ -83,7 +88,9 @@ def picture(
     xy = np.c_[
         (mesh.positions[:, 0] / width_m + 0.5) * n, (1 - mesh.positions[:, 2] / height_m) * n
     ].astype(np.float64)
-    rgb, alpha, z = np.zeros((n, n, 3)), np.zeros((n, n)), np.full((n, n), -1e9)
+    rgb = np.zeros((n, n, 3))
+    alpha = np.zeros((n, n))
+    z = np.full((n, n), -1e9)
     ready = np.dstack([linear(sheet[..., :3]), sheet[..., 3] / np.float32(255)]).astype(np.float32)
     _raster(
         xy,
@@ -127,7 +134,9 @@ def empty_sheet() -> np.ndarray:
 
 
 def add_cards(sheet: np.ndarray, nearest: list[Mesh], width_m: float, height_m: float) -> None:
-    """Draws each variant's far card into the right half of the sheet, unlit but for the shade within."""
+    """Draws each variant's far card into the right half of the sheet, unlit but for the shade
+    within.
+    """
     for i, mesh in enumerate(nearest):
         y, x = 256 * (i // 2), 512 + 256 * (i % 2)
         sheet[y : y + 256, x : x + 256] = picture(

@@ -1,4 +1,6 @@
-"""Figures, for scale and for life: smoothly joined round limbs (a skeleton's soft union, after Bloomenthal & Wyvill 1990)."""
+"""Figures, for scale and for life: smoothly joined round limbs (a skeleton's soft union, after
+Bloomenthal & Wyvill 1990).
+"""
 
 import numpy as np
 from scipy.ndimage import gaussian_filter
@@ -9,21 +11,17 @@ from .kind import Kind, Shape, kinds
 from .looks import snowed
 from .mesh import Mesh, far_card
 
-SKIN, HAIR, JACKET, TROUSERS, BOOTS, PACK = (
-    (0.42, 0.25, 0.18),
-    (0.06, 0.035, 0.02),
-    (0.32, 0.075, 0.03),
-    (0.07, 0.075, 0.07),
-    (0.045, 0.03, 0.02),
-    (0.05, 0.085, 0.06),
-)
-COAT, MANE, WOOL, FACE, NAVY = (
-    (0.15, 0.085, 0.045),
-    (0.05, 0.03, 0.02),
-    (0.5, 0.46, 0.38),
-    (0.07, 0.06, 0.055),
-    (0.05, 0.07, 0.12),
-)
+SKIN = (0.42, 0.25, 0.18)
+HAIR = (0.06, 0.035, 0.02)
+JACKET = (0.32, 0.075, 0.03)
+TROUSERS = (0.07, 0.075, 0.07)
+BOOTS = (0.045, 0.03, 0.02)
+PACK = (0.05, 0.085, 0.06)
+COAT = (0.15, 0.085, 0.045)
+MANE = (0.05, 0.03, 0.02)
+WOOL = (0.5, 0.46, 0.38)
+FACE = (0.07, 0.06, 0.055)
+NAVY = (0.05, 0.07, 0.12)
 # from, to, radius at each end, colour; facing north (+y)
 STANDING = [
     ((-0.095, 0.0, 0.08), (-0.105, 0.0, 0.48), 0.052, 0.066, TROUSERS),
@@ -158,13 +156,15 @@ def _modelled(limbs, step, height, shag):
         colour * (0.8 + 0.2 * np.clip(vertices[:, 2:3] / (0.3 * height), 0, 1)),
     )
     if (mesh.normals * (mesh.positions - mesh.positions.mean(0)))[:, :2].sum() < 0:
-        mesh.faces, mesh.normals = mesh.faces[:, ::-1].copy(), -mesh.normals
+        mesh.faces = mesh.faces[:, ::-1].copy()
+        mesh.normals = -mesh.normals
     return mesh
 
 
 def figure(name, label, limbs, height, reach, colour, step=0.026, shag=0.0, tags=""):
     def make(look):
-        near, mid = _modelled(limbs, step, height, shag), _modelled(limbs, step * 2.3, height, 0)
+        near = _modelled(limbs, step, height, shag)
+        mid = _modelled(limbs, step * 2.3, height, 0)
         sheet = empty_sheet()
         width = 2 * np.abs(near.positions[:, :2]).max() * 1.04
         if look == "snow" and shag:

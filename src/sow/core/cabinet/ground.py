@@ -1,7 +1,7 @@
 """Ground textures by recipe: tileable colour, height, normal, roughness and hollow shade.
 
-Each recipe takes the number of its variant, which shifts its seeds and, as its own tones say, its colours. Colour, height and roughness of
-one recipe come from the same fields, so that they agree.
+Each recipe takes the number of its variant, which shifts its seeds and, as its own tones say, its
+colours. Colour, height and roughness of one recipe come from the same fields, so that they agree.
 """
 
 import cv2
@@ -25,7 +25,9 @@ def cloud(seed, size, power=1.8, octave_low=1):
 
 
 def stones(seed, count, flat=0.0):
-    """Cells about hashed points: (height 0..1 of each rounded stone, its number, the distance to its rim)."""
+    """Cells about hashed points: (height 0..1 of each rounded stone, its number, the distance to
+    its rim).
+    """
     rng = np.random.default_rng(seed)
     points = rng.uniform(0, N, (count, 2))
     for _ in range(2):
@@ -46,7 +48,9 @@ def stones(seed, count, flat=0.0):
 
 
 def pebbles(seed, count, fill=1.0):
-    """Rounded stones about pushed-apart points: (height 0..1 of each ellipsoid, 0 between them; a number 0..1 of its own)."""
+    """Rounded stones about pushed-apart points: (height 0..1 of each ellipsoid, 0 between them; a
+    number 0..1 of its own).
+    """
     rng = np.random.default_rng(seed)
     points = rng.uniform(0, N, (count, 2))
     for _ in range(4):
@@ -54,7 +58,8 @@ def pebbles(seed, count, fill=1.0):
     tree = cKDTree(points, boxsize=N)
     near = tree.query(points, k=2)[0][:, 1]
     radius = fill * 0.62 * near * rng.uniform(0.85, 1.15, count)
-    turn, flat = rng.uniform(0, np.pi, count), rng.uniform(0.62, 0.98, count)
+    turn = rng.uniform(0, np.pi, count)
+    flat = rng.uniform(0.62, 0.98, count)
     wob = (
         np.stack([cloud(seed + 5, 10, 1.7, 2), cloud(seed + 6, 10, 1.7, 2)], -1)
         * N
@@ -73,7 +78,8 @@ def pebbles(seed, count, fill=1.0):
         b = (off[:, 1] * np.cos(turn[o]) - off[:, 0] * np.sin(turn[o])) / (radius[o] * flat[o])
         dome = np.sqrt(np.clip(1 - (np.abs(a) ** 2.3 + np.abs(b) ** 2.3), 0, 1))
         better = dome > best
-        best, owner = np.where(better, dome, best), np.where(better, o, owner)
+        best = np.where(better, dome, best)
+        owner = np.where(better, o, owner)
     return best.reshape(N, N), rng.uniform(size=count)[owner].reshape(N, N)
 
 
@@ -85,7 +91,10 @@ def _push(points):
 
 
 def pack(colour, height, relief, rough, shade=0.8):
-    """Linear colour (N, N, 3) and height in any unit to the two pictures. `relief` is height over width of a repeat."""
+    """Linear colour (N, N, 3) and height in any unit to the two pictures.
+
+    `relief` is height over width of a repeat.
+    """
     height = (height - height.min()) / (height.max() - height.min())
     gx = (np.roll(height, -1, 1) - np.roll(height, 1, 1)) * N / 2 * relief
     gy = (np.roll(height, 1, 0) - np.roll(height, -1, 0)) * N / 2 * relief
@@ -105,7 +114,9 @@ def pack(colour, height, relief, rough, shade=0.8):
 
 
 def blades(seed, count, length, palette, under, width=1):
-    """Short strokes laid over one another from dark to light: grass, heath litter. Gives colour and height."""
+    """Short strokes laid over one another from dark to light: grass, heath litter. Gives colour and
+    height.
+    """
     rng = np.random.default_rng(seed)
     colour = np.empty((N, N, 3), np.float32)
     colour[:] = under
@@ -121,10 +132,8 @@ def blades(seed, count, length, palette, under, width=1):
         tone = palette[rng.integers(len(palette))] * rng.uniform(0.55, 1.1) * (0.32 + 0.68 * level)
         for sx in {0, N * (x + dx < 0) - N * (x + dx >= N)}:
             for sy in {0, N * (y + dy < 0) - N * (y + dy >= N)}:
-                p, q = (
-                    (int((x + sx) * 16), int((y + sy) * 16)),
-                    (int((x + dx + sx) * 16), int((y + dy + sy) * 16)),
-                )
+                p = (int((x + sx) * 16), int((y + sy) * 16))
+                q = (int((x + dx + sx) * 16), int((y + dy + sy) * 16))
                 cv2.line(colour, p, q, tuple(map(float, tone)), width, cv2.LINE_AA, 4)
                 cv2.line(height, p, q, 0.3 + 0.7 * level, width, cv2.LINE_AA, 4)
     return colour, height
@@ -294,7 +303,8 @@ def _heap(seed, counts, base, spread, flat, relief, rough):
         tone = tone * (0.35 + 0.65 * np.clip(dome * 1.3, 0, 1))[..., None]
         keep = (pick * 13 % 1 < 0.62) if i == 0 and len(counts) > 1 else np.ones_like(pick, bool)
         over = keep & (here > height)
-        height, colour = np.where(over, here, height), np.where(over[..., None], tone, colour)
+        height = np.where(over, here, height)
+        colour = np.where(over[..., None], tone, colour)
     return pack(colour, height, relief, rough)
 
 
@@ -344,7 +354,9 @@ def dry_grass(v):
 
 
 def leaves(seed, count, length, palette, under):
-    """Leaves laid over one another: each a blade with a midrib, one half catching more light, curled at its rim. Gives colour and height."""
+    """Leaves laid over one another: each a blade with a midrib, one half catching more light,
+    curled at its rim. Gives colour and height.
+    """
     rng = np.random.default_rng(seed)
     colour = np.empty((N, N, 3), np.float32)
     colour[:] = under
@@ -354,7 +366,8 @@ def leaves(seed, count, length, palette, under):
     for i in range(count):
         level = i / count
         x, y = rng.uniform(0, N, 2)
-        a, l = rng.uniform(0, 2 * np.pi), length * rng.uniform(0.55, 1.15)
+        a = rng.uniform(0, 2 * np.pi)
+        l = length * rng.uniform(0.55, 1.15)
         wide = l * rng.uniform(0.2, 0.34)
         bend = rng.normal(0, 0.12) * l
         rib = np.stack([t * l, bend * np.sin(np.pi * t)], 1)
@@ -442,7 +455,9 @@ def heather_litter(v):
 
 @ground("mud", "Mud")
 def mud(v):
-    low, mid, fine = cloud(131 + v, 14, 1.9), cloud(132 + v, 5, 1.5, 4), cloud(133 + v, 1.5, 0.6)
+    low = cloud(131 + v, 14, 1.9)
+    mid = cloud(132 + v, 5, 1.5, 4)
+    fine = cloud(133 + v, 1.5, 0.6)
     dome, owner, lean, pick = stones(134 + v, 90)
     print_ = np.where(
         pick < 0.35, np.clip(dome * 1.4 - 0.25, 0, 1), 0
@@ -476,7 +491,9 @@ def _bits(colour, height, seed, count, palette, lift):
 
 @ground("wet-sand", "Wet sand", directed=True)
 def wet_sand(v):
-    grain, low, mid = cloud(141 + v, 1.5, 0.3), cloud(142 + v, 30, 1.9), cloud(143 + v, 8, 1.6, 3)
+    grain = cloud(141 + v, 1.5, 0.3)
+    low = cloud(142 + v, 30, 1.9)
+    mid = cloud(143 + v, 8, 1.6, 3)
     y = np.arange(N)[:, None] * (2 * np.pi * 9 / N) + 1.6 * low
     ripple = (np.abs(np.sin(y / 2)) ** 0.7 - 0.6) * np.clip(0.3 + 0.5 * cloud(144 + v, 60), 0, 1)
     damp = np.clip(0.55 - 0.5 * ripple - 0.2 * low, 0, 1)
@@ -541,11 +558,9 @@ def cobbles(v):
             * (0.4 + 0.6 * body**0.7)[..., None]
         )
         over = here > height
-        height, colour, rough = (
-            np.where(over, here, height),
-            np.where(over[..., None], tone, colour),
-            np.where(over, 0.5 + 0.25 * (pick * 13 % 1), rough),
-        )
+        height = np.where(over, here, height)
+        colour = np.where(over[..., None], tone, colour)
+        rough = np.where(over, 0.5 + 0.25 * (pick * 13 % 1), rough)
     return pack(colour, height, 0.09, rough, 0.95)
 
 
@@ -557,7 +572,9 @@ def cobbles(v):
 )
 def sandstone(v):
     rng = np.random.default_rng(171 + v)
-    warp, grain, low = cloud(172 + v, 30, 2.0), cloud(173 + v, 1.5, 0.4), cloud(174 + v, 8, 1.6, 2)
+    warp = cloud(172 + v, 30, 2.0)
+    grain = cloud(173 + v, 1.5, 0.4)
+    low = cloud(174 + v, 8, 1.6, 2)
     y = (np.arange(N)[:, None] + 7 * warp + 1.2 * low) % N
     beds = np.sort(rng.uniform(0, N, 26))
     at = np.searchsorted(beds, y) % 26

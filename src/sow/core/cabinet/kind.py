@@ -20,8 +20,10 @@ SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half i
 
 @dataclass(frozen=True)
 class Shape:
-    """One kind made: `levels[variant]` lists meshes from near to far (the last is a card that faces the eye);
-    `sheet` is its picture, uint8 (512, 1024, 4); `far_m` the distances at which each next level takes over."""
+    """One kind made: `levels[variant]` lists meshes from near to far (the last is a card that faces
+    the eye); `sheet` is its picture, uint8 (512, 1024, 4); `far_m` the distances at which each next
+    level takes over.
+    """
 
     levels: list[list[Mesh]]
     sheet: np.ndarray
@@ -30,8 +32,11 @@ class Shape:
 
 @dataclass(frozen=True)
 class Kind:
-    """A plant, stone or figure. `height_m` and `reach_m` (radius on the ground) are those of size 1;
-    `colour` is its mean linear colour seen from afar; `cover_m2` the ground that one hides."""
+    """A plant, stone or figure.
+
+    `height_m` and `reach_m` (radius on the ground) are those of size 1; `colour` is its mean linear
+    colour seen from afar; `cover_m2` the ground that one hides.
+    """
 
     name: str
     label: str
@@ -49,8 +54,9 @@ class Kind:
     surfaces: tuple[str, ...] = ()
 
     def footing(self) -> tuple[tuple[float, float, float], ...]:
-        """Discs on the ground that nothing else may stand in, at size 1: metres east and north of its middle when it is not turned, and radius.
-        Grasses and herbs have none."""
+        """Discs on the ground that nothing else may stand in, at size 1: metres east and north of
+        its middle when it is not turned, and radius. Grasses and herbs have none.
+        """
         part = {
             "tree": 0.11,
             "shrub": 0.3,
@@ -80,9 +86,12 @@ class Kind:
 
 @dataclass(frozen=True)
 class Ground:
-    """A tileable ground: `colour` uint8 (512, 512, 4) sRGB with height in alpha, `detail` uint8 (512, 512, 4)
-    with normal east, normal north, roughness and hollow shade; `mean` its mean linear colour. `directed` grounds, as layered rock and
-    rippled sand, keep their way when their patches are set anew; others are turned. `family` is the ground that this is a variant of; `grown` ones are plants, which do not lie down in the troughs of what is below."""
+    """A tileable ground: `colour` uint8 (512, 512, 4) sRGB with height in alpha, `detail` uint8
+    (512, 512, 4) with normal east, normal north, roughness and hollow shade; `mean` its mean linear
+    colour. `directed` grounds, as layered rock and rippled sand, keep their way when their patches
+    are set anew; others are turned. `family` is the ground that this is a variant of; `grown` ones
+    are plants, which do not lie down in the troughs of what is below.
+    """
 
     name: str
     label: str
@@ -100,7 +109,9 @@ class Ground:
         return _known_mean(self)
 
     def ranks(self) -> np.ndarray:
-        """The height of each texel as its rank among all, uint8 (512, 512): the part of the texture that lies lower."""
+        """The height of each texel as its rank among all, uint8 (512, 512): the part of the texture
+        that lies lower.
+        """
         height = self.maps()[0][..., 3]
         counts = np.bincount(height.ravel(), minlength=256)
         below = (np.cumsum(counts) - 0.5 * counts) / height.size
@@ -111,7 +122,9 @@ _own: dict = {}
 
 
 def own_ground(name: str, load: Callable[[], np.ndarray]) -> Ground:
-    """A ground from a texture set that was brought in: a raster uint8 (512, 4096), the eight channels of the two pictures side by side."""
+    """A ground from a texture set that was brought in: a raster uint8 (512, 4096), the eight
+    channels of the two pictures side by side.
+    """
     if name not in _own:
         sheet = np.asarray(load()).reshape(512, 512, 8)
         maps = (np.ascontiguousarray(sheet[..., :4]), np.ascontiguousarray(sheet[..., 4:]))
@@ -135,8 +148,9 @@ GONE = "stand-in"
 
 
 def own_kind(name: str, load: Callable[[], Kind] | None = None) -> Kind:
-    """A kind that was brought in, by its name "own-…"; `load` gives it when it is not known yet. What cannot be had is a bare stake, so that the
-    rest of the scene can be built."""
+    """A kind that was brought in, by its name "own-…"; `load` gives it when it is not known yet.
+    What cannot be had is a bare stake, so that the rest of the scene can be built.
+    """
     if (name not in _own_kinds or GONE in _own_kinds[name].tags) and load is not None:
         try:
             found = load()
@@ -205,7 +219,10 @@ _making = threading.Lock()
 
 
 def _kept(name: str, make: Callable):
-    """The recipe's result, from this process, from the cache folder, or made and kept in both. Made once, whoever asks."""
+    """The recipe's result, from this process, from the cache folder, or made and kept in both.
+
+    Made once, whoever asks.
+    """
     if name not in _made:
         with _making:
             if name not in _made:

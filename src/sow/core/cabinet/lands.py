@@ -31,7 +31,10 @@ def listed() -> list[Ready]:
 
 
 def document(name: str):
-    """The scene of a ready-made land, checked. Raises SceneError when there is none of this name."""
+    """The scene of a ready-made land, checked.
+
+    Raises SceneError when there is none of this name.
+    """
     from ..scene import read_scene
 
     if name not in {x.name for x in listed()}:

@@ -11,7 +11,9 @@ BARK_BOX = (0.376, 0.0, 0.4995, 0.75)  # bark, 64 px wide, beside it
 
 
 def _leaf(canvas, base, angle, length, breadth, colour, lobes=0):
-    """One leaf, pointed, widest below its middle, its two halves folded along the vein: one in a little more light than the other."""
+    """One leaf, pointed, widest below its middle, its two halves folded along the vein: one in a
+    little more light than the other.
+    """
     x = np.linspace(0, 1, 14 if not lobes else 30)
     half = breadth / 2 * 1.75 * x**0.62 * (1 - x) ** 0.82
     if lobes:
@@ -51,9 +53,11 @@ def sprig(
     kept=1.0,
     stem=(0.07, 0.05, 0.03),
 ) -> np.ndarray:
-    """A leafy branch end, uint8 sRGB (384, 384, 4): a stem with side twigs, each with its `leaves`. `colour` is linear; `pairs` sets leaflets
-    in opposite pairs, as of a rowan, whose twigs are then whole leaves; `lobes` notches each; where a leaf is not `kept`, its twig is drawn, so
-    that a bare crown stays a crown. Sizes in px."""
+    """A leafy branch end, uint8 sRGB (384, 384, 4): a stem with side twigs, each with its `leaves`.
+    `colour` is linear; `pairs` sets leaflets in opposite pairs, as of a rowan, whose twigs are then
+    whole leaves; `lobes` notches each; where a leaf is not `kept`, its twig is drawn, so that a
+    bare crown stays a crown. Sizes in px.
+    """
     rng = np.random.default_rng(seed)
     over = 2
     n = 384 * over
@@ -166,7 +170,9 @@ def bark(base, dark, seed, rings=False) -> np.ndarray:
     if rings:
         mix *= 0.45
         for _ in range(46):
-            y, x, half = rng.integers(0, h), rng.integers(0, w), rng.integers(4, 22)
+            y = rng.integers(0, h)
+            x = rng.integers(0, w)
+            half = rng.integers(4, 22)
             cv2.ellipse(
                 mix,
                 (int(x), int(y)),

@@ -1,4 +1,6 @@
-"""Looks: what the seasons, death and fire make of a plant. Recipes ask here for their leaf colours; meshes are coloured anew here."""
+"""Looks: what the seasons, death and fire make of a plant. Recipes ask here for their leaf colours;
+meshes are coloured anew here.
+"""
 
 import numpy as np
 
@@ -43,7 +45,9 @@ def held(look: str, evergreen: bool = False) -> float:
 
 
 def herb(mesh: Mesh, look: str) -> Mesh:
-    """Grasses, herbs and ferns, whose colour lies in their vertices: fresh, gone to straw, rusted, or charred; those that fall in winter lie lower."""
+    """Grasses, herbs and ferns, whose colour lies in their vertices: fresh, gone to straw, rusted,
+    or charred; those that fall in winter lie lower.
+    """
     c = mesh.colour
     if look == "spring":
         c = c * np.array((0.82, 1.12, 0.9))

@@ -11,7 +11,9 @@ from .mesh import Mesh, cards, far_card, frame
 
 
 def blade(base, azimuth, length, lean, breadth, low, high, segments=3) -> Mesh:
-    """A blade that bends over: `lean` is the angle from upright at its tip, in radians; colours from foot to tip."""
+    """A blade that bends over: `lean` is the angle from upright at its tip, in radians; colours
+    from foot to tip.
+    """
     t = np.linspace(0, 1, segments + 1)
     bend = lean * t**1.3
     d = np.array([np.cos(azimuth), np.sin(azimuth), 0])
@@ -44,7 +46,8 @@ def tuft(seed, count, length, radius, lean, breadth, low, high, dry=None, dry_sh
     rng = np.random.default_rng(seed)
     parts = []
     for _ in range(count):
-        a, r = rng.uniform(0, 2 * np.pi), radius * np.sqrt(rng.uniform())
+        a = rng.uniform(0, 2 * np.pi)
+        r = radius * np.sqrt(rng.uniform())
         tone = rng.uniform(0.7, 1.25)
         end = np.asarray(dry if dry is not None and rng.uniform() < dry_share else high) * tone
         parts.append(
@@ -68,7 +71,8 @@ def tuftlet(p, size, colour, rng, n=7) -> Mesh:
         d = rng.normal(size=3)
         d /= np.linalg.norm(d)
         a, b = frame(d)
-        a, b = a * size * rng.uniform(0.5, 1), b * size * rng.uniform(0.3, 0.6)
+        a = a * size * rng.uniform(0.5, 1)
+        b = b * size * rng.uniform(0.3, 0.6)
         pos = [p + a, p + b, p - a, p - b]
         parts.append(
             Mesh.of(
@@ -90,10 +94,8 @@ def corolla(p, size, petals, colour, rng) -> list[Mesh]:
     out = []
     for k in range(petals):
         a = a0 + 2 * np.pi * k / petals
-        d, w = (
-            np.cos(a) * x + np.sin(a) * y,
-            (-np.sin(a) * x + np.cos(a) * y) * size * min(0.5, 2.2 / petals),
-        )
+        d = np.cos(a) * x + np.sin(a) * y
+        w = (-np.sin(a) * x + np.cos(a) * y) * size * min(0.5, 2.2 / petals)
         pos = [p + d * size * 0.2, p + d * size * 0.7 + w, p + d * size, p + d * size * 0.7 - w]
         out.append(
             Mesh.of(
@@ -134,7 +136,9 @@ def _register(
     dress=herb,
     mean=None,
 ):
-    """`build(seed, share)` gives a mesh with about that share of its parts; `dress(mesh, look)` gives it a look."""
+    """`build(seed, share)` gives a mesh with about that share of its parts; `dress(mesh, look)`
+    gives it a look.
+    """
 
     def make(look):
         page = sheet(look) if sheet else empty_sheet()
@@ -206,8 +210,10 @@ def grass(
             rng = np.random.default_rng(seed + 9)
             colour, size, number, stem = heads
             for _ in range(max(2, int(number * (0.5 + share / 2)))):
-                a, r = rng.uniform(0, 2 * np.pi), radius * 1.2 * np.sqrt(rng.uniform())
-                tall, bend = height * rng.uniform(1.0, 1.35), rng.uniform(0.1, 0.55)
+                a = rng.uniform(0, 2 * np.pi)
+                r = radius * 1.2 * np.sqrt(rng.uniform())
+                tall = height * rng.uniform(1.0, 1.35)
+                bend = rng.uniform(0.1, 0.55)
                 stalk = blade((r * np.cos(a), r * np.sin(a), 0), a, tall, bend, 0.006, low, stem)
                 head = stalk.positions[-1] + (0, 0, -size * 0.4)
                 parts.append(stalk)
@@ -532,7 +538,8 @@ def _fronds(seed, share, number=7, rusted=0.32, upright=1.0, slim=1.0, green=(0.
     parts = []
     for k in range(max(3, int(number * (0.45 + 0.55 * share)))):
         a = k * 2.4 + rng.normal(0, 0.3)
-        length, rise = rng.uniform(0.7, 1.05) / upright, rng.uniform(0.9, 1.35) * upright
+        length = rng.uniform(0.7, 1.05) / upright
+        rise = rng.uniform(0.9, 1.35) * upright
         t = np.linspace(0, 1, 11 if share > 0.5 else 6)
         d = np.array([np.cos(a), np.sin(a), 0])
         side = np.array([-d[1], d[0], 0])
@@ -643,7 +650,8 @@ def needles(seed, needle, number):
     n = 768
     canvas = np.zeros((n, n, 4), np.float32)
     for k in range(9):
-        x0, x1 = n * rng.uniform(0.35, 0.65), n * rng.uniform(0.06, 0.94)
+        x0 = n * rng.uniform(0.35, 0.65)
+        x1 = n * rng.uniform(0.06, 0.94)
         y1 = n * rng.uniform(0.02, 0.3)
         cv2.line(canvas, (int(x0), n - 2), (int(x1), int(y1)), (0.35, 0.28, 0.22, 1), 6)
         for j in range(number):

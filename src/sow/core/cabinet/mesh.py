@@ -7,10 +7,12 @@ import numpy as np
 
 @dataclass
 class Mesh:
-    """float32 positions (n, 3), normals (n, 3), uv (n, 2), colour (n, 3, a linear multiplier) and uint32 faces (m, 3).
+    """float32 positions (n, 3), normals (n, 3), uv (n, 2), colour (n, 3, a linear multiplier) and
+    uint32 faces (m, 3).
 
-    `uv` points into the kind's sheet, its origin at the upper left; u < 0 means plain colour without the sheet.
-    `leaf` (n,) 0..1 is how much light comes through, none where the kind's family tells it; `surface` (n,) numbers the surfaces of a model brought in.
+    `uv` points into the kind's sheet, its origin at the upper left; u < 0 means plain colour
+    without the sheet. `leaf` (n,) 0..1 is how much light comes through, none where the kind's
+    family tells it; `surface` (n,) numbers the surfaces of a model brought in.
     """
 
     positions: np.ndarray
@@ -95,12 +97,16 @@ def frame(direction: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     x, y, z = (float(v) for v in direction)
     a, b, c = (y, -x, 0.0) if abs(z) < 0.9 else (0.0, z, -y)
     k = 1 / (a * a + b * b + c * c) ** 0.5
-    a, b, c = a * k, b * k, c * k
+    a = a * k
+    b = b * k
+    c = c * k
     return np.array((a, b, c)), np.array((b * z - c * y, c * x - a * z, a * y - b * x))
 
 
 def tube(path: np.ndarray, radii: np.ndarray, sides: int, colour, uv_box, repeat_m=1.0) -> Mesh:
-    """A tapered tube along a path; its skin is the `uv_box` (u0, v0, u1, v1) of the sheet, mirrored along it."""
+    """A tapered tube along a path; its skin is the `uv_box` (u0, v0, u1, v1) of the sheet, mirrored
+    along it.
+    """
     rings, uvs = [], []
     along = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1))])
     for i, p in enumerate(path):
@@ -171,7 +177,9 @@ def cards(centres, rights, ups, uv_box, colours, normals) -> Mesh:
 
 
 def far_card(variant: int, width: float, height: float) -> Mesh:
-    """The card that faces the eye: x is across, z is up, and its picture is the variant's place in the sheet."""
+    """The card that faces the eye: x is across, z is up, and its picture is the variant's place in
+    the sheet.
+    """
     u0, v0 = 0.5 + 0.25 * (variant % 2), 0.5 * (variant // 2)
     e = 1 / 512
     return card(

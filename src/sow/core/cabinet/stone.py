@@ -16,7 +16,10 @@ def _ripple(points, rng, waves, frequency):
 
 
 def boulder(seed, detail, stretch, cuts, sharp, rough=0.05, centre=(0, 0, 0), turn=None) -> Mesh:
-    """A stone within half-extents `stretch` (m). `cuts` planes shape it; a greater `sharp` gives harder edges."""
+    """A stone within half-extents `stretch` (m).
+
+    `cuts` planes shape it; a greater `sharp` gives harder edges.
+    """
     rng = np.random.default_rng(seed)
     d, faces = icosphere(detail)
     planes = rng.normal(size=(cuts, 3))
@@ -52,7 +55,9 @@ def _darkened_foot(mesh: Mesh, height: float) -> Mesh:
 
 
 def _block(seed, detail, half, centre, turn, breaks=3) -> Mesh:
-    """A block with rounded edges, dented, with `breaks` corners broken off along planes: what sets of joints leave of granite."""
+    """A block with rounded edges, dented, with `breaks` corners broken off along planes: what sets
+    of joints leave of granite.
+    """
     rng = np.random.default_rng(seed)
     d, faces = icosphere(detail)
     pos = d / ((np.abs(d) ** 5.5).sum(1) ** (1 / 5.5))[:, None]
@@ -86,7 +91,10 @@ def _block(seed, detail, half, centre, turn, breaks=3) -> Mesh:
 def _tor(seed, detail):
     """Rounded blocks in courses, split by upright joints: how granite weathers on a hilltop."""
     rng = np.random.default_rng(seed)
-    parts, z, wide, deep = [], -0.7, 3.0, 2.3
+    parts = []
+    z = -0.7
+    wide = 3.0
+    deep = 2.3
     for course in range(7):
         tall = rng.uniform(0.7, 1.45)
         split = int(rng.choice((1, 2, 3), p=(0.3, 0.45, 0.25))) if course < 5 else 1

@@ -1,4 +1,6 @@
-"""Things made by hand: masonry, thatch and timber, each with a picture of its stuff on its sheet; and wood that has fallen."""
+"""Things made by hand: masonry, thatch and timber, each with a picture of its stuff on its sheet;
+and wood that has fallen.
+"""
 
 import cv2
 import numpy as np
@@ -10,17 +12,17 @@ from .looks import charred, snowed
 from .mesh import Mesh, far_card, tube, turned
 from .stone import boulder
 
-STONE_BOX, THATCH_BOX, PLANK_BOX = (
-    (0.002, 0.004, 0.248, 0.496),
-    (0.252, 0.004, 0.37, 0.496),
-    (0.002, 0.504, 0.248, 0.99),
-)
+STONE_BOX = (0.002, 0.004, 0.248, 0.496)
+THATCH_BOX = (0.252, 0.004, 0.37, 0.496)
+PLANK_BOX = (0.002, 0.504, 0.248, 0.99)
 METRES = {"stone": (STONE_BOX, 4.0), "thatch": (THATCH_BOX, 9.2), "plank": (PLANK_BOX, 2.4)}
 
 
 def _masonry(seed, w, h) -> np.ndarray:
     """Rubble laid in rough courses with dark joints, linear (h, w, 3)."""
-    rng, y, out = np.random.default_rng(seed), 0, np.full((h, w, 3), 0.035)
+    rng = np.random.default_rng(seed)
+    y = 0
+    out = np.full((h, w, 3), 0.035)
     while y < h:
         tall, x = int(rng.integers(9, 19)), -int(rng.integers(0, 20))
         while x < w:
@@ -72,7 +74,8 @@ def _sheet() -> np.ndarray:
         (THATCH_BOX, _streaked(4, 124, 256, (0.26, 0.215, 0.14), 0.8, 0.42)),
         (PLANK_BOX, _streaked(5, 256, 256, (0.2, 0.175, 0.14), 1.5, 0.22, 8)),
     ):
-        x, y = round(box[0] * 1024) - (2 if box[0] < 0.01 else 2), round(box[1] * 512) - 2
+        x = round(box[0] * 1024) - (2 if box[0] < 0.01 else 2)
+        y = round(box[1] * 512) - 2
         sheet[y : y + picture.shape[0], x : x + picture.shape[1]] = np.dstack(
             [srgb_bytes(picture), np.full(picture.shape[:2], 255, np.uint8)]
         )
@@ -80,12 +83,17 @@ def _sheet() -> np.ndarray:
 
 
 def quad(corners, stuff, tone=1.0, shift=0.0) -> Mesh:
-    """Four corners, round from the lower left as seen from outside; its stuff in true size, as far as the picture goes."""
+    """Four corners, round from the lower left as seen from outside; its stuff in true size, as far
+    as the picture goes.
+    """
     c = np.array(corners, float)
     (u0, v0, u1, v1), metres = METRES[stuff]
-    wide, tall = np.linalg.norm(c[1] - c[0]), np.linalg.norm(c[3] - c[0])
-    su, sv = (u1 - u0) * min(1, wide / metres), (v1 - v0) * min(1, tall / metres)
-    a, b = u0 + shift * max(0, u1 - u0 - su), v1 - shift * max(0, v1 - v0 - sv)
+    wide = np.linalg.norm(c[1] - c[0])
+    tall = np.linalg.norm(c[3] - c[0])
+    su = (u1 - u0) * min(1, wide / metres)
+    sv = (v1 - v0) * min(1, tall / metres)
+    a = u0 + shift * max(0, u1 - u0 - su)
+    b = v1 - shift * max(0, v1 - v0 - sv)
     n = np.cross(c[1] - c[0], c[3] - c[0])
     return Mesh.of(
         c,
@@ -107,7 +115,8 @@ def box(lo, hi, stuff, tone=1.0, matrix=None, shift=0.0) -> Mesh:
         [p(x1, y0, z0), p(x1, y1, z0), p(x1, y1, z1), p(x1, y0, z1)],
         [p(x0, y0, z1), p(x1, y0, z1), p(x1, y1, z1), p(x0, y1, z1)],
     ]
-    long_x, long_y = x1 - x0 > z1 - z0, y1 - y0 > max(z1 - z0, x1 - x0)
+    long_x = x1 - x0 > z1 - z0
+    long_y = y1 - y0 > max(z1 - z0, x1 - x0)
     out = []
     for i, f in enumerate(faces):
         lying = stuff == "plank" and (
@@ -126,7 +135,10 @@ def box(lo, hi, stuff, tone=1.0, matrix=None, shift=0.0) -> Mesh:
 
 
 def _cottage(share):
-    w, d, h, top = 4.2, 2.5, 2.3, 4.7
+    w = 4.2
+    d = 2.5
+    h = 2.3
+    top = 4.7
     parts = [
         quad([(-w, -d, -0.4), (w, -d, -0.4), (w, -d, h), (-w, -d, h)], "stone"),
         quad([(w, d, -0.4), (-w, d, -0.4), (-w, d, h), (w, d, h)], "stone", 0.95),
@@ -166,7 +178,8 @@ def _cottage(share):
                     (0.37 * k) % 1,
                 )
             )
-        a, b = (-(w + 0.3), -s * (d + over), h - 0.32), (w + 0.3, -s * (d + over), h - 0.32)
+        a = (-(w + 0.3), -s * (d + over), h - 0.32)
+        b = (w + 0.3, -s * (d + over), h - 0.32)
         low = [(p[0], p[1] + s * 0.1, p[2] - 0.28) for p in (a, b)]
         parts.append(
             quad([low[0], low[1], b, a] if s > 0 else [low[1], low[0], a, b], "thatch", 0.5)
@@ -201,12 +214,15 @@ def _cottage(share):
 
 def _wall(share, seed=2, length=3.0, height=1.15):
     """Dry stone: courses of stones that narrow upwards, with a cope set on edge."""
-    rng, z, detail = np.random.default_rng(seed), -0.15, 1 if share == 1 else 0
+    rng = np.random.default_rng(seed)
+    z = -0.15
+    detail = 1 if share == 1 else 0
     parts = [
         box((-length / 2, -0.2, -0.3), (length / 2, 0.2, height - 0.16), "stone", 0.3)
     ]  # the dark between the stones
     while z < height - 0.2:
-        tall, x = rng.uniform(0.15, 0.25), -length / 2 + rng.uniform(-0.15, 0)
+        tall = rng.uniform(0.15, 0.25)
+        x = -length / 2 + rng.uniform(-0.15, 0)
         while x < length / 2 - 0.05:
             wide = rng.uniform(0.26, 0.6)
             deep = 0.32 - 0.1 * z / height
@@ -306,11 +322,9 @@ def _boat(share):
     """A clinker boat of six strakes a side, drawn up or afloat."""
     parts, n = [], 14 if share == 1 else 7
     t = np.linspace(-1, 1, n)
-    half, keel, sheer = (
-        0.72 * (1 - np.abs(t) ** 2.6) ** 0.8 + 0.015,
-        -0.12 + 0.16 * np.abs(t) ** 3,
-        0.46 + 0.2 * t**2,
-    )
+    half = 0.72 * (1 - np.abs(t) ** 2.6) ** 0.8 + 0.015
+    keel = -0.12 + 0.16 * np.abs(t) ** 3
+    sheer = 0.46 + 0.2 * t**2
     strakes = 6
 
     def at(i, k, side, inner=0.0):
@@ -376,10 +390,8 @@ def thing(
             )
 
         near, page = [one(v, 1) for v in range(variants)], sheet()
-        width, top = (
-            2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02,
-            max(m.positions[:, 2].max() for m in near) * 1.02,
-        )
+        width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
+        top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(page, near, width, top)
         return Shape(
             [[near[v], one(v, 0.4), far_card(v, width, top)] for v in range(variants)], page, far
@@ -468,7 +480,9 @@ thing(
 def _log(share, seed):
     """A fallen trunk with stubs of limbs, a little sunk, moss along its back."""
     rng = np.random.default_rng(seed)
-    length, r, sides = rng.uniform(3.2, 5), rng.uniform(0.17, 0.28), 9 if share == 1 else 6
+    length = rng.uniform(3.2, 5)
+    r = rng.uniform(0.17, 0.28)
+    sides = 9 if share == 1 else 6
     x = np.linspace(-length / 2, length / 2, 9)
     path = np.c_[x, 0.12 * np.sin(x * 0.9 + seed), r * 0.75 + 0.02 * rng.normal(size=9)]
     parts = [tube(path, r * np.linspace(1, 0.6, 9), sides, (1, 1, 1), BARK_BOX, 1.6)]
@@ -493,15 +507,13 @@ def _log(share, seed):
             )
         )
     for k in range(4):
-        i, d = (
-            int(rng.integers(2, 8)),
-            np.array(
-                [
-                    rng.uniform(0.1, 0.6),
-                    rng.choice((-1, 1)) * rng.uniform(0.3, 1),
-                    rng.uniform(0.2, 1),
-                ]
-            ),
+        i = int(rng.integers(2, 8))
+        d = np.array(
+            [
+                rng.uniform(0.1, 0.6),
+                rng.choice((-1, 1)) * rng.uniform(0.3, 1),
+                rng.uniform(0.2, 1),
+            ]
         )
         d /= np.linalg.norm(d)
         stub = path[i] + d * np.linspace(0, rng.uniform(0.35, 0.8), 3)[:, None]
@@ -524,7 +536,8 @@ def _log(share, seed):
 
 
 def _stump(share, seed):
-    rng, sides = np.random.default_rng(seed), 12 if share == 1 else 7
+    rng = np.random.default_rng(seed)
+    sides = 12 if share == 1 else 7
     z, r = np.array((-0.2, 0.0, 0.15, 0.42)), rng.uniform(0.2, 0.34)
     trunk = tube(
         np.c_[np.zeros(4), np.zeros(4), z],

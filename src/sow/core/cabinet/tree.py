@@ -10,8 +10,11 @@ from .mesh import Mesh, cards, far_card, frame, tube
 
 
 def _limb(rng, start, direction, length, radius, segments, wander, rise):
-    """A path that wanders and bends upwards (or down, with a negative rise), with its tapering radii."""
-    path, d = [np.asarray(start, float)], np.asarray(direction, float)
+    """A path that wanders and bends upwards (or down, with a negative rise), with its tapering
+    radii.
+    """
+    path = [np.asarray(start, float)]
+    d = np.asarray(direction, float)
     for _ in range(segments):
         d = d + rng.normal(0, wander, 3) + (0, 0, rise / segments)
         d /= np.linalg.norm(d)
@@ -41,7 +44,10 @@ def grow(
     stems=1,
     light=1.0,
 ):
-    """A tree mesh. Lengths in m; `keep` is the share of leafy twigs kept, the rest made up by larger ones."""
+    """A tree mesh.
+
+    Lengths in m; `keep` is the share of leafy twigs kept, the rest made up by larger ones.
+    """
     rng = np.random.default_rng(seed)
     parts, leaves = [], []
     grow_leaf = leaf_m / np.sqrt(keep)
@@ -138,7 +144,10 @@ def tree(
     tags="",
     **form,
 ):
-    """Registers a kind of tree. `form` goes to `grow`; `autumn` is its colour then; a `bare` one is dead in every season."""
+    """Registers a kind of tree.
+
+    `form` goes to `grow`; `autumn` is its colour then; a `bare` one is dead in every season.
+    """
 
     def make(look):
         kept = 0.0 if bare else held(look)

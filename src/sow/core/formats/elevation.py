@@ -1,4 +1,6 @@
-"""Heightmaps in the forms in which they come: pictures, GeoTIFF, ESRI ASCII grids, raw posts. Gaps are filled."""
+"""Heightmaps in the forms in which they come: pictures, GeoTIFF, ESRI ASCII grids, raw posts. Gaps
+are filled.
+"""
 
 from dataclasses import dataclass
 
@@ -15,7 +17,9 @@ RAW = {"uint16": np.uint16, "float32": np.float32}
 
 @dataclass
 class Elevation:
-    """uint8, uint16 or float32 posts, row 0 north; `spacing_m` where the file tells it; `filled` posts had no data."""
+    """uint8, uint16 or float32 posts, row 0 north; `spacing_m` where the file tells it; `filled`
+    posts had no data.
+    """
 
     values: np.ndarray
     spacing_m: float | None = None
@@ -23,7 +27,9 @@ class Elevation:
 
 
 def fill_gaps(values: np.ndarray, bad: np.ndarray) -> np.ndarray:
-    """Values carried smoothly over the posts that are `bad`, from coarse to fine (push-pull, Gortler and others 1996)."""
+    """Values carried smoothly over the posts that are `bad`, from coarse to fine (push-pull,
+    Gortler and others 1996).
+    """
     have = (~bad).astype(np.float32)
     levels = [(np.where(bad, 0, values).astype(np.float32), have)]
     while min(levels[-1][0].shape) > 1:
@@ -41,9 +47,11 @@ def fill_gaps(values: np.ndarray, bad: np.ndarray) -> np.ndarray:
 
 
 def destep(values: np.ndarray) -> np.ndarray:
-    """The smoothest surface (float32) that would be rounded to these whole numbers: steps of 8 bits become slopes.
+    """The smoothest surface (float32) that would be rounded to these whole numbers: steps of 8 bits
+    become slopes.
 
-    Alternating projections: smoothed, then held within half a step of what is given, from wide to narrow.
+    Alternating projections: smoothed, then held within half a step of what is given, from wide to
+    narrow.
     """
     given = values.astype(np.float32)
     field = given.copy()
@@ -74,7 +82,9 @@ def _finish(values: np.ndarray, bad: np.ndarray, name: str, spacing: float | Non
 
 def read_ascii_grid(data: bytes, name: str) -> Elevation:
     """An ESRI ASCII grid."""
-    lines, head, at = data.decode("ascii", "replace").split("\n"), {}, 0
+    lines = data.decode("ascii", "replace").split("\n")
+    head = {}
+    at = 0
     for at, line in enumerate(lines):
         parts = line.split()
         if len(parts) != 2 or not parts[0][:1].isalpha():
@@ -114,7 +124,8 @@ def read_ascii_grid(data: bytes, name: str) -> Elevation:
 
 
 def guess_raw(data: bytes) -> dict:
-    """A likely layout of raw posts: {columns, rows, type, order}; columns and rows are 0 when the size fits no square.
+    """A likely layout of raw posts: {columns, rows, type, order}; columns and rows are 0 when the
+    size fits no square.
 
     The byte order is the one in which neighbours differ least.
     """
@@ -162,7 +173,10 @@ def read_raw(data: bytes, name: str, columns: int, rows: int, kind: str, order: 
 
 
 def _geo_spacing(data: bytes, name: str) -> float | None:
-    """Metres between posts as a GeoTIFF tells it, or None. Raises SceneError when they are degrees."""
+    """Metres between posts as a GeoTIFF tells it, or None.
+
+    Raises SceneError when they are degrees.
+    """
     with tifffile.TiffFile(
         data if hasattr(data, "read") else __import__("io").BytesIO(data)
     ) as file:
@@ -180,7 +194,9 @@ def _geo_spacing(data: bytes, name: str) -> float | None:
 
 
 def read_elevation(data: bytes, name: str = "the file", raw: dict | None = None) -> Elevation:
-    """A heightmap in any form that is known by its content; raw posts need `raw` (columns, rows, type, order)."""
+    """A heightmap in any form that is known by its content; raw posts need `raw` (columns, rows,
+    type, order).
+    """
     if raw:
         return read_raw(
             data,

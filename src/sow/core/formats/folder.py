@@ -21,7 +21,10 @@ class Beside(Rasters):
     def __init__(
         self, folder: Path | None = None, archive: zipfile.ZipFile | None = None, inner: str = ""
     ):
-        self.folder, self.archive, self.inner, self._kept = folder, archive, inner, {}
+        self.folder = folder
+        self.archive = archive
+        self.inner = inner
+        self._kept = {}
 
     def _bytes(self, name: str) -> bytes:
         if name.startswith(("/", "\\")) or ".." in Path(name).parts or ":" in name:

@@ -1,4 +1,6 @@
-"""glTF 2.0 binary: what gathers arrays and pictures, and a kind of the cabinet as one file with its levels."""
+"""glTF 2.0 binary: what gathers arrays and pictures, and a kind of the cabinet as one file with its
+levels.
+"""
 
 import json
 import struct
@@ -18,7 +20,10 @@ _TYPES = {1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4"}
 
 
 class Glb:
-    """Gathers arrays and pictures and writes one .glb. Coordinates come in as east, north, up and leave as x, y up, z south."""
+    """Gathers arrays and pictures and writes one .glb.
+
+    Coordinates come in as east, north, up and leave as x, y up, z south.
+    """
 
     def __init__(self):
         self.doc = {
@@ -81,7 +86,9 @@ class Glb:
         return len(self.doc["materials"]) - 1
 
     def primitive(self, positions, normal, uv, colour, faces, material, **more) -> dict:
-        """Triangles of one material; `more` are values of the program's own for each vertex, float32 (n,), by a name that begins with _."""
+        """Triangles of one material; `more` are values of the program's own for each vertex,
+        float32 (n,), by a name that begins with _.
+        """
         attributes = {
             "POSITION": self.array(y_up(positions), 34962, True),
             "NORMAL": self.array(y_up(normal), 34962),
@@ -120,7 +127,9 @@ class Glb:
             self.doc["extensionsUsed"].append(extension)
 
     def dress(self, mesh: Mesh, plain: int, sheet: int | None) -> list[dict]:
-        """A mesh of the cabinet as primitives: what has a place in the kind's sheet, and what is of plain colour. `plain` and `sheet` are materials."""
+        """A mesh of the cabinet as primitives: what has a place in the kind's sheet, and what is of
+        plain colour. `plain` and `sheet` are materials.
+        """
         out, bare = [], (mesh.uv[mesh.faces, 0] < 0).any(1)
         for here, material in ((bare, plain), (~bare, sheet)):
             if here.any():
@@ -189,7 +198,9 @@ def from_raster(values: np.ndarray) -> bytes:
 def kind_glb(
     kind: Kind, look: str = "summer", shape: Shape | None = None, rough: float = 0.9
 ) -> bytes:
-    """A kind with its variants and levels, near to far (MSFT_lod), its sheet, and what Sow knows of it in `extras`. `kind_of_glb` reads it back."""
+    """A kind with its variants and levels, near to far (MSFT_lod), its sheet, and what Sow knows of
+    it in `extras`. `kind_of_glb` reads it back.
+    """
     out, shape = Glb(), shape or kind.shape(look)
     out.doc["scenes"][0]["name"] = kind.label
     out.uses("MSFT_lod")
@@ -253,7 +264,10 @@ def kind_glb(
 
 
 def kind_of_glb(data: bytes, name: str) -> Kind:
-    """A kind from the GLB that `kind_glb` wrote. Raises SceneError when it is another or damaged."""
+    """A kind from the GLB that `kind_glb` wrote.
+
+    Raises SceneError when it is another or damaged.
+    """
     try:
         size = struct.unpack_from("<I", data, 12)[0]
         doc = json.loads(data[20 : 20 + size])

@@ -19,9 +19,11 @@ MOST_GROUND_POSTS = 513
 
 
 def stance_quaternions(turn: np.ndarray, lean: np.ndarray, bearing: np.ndarray) -> np.ndarray:
-    """glTF rotations (x, y, z, w), float32 (n, 4), from degrees: first the turn about the upright, then the lean.
+    """glTF rotations (x, y, z, w), float32 (n, 4), from degrees: first the turn about the upright,
+    then the lean.
 
-    A turn clockwise from north is a negative rotation about y; the lean is about the level axis to the right of its bearing.
+    A turn clockwise from north is a negative rotation about y; the lean is about the level axis to
+    the right of its bearing.
     """
     t, l, b = (np.deg2rad(np.asarray(a, np.float64)) for a in (turn, lean, bearing))
     zero = np.zeros_like(t)
@@ -42,7 +44,9 @@ def stance_quaternions(turn: np.ndarray, lean: np.ndarray, bearing: np.ndarray) 
 
 
 def grid_faces(ny: int, nx: int) -> np.ndarray:
-    """Triangles of a grid, each square cut from north-west to south-east, seen from above anticlockwise."""
+    """Triangles of a grid, each square cut from north-west to south-east, seen from above
+    anticlockwise.
+    """
     i = (np.arange(ny - 1)[:, None] * nx + np.arange(nx - 1)).ravel()
     return np.concatenate(
         [np.stack([i, i + nx, i + nx + 1], 1), np.stack([i, i + nx + 1, i + 1], 1)]
@@ -66,7 +70,8 @@ def write_glb(
     if step > 1:
         heights = resample(heights, shape)
     ny, nx = heights.shape
-    east, north = np.linspace(0, grid.width_m, nx), np.linspace(grid.depth_m, 0, ny)
+    east = np.linspace(0, grid.width_m, nx)
+    north = np.linspace(grid.depth_m, 0, ny)
     e, n = np.meshgrid(east, north)
     colour, normal = baked(build, ground_px, heights)
     material = out.material(
@@ -150,7 +155,8 @@ def write_glb(
                             stance_quaternions(p.turn[here], p.lean[here], p.bearing[here])
                         ),
                     }
-                    e, n = int(p.east[here[0]] // tile_m), int(p.north[here[0]] // tile_m)
+                    e = int(p.east[here[0]] // tile_m)
+                    n = int(p.north[here[0]] // tile_m)
                     out.node(
                         name=f"{name}: {called(kind.split('~')[0])} {variant}, tile {e} {n}",
                         mesh=mesh_of(kind, variant),
@@ -179,7 +185,9 @@ def write_glb(
 
 
 def level_of_water(out: Glb, build: Build) -> None:
-    """Each water as a level sheet: the squares that it wets, or the whole plot for a water that lies everywhere; a stream as a ribbon."""
+    """Each water as a level sheet: the squares that it wets, or the whole plot for a water that
+    lies everywhere; a stream as a ribbon.
+    """
     _, masks = build.water()
     grid = build.grid
     for water, wet in zip(build.scene.water, masks):
@@ -187,17 +195,16 @@ def level_of_water(out: Glb, build: Build) -> None:
             continue
         rows, cols = np.nonzero(wet)
         if water.reach == "everywhere":
-            west, east, south, north = 0.0, grid.width_m, 0.0, grid.depth_m
+            west = 0.0
+            east = grid.width_m
+            south = 0.0
+            north = grid.depth_m
         else:
             xs, ys = grid.xs(), grid.ys()
-            west, east = (
-                float(xs[max(cols.min() - 1, 0)]),
-                float(xs[min(cols.max() + 1, grid.nx - 1)]),
-            )
-            south, north = (
-                float(ys[min(rows.max() + 1, grid.ny - 1)]),
-                float(ys[max(rows.min() - 1, 0)]),
-            )
+            west = float(xs[max(cols.min() - 1, 0)])
+            east = float(xs[min(cols.max() + 1, grid.nx - 1)])
+            south = float(ys[min(rows.max() + 1, grid.ny - 1)])
+            north = float(ys[max(rows.min() - 1, 0)])
         code = water.tint.lstrip("#")
         rgba = [(int(code[i : i + 2], 16) / 255) ** 2.2 for i in (0, 2, 4)] + [0.75]
         material = out.material(

@@ -44,7 +44,9 @@ class GroundFiles(Strict):
 
 
 def whole(shares: np.ndarray, top: int) -> np.ndarray:
-    """Weights as whole numbers that sum to `top` exactly at each post: the largest remainders are rounded up (Hamilton's method)."""
+    """Weights as whole numbers that sum to `top` exactly at each post: the largest remainders are
+    rounded up (Hamilton's method).
+    """
     scaled = shares.astype(np.float64) * top
     low = np.floor(scaled)
     left = np.rint(top - low.sum(0)).astype(int)
@@ -62,7 +64,9 @@ def whole(shares: np.ndarray, top: int) -> np.ndarray:
 def write_weights(
     out: Path, build: Build, names: dict[str, str], options: GroundFiles
 ) -> list[dict]:
-    """materials/NAME.png each, or materials/weights-1.png packed by four in the order of the legend; the legend's lines."""
+    """materials/NAME.png each, or materials/weights-1.png packed by four in the order of the
+    legend; the legend's lines.
+    """
     on = [(i, m) for i, m in enumerate(build.scene.ground) if m.on]
     top = 65535 if options.bits == 16 else 255
     lines = []
@@ -97,7 +101,9 @@ def write_weights(
 def write_pictures(
     out: Path, build: Build, options: GroundFiles, tell: Callable, check: Callable
 ) -> list[dict]:
-    """ground/colour, normal and roughness (PNG; normals with x east, y north, z up), in tiles named by row and column from the north-west."""
+    """ground/colour, normal and roughness (PNG; normals with x east, y north, z up), in tiles named
+    by row and column from the north-west.
+    """
     plot, px = build.scene.plot, options.picture_px
     w, h = (max(2, round(px * s / plot.longer_m)) for s in (plot.width_m, plot.depth_m))
     east = (np.arange(w) + 0.5) * plot.width_m / w
@@ -126,10 +132,8 @@ def write_pictures(
             )
             # a px beyond the tile's own edges, so that the slopes of a tile are those of the whole
             step = plot.width_m / w
-            wide_e, wide_n = (
-                np.concatenate([[e[0] - step], e, [e[-1] + step]]),
-                np.concatenate([[n[0] + step], n, [n[-1] - step]]),
-            )
+            wide_e = np.concatenate([[e[0] - step], e, [e[-1] + step]])
+            wide_n = np.concatenate([[n[0] + step], n, [n[-1] - step]])
             raised = picture_relief_at(build, wide_e, wide_n)
             if raised is not None:
                 local[..., 0] -= local[..., 2] * (raised[1:-1, 2:] - raised[1:-1, :-2]) / (2 * step)
@@ -154,7 +158,9 @@ def write_pictures(
 
 
 def write_textures(out: Path, build: Build, names: dict[str, str]) -> None:
-    """textures/NAME-colour, -height, -normal, -roughness and -shade.png, each repeating at its material's size."""
+    """textures/NAME-colour, -height, -normal, -roughness and -shade.png, each repeating at its
+    material's size.
+    """
     (out / "textures").mkdir(exist_ok=True)
     for m in build.scene.ground:
         if not m.on:

@@ -21,9 +21,11 @@ def _clean(points) -> list[list[float]]:
 
 
 def read_geojson(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[dict]:
-    """Every line and ring with a height (a property such as "elevation", or a third coordinate), as {height_m, points} in plot metres.
+    """Every line and ring with a height (a property such as "elevation", or a third coordinate), as
+    {height_m, points} in plot metres.
 
-    Coordinates that lie within the plot's own metres are kept; others, if in metres, are moved so that their box is centred on the plot.
+    Coordinates that lie within the plot's own metres are kept; others, if in metres, are moved so
+    that their box is centred on the plot.
     """
     try:
         document = json.loads(data)
@@ -101,7 +103,9 @@ def _fitted(lines, name, plot, degrees=False) -> list[dict]:
 
 
 def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[dict]:
-    """Every path of an SVG, its picture stretched over the plot; heights from `data-height`, or a number in the path's id or label."""
+    """Every path of an SVG, its picture stretched over the plot; heights from `data-height`, or a
+    number in the path's id or label.
+    """
     import re
 
     from svgelements import SVG, Path, Shape
@@ -115,7 +119,8 @@ def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[d
             "Save it as plain SVG.",
         ) from None
     lines = []
-    width, height = float(svg.width or 0) or 100.0, float(svg.height or 0) or 100.0
+    width = float(svg.width or 0) or 100.0
+    height = float(svg.height or 0) or 100.0
     for element in svg.elements():
         if not isinstance(element, Shape):
             continue
@@ -153,6 +158,9 @@ def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[d
 
 
 def read_contours(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[dict]:
-    """Contours from GeoJSON or SVG, told apart by content. Without `heights` lines need none, and have 0."""
+    """Contours from GeoJSON or SVG, told apart by content.
+
+    Without `heights` lines need none, and have 0.
+    """
     head = data[:400].lstrip()
     return (read_svg if head.startswith(b"<") else read_geojson)(data, name, plot, heights)

@@ -1,4 +1,6 @@
-"""Models brought in: GLB and OBJ to plain triangles with their surfaces. What is asked of a file is checked before anything is unpacked."""
+"""Models brought in: GLB and OBJ to plain triangles with their surfaces. What is asked of a file is
+checked before anything is unpacked.
+"""
 
 import io
 import json
@@ -13,7 +15,10 @@ from PIL import Image
 from ..cabinet.kind import linear
 from ..errors import SceneError
 
-MOST_BYTES, MOST_TRIANGLES, MOST_VALUES, MOST_PX = 256 << 20, 1_500_000, 60_000_000, 8192
+MOST_BYTES = 256 << 20
+MOST_TRIANGLES = 1_500_000
+MOST_VALUES = 60_000_000
+MOST_PX = 8192
 PICTURE_PX = 1024  # larger pictures are shrunk to this as they come in
 _WIDTH = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 _BYTES = {5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
@@ -21,7 +26,9 @@ _BYTES = {5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
 
 @dataclass
 class Surface:
-    """A material of a model: linear colour, a picture (uint8 RGBA) or none, and whether its clear parts are cut out."""
+    """A material of a model: linear colour, a picture (uint8 RGBA) or none, and whether its clear
+    parts are cut out.
+    """
 
     name: str
     colour: tuple[float, float, float] = (1.0, 1.0, 1.0)
@@ -31,7 +38,9 @@ class Surface:
 
 @dataclass
 class Part:
-    """Triangles of one surface: positions (n, 3) in the file's own axes, uv (n, 2) with its origin at the upper left or none, linear colours (n, 3) or none, faces (m, 3)."""
+    """Triangles of one surface: positions (n, 3) in the file's own axes, uv (n, 2) with its origin
+    at the upper left or none, linear colours (n, 3) or none, faces (m, 3).
+    """
 
     positions: np.ndarray
     faces: np.ndarray
@@ -59,10 +68,14 @@ class Model:
 
 
 class _Beside(trimesh.resolvers.Resolver):
-    """Files that were given along with an OBJ, by the last part of their name; paths are never followed."""
+    """Files that were given along with an OBJ, by the last part of their name; paths are never
+    followed.
+    """
 
     def __init__(self, files: dict[str, bytes]):
-        self.files, self.missed, self.outside = {_base(k): v for k, v in files.items()}, [], []
+        self.files = {_base(k): v for k, v in files.items()}
+        self.missed = []
+        self.outside = []
 
     def get(self, name: str) -> bytes:
         if name.startswith(("/", "\\")) or ":" in name or ".." in name:
@@ -217,9 +230,12 @@ def _surface(visual, number: int) -> Surface:
 
 
 def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -> Model:
-    """The triangles of a .glb or .obj, nodes put in their places. `beside` are an OBJ's material file and pictures.
+    """The triangles of a .glb or .obj, nodes put in their places.
 
-    Raises SceneError ("model") for a file that is no model, holds no mesh, too many triangles, paths outside itself, or more values than bytes.
+    `beside` are an OBJ's material file and pictures.
+
+    Raises SceneError ("model") for a file that is no model, holds no mesh, too many triangles,
+    paths outside itself, or more values than bytes.
     """
     if len(data) > MOST_BYTES:
         raise _refuse(
@@ -258,7 +274,9 @@ def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -
         ) from None
     finally:
         Image.MAX_IMAGE_PIXELS = limit
-    parts, surfaces, known = [], [], {}
+    parts = []
+    surfaces = []
+    known = {}
     for node in found.graph.nodes_geometry:
         matrix, geometry = found.graph[node]
         mesh = found.geometry[geometry]

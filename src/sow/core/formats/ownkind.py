@@ -1,4 +1,6 @@
-"""A model brought in, made a kind of the cabinet: set upright at true size on its foot, its pictures gathered on one sheet, levels by simplification."""
+"""A model brought in, made a kind of the cabinet: set upright at true size on its foot, its
+pictures gathered on one sheet, levels by simplification.
+"""
 
 import math
 from typing import Literal
@@ -61,7 +63,9 @@ class OwnKind(BaseModel):
 
 
 def model_glb(model: Model) -> bytes:
-    """A model as one GLB with everything in it, in the axes that it came in; it is read back by `read_model`."""
+    """A model as one GLB with everything in it, in the axes that it came in; it is read back by
+    `read_model`.
+    """
     out, materials = Glb(), []
     for s in model.surfaces:
         look = {"metallicFactor": 0, "roughnessFactor": 0.9, "baseColorFactor": [*s.colour, 1.0]}
@@ -88,7 +92,9 @@ def model_glb(model: Model) -> bytes:
 
 
 def facts_of(model: Model) -> dict:
-    """What the page shows of a model before it is made: its size in the file's units, triangles, surfaces, what was noticed, and a guess of the settings."""
+    """What the page shows of a model before it is made: its size in the file's units, triangles,
+    surfaces, what was noticed, and a guess of the settings.
+    """
     low, high = model.box()
     size = high - low
     told = list(model.told)
@@ -139,7 +145,9 @@ def _upright(points: np.ndarray, up: str) -> np.ndarray:
 def _sheet(
     model: Model, changed: list[OwnSurface], told: list[str]
 ) -> tuple[np.ndarray, list[tuple[int, int, int, int] | None], list[int]]:
-    """The sheet with each surface's picture in a cell of its left half, the cells (x, y, side of the cell, side of one repeat) and how often each repeats."""
+    """The sheet with each surface's picture in a cell of its left half, the cells (x, y, side of
+    the cell, side of one repeat) and how often each repeats.
+    """
     sheet = empty_sheet()
     pictured = [i for i, s in enumerate(model.surfaces) if s.picture is not None]
     cells: list = [None] * len(model.surfaces)
@@ -195,7 +203,9 @@ def _meshes(model: Model, settings: OwnKind, cells, repeats) -> list[Mesh]:
 
 
 def _islands(mesh: Mesh) -> tuple[int, np.ndarray]:
-    """Number of connected pieces of a mesh and the piece of each face, places at one spot taken as one."""
+    """Number of connected pieces of a mesh and the piece of each face, places at one spot taken as
+    one.
+    """
     _, same = np.unique(mesh.positions.round(5), axis=0, return_inverse=True)
     f = same.reshape(-1)[mesh.faces]
     n = int(f.max()) + 1
@@ -209,8 +219,12 @@ def _islands(mesh: Mesh) -> tuple[int, np.ndarray]:
 
 
 def simplified(mesh: Mesh, share: float) -> Mesh:
-    """A mesh with about `share` of its triangles. Foliage of many loose pieces loses pieces, the others growing to keep the cover (Cook and others
-    2007); all else loses edges by quadrics (Garland & Heckbert 1997), and takes uv and colour from the nearest place that was."""
+    """A mesh with about `share` of its triangles.
+
+    Foliage of many loose pieces loses pieces, the others growing to keep the cover (Cook and others
+    2007); all else loses edges by quadrics (Garland & Heckbert 1997), and takes uv and colour from
+    the nearest place that was.
+    """
     if share >= 1 or len(mesh.faces) < 24:
         return mesh
     count, label = _islands(mesh)
@@ -272,7 +286,10 @@ def _feet(mesh: Mesh, height: float) -> tuple[tuple[float, float, float], ...]:
 
 
 def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
-    """The kind as a GLB with its levels, and what was noticed. Raises SceneError when it would be no size at all."""
+    """The kind as a GLB with its levels, and what was noticed.
+
+    Raises SceneError when it would be no size at all.
+    """
     told: list[str] = []
     asked = [
         *settings.surfaces,
@@ -301,10 +318,8 @@ def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
             f"{total:,} triangles were brought down to {sum(len(m.faces) for m in parts):,}."
         )
     near = Mesh.joined(parts)
-    height, reach = (
-        float(near.positions[:, 2].max()),
-        float(np.hypot(near.positions[:, 0], near.positions[:, 1]).max()),
-    )
+    height = float(near.positions[:, 2].max())
+    reach = float(np.hypot(near.positions[:, 0], near.positions[:, 1]).max())
     if height <= 0:
         raise SceneError("The model lies wholly below its origin.", "origin", "Set it on its foot.")
     levels = [near]

@@ -1,4 +1,6 @@
-"""A scene as one file: a zip of scene.json, its rasters and models in open formats, and a manifest with their checksums."""
+"""A scene as one file: a zip of scene.json, its rasters and models in open formats, and a manifest
+with their checksums.
+"""
 
 import hashlib
 import io
@@ -17,7 +19,9 @@ from .glb import as_raster, from_raster
 from .raster import png_bytes
 
 FORMAT = "sow-package-1"
-MOST_BYTES, MOST_FILES, MOST_RATIO = 4 << 30, 4000, 400
+MOST_BYTES = 4 << 30
+MOST_FILES = 4000
+MOST_RATIO = 400
 HASHED = re.compile(r"[0-9a-f]{64}")
 
 
@@ -31,7 +35,9 @@ def _each(value, change: Callable[[str], str]):
 
 
 def raster_bytes(values: np.ndarray) -> tuple[bytes, str]:
-    """A raster in an open format that keeps every bit, and its ending: PNG for 8 and 16 bit, TIFF for floats."""
+    """A raster in an open format that keeps every bit, and its ending: PNG for 8 and 16 bit, TIFF
+    for floats.
+    """
     if values.dtype == np.uint8 and values[0, :4].tobytes() == b"glTF":
         return from_raster(values), "glb"
     if values.dtype != np.float32:
@@ -113,10 +119,12 @@ def _safe(archive: zipfile.ZipFile) -> None:
 
 
 def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
-    """The scene of a package; `keep(raster, name)` takes each of its rasters and gives the name by which the scene shall know it.
+    """The scene of a package; `keep(raster, name)` takes each of its rasters and gives the name by
+    which the scene shall know it.
 
-    Raises SceneError when it is no zip, holds no scene, a path outside itself, a bomb, a raster that is missing or damaged, or comes
-    from a newer Sow. Nothing is kept before all of it was read.
+    Raises SceneError when it is no zip, holds no scene, a path outside itself, a bomb, a raster
+    that is missing or damaged, or comes from a newer Sow. Nothing is kept before all of it was
+    read.
     """
     try:
         archive = zipfile.ZipFile(io.BytesIO(data))

@@ -1,4 +1,6 @@
-"""The planting plan: the map with a symbol for each kind, contours, water, paths and pieces, and a key; as SVG and PDF from one drawing. And the schedule of kinds."""
+"""The planting plan: the map with a symbol for each kind, contours, water, paths and pieces, and a
+key; as SVG and PDF from one drawing. And the schedule of kinds.
+"""
 
 import csv
 import io
@@ -33,7 +35,9 @@ STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500)
 
 
 def counts(build: Build) -> list[dict]:
-    """A line for each kind of each sowing, and for each kind of piece: sowing, kind, number, per hectare, least and greatest height (m)."""
+    """A line for each kind of each sowing, and for each kind of piece: sowing, kind, number, per
+    hectare, least and greatest height (m).
+    """
     out, area = [], build.scene.plot.area_m2 / 1e4
     for i, s in enumerate(build.scene.planting):
         if not s.on:
@@ -124,7 +128,9 @@ def _tone(name: str) -> Color:
 
 
 def _symbol(family: str, x: float, y: float, r: float, tone: Color, number: int = 0):
-    """One plant in plan: a tree is a canopy with its stem, a shrub a lobed ring, grass a tick, a flower a dot, a stone an angular outline."""
+    """One plant in plan: a tree is a canopy with its stem, a shrub a lobed ring, grass a tick, a
+    flower a dot, a stone an angular outline.
+    """
     r = max(r, 0.7)
     if family == "tree":
         return [
@@ -173,7 +179,9 @@ def _symbol(family: str, x: float, y: float, r: float, tone: Color, number: int 
 
 def plan(build: Build) -> Drawing:
     """The sheet, in points, y up."""
-    scene, plot, grid = build.scene, build.scene.plot, build.grid
+    scene = build.scene
+    plot = build.scene.plot
+    grid = build.grid
     scale = min(WIDE / plot.width_m, 980 / plot.depth_m)
     w, h = plot.width_m * scale, plot.depth_m * scale
     lines = counts(build)
@@ -213,7 +221,8 @@ def plan(build: Build) -> Drawing:
                         strokeWidth=0.7 if round(v / step) % 5 == 0 else 0.3,
                     )
                 )
-    shown, numbers = {}, {(c["sowing"], c["kind"]): n + 1 for n, c in enumerate(lines)}
+    shown = {}
+    numbers = {(c["sowing"], c["kind"]): n + 1 for n, c in enumerate(lines)}
     order = sorted(
         ((i, s) for i, s in enumerate(scene.planting) if s.on),
         key=lambda t: max(kind_of(p.kind).height_m for p in t[1].mix),
@@ -347,7 +356,9 @@ def plan_pdf(build: Build) -> bytes:
 
 
 def write_planting(folder: Path, build: Build) -> None:
-    """plan.svg, plan.pdf, schedule.csv, and for each sowing a map of its density (white: `most_per_100_m2` of density.json), north at the top."""
+    """plan.svg, plan.pdf, schedule.csv, and for each sowing a map of its density (white:
+    `most_per_100_m2` of density.json), north at the top.
+    """
     folder.mkdir(parents=True, exist_ok=True)
     drawn = plan(build)
     (folder / "plan.svg").write_text(renderSVG.drawToString(drawn))

@@ -78,7 +78,9 @@ def _written(path: Path, head: str, lines: Iterable[str], tail: str) -> None:
 
 
 def write_json(path: Path, sown: list[tuple[Sowing, Plants]], pieces: list[dict]) -> None:
-    """An object with `columns` and one row a plant: metres to the millimetre, degrees to a hundredth, size as a multiple of the kind's own."""
+    """An object with `columns` and one row a plant: metres to the millimetre, degrees to a
+    hundredth, size as a multiple of the kind's own.
+    """
     line = lambda s, k, v, e, n, u, t, l, b, z: (
         f"[{json.dumps(s)},{json.dumps(k)},{v},{e:.3f},{n:.3f},{u:.3f},{t:.2f},{l:.2f},{b:.2f},{z:.4f}]"
     )
@@ -91,7 +93,9 @@ def write_json(path: Path, sown: list[tuple[Sowing, Plants]], pieces: list[dict]
 
 
 def write_geojson(path: Path, sown: list[tuple[Sowing, Plants]], pieces: list[dict]) -> None:
-    """A point for each plant (RFC 7946, but in the plot's metres: east, north, up), with sowing, kind, turn, lean and size."""
+    """A point for each plant (RFC 7946, but in the plot's metres: east, north, up), with sowing,
+    kind, turn, lean and size.
+    """
     line = lambda s, k, v, e, n, u, t, l, b, z: (
         f'{{"type":"Feature","geometry":{{"type":"Point","coordinates":[{e:.3f},{n:.3f},{u:.3f}]}},'
         f'"properties":{{"sowing":{json.dumps(s)},"kind":{json.dumps(k)},"variant":{v},"turn":{t:.2f},"lean":{l:.2f},"size":{z:.4f}}}}}'
@@ -102,7 +106,9 @@ def write_geojson(path: Path, sown: list[tuple[Sowing, Plants]], pieces: list[di
 def write_plants(
     out: Path, build: Build, sown: list[tuple[Sowing, Plants]], options: PlantFiles
 ) -> None:
-    """plants.csv, and as asked plants.json, plants.geojson and kinds/NAME.glb for every kind and look that stands in the scene."""
+    """plants.csv, and as asked plants.json, plants.geojson and kinds/NAME.glb for every kind and
+    look that stands in the scene.
+    """
     pieces = build.pieces()
     write_csv(out / "plants.csv", sown, pieces)
     if options.json_:

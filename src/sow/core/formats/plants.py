@@ -11,14 +11,18 @@ HEAD = "sowing,kind,variant,east,north,up,turn_deg,lean_deg,lean_bearing_deg,siz
 
 
 def called(kind: str) -> str:
-    """How files call a kind: its name, or for one that was brought in its label and the beginning of its hash."""
+    """How files call a kind: its name, or for one that was brought in its label and the beginning
+    of its hash.
+    """
     return (
         f"{file_name(kind_of(kind).label, set())}-{kind[4:10]}" if kind.startswith("own-") else kind
     )
 
 
 def rows(sowing: str, kinds: list[str], plants: Plants) -> Iterator[str]:
-    """One line a plant: metres to the millimetre, angles to a hundredth, size as a multiple of the kind's own."""
+    """One line a plant: metres to the millimetre, angles to a hundredth, size as a multiple of the
+    kind's own.
+    """
     quoted = '"' + sowing.replace('"', '""') + '"'
     columns = (
         plants.kind,

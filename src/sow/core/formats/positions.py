@@ -1,4 +1,6 @@
-"""Positions made elsewhere: CSV, GeoJSON points, or the named nodes of a GLB, as places with the name of what stands there."""
+"""Positions made elsewhere: CSV, GeoJSON points, or the named nodes of a GLB, as places with the
+name of what stands there.
+"""
 
 import csv
 import io
@@ -14,13 +16,17 @@ from ..plot import Plot
 
 MOST = 2_000_000
 NAMES = ("name", "kind", "species", "type", "label", "model", "object")
-EAST, NORTH = ("east", "east_m", "x", "easting", "e"), ("north", "north_m", "y", "northing", "n")
-TURN, SIZE = ("turn", "turn_deg", "rotation", "rot", "heading", "yaw", "angle"), ("size", "scale")
+EAST = ("east", "east_m", "x", "easting", "e")
+NORTH = ("north", "north_m", "y", "northing", "n")
+TURN = ("turn", "turn_deg", "rotation", "rot", "heading", "yaw", "angle")
+SIZE = ("size", "scale")
 
 
 @dataclass
 class Positions:
-    """`table` float32 (n, 5): number of the name, metres east and north on the plot, turn in degrees and size as a multiple (-1 where the file tells none)."""
+    """`table` float32 (n, 5): number of the name, metres east and north on the plot, turn in
+    degrees and size as a multiple (-1 where the file tells none).
+    """
 
     names: list[str]
     table: np.ndarray
@@ -145,7 +151,10 @@ def _glb(data: bytes) -> list[tuple]:
 
 
 def read_positions(data: bytes, name: str, plot: Plot) -> Positions:
-    """The places in a file. Places whose box lies off the plot are moved so that it is centred on the plot, and this is told.
+    """The places in a file.
+
+    Places whose box lies off the plot are moved so that it is centred on the plot, and this is
+    told.
 
     Raises SceneError ("places") when there are none, or too many.
     """

@@ -12,7 +12,9 @@ from PIL import Image, UnidentifiedImageError
 
 from ..errors import SceneError
 
-MOST_PIXELS, MOST_SIDE, LEAST_SIDE = 100_000_000, 20_000, 2
+MOST_PIXELS = 100_000_000
+MOST_SIDE = 20_000
+LEAST_SIDE = 2
 
 
 def _check_size(width: int, height: int, name: str) -> None:
@@ -36,11 +38,12 @@ def is_tiff(data: bytes) -> bool:
 
 
 def read_raster(data: bytes, name: str = "the file", gaps: bool = False):
-    """One-channel raster from a PNG of 8 or 16 bits, a TIFF of 8 or 16 bits or floats, a JPEG or a WebP.
+    """One-channel raster from a PNG of 8 or 16 bits, a TIFF of 8 or 16 bits or floats, a JPEG or a
+    WebP.
 
-    Gives uint8, uint16 or float32 (ny, nx), row 0 at the top. A colour picture is read as its luminance (Rec. 709).
-    Sizes are checked before anything is decoded. Posts without data are refused, or with `gaps` told as a second array.
-    Raises SceneError with what is wrong.
+    Gives uint8, uint16 or float32 (ny, nx), row 0 at the top. A colour picture is read as its
+    luminance (Rec. 709). Sizes are checked before anything is decoded. Posts without data are
+    refused, or with `gaps` told as a second array. Raises SceneError with what is wrong.
     """
     gap = None
     try:

@@ -12,7 +12,9 @@ from ..survey.transect import Transect
 
 
 def section_csv(t: Transect) -> str:
-    """One row a sample: metres along, east, north, height, slope, water, then the share of each material."""
+    """One row a sample: metres along, east, north, height, slope, water, then the share of each
+    material.
+    """
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["along_m", "east_m", "north_m", "height_m", "slope_deg", "water_m", *t.names])
@@ -39,7 +41,8 @@ def _colour(linear) -> str:
 def section_svg(
     t: Transect, tones: list, times: float = 1.0, title: str = "", width: float = 1200
 ) -> str:
-    """A drawing to scale, heights `times` exaggerated: ground, water, plants at their height, the band of materials, a scale in m.
+    """A drawing to scale, heights `times` exaggerated: ground, water, plants at their height, the
+    band of materials, a scale in m.
 
     `tones` are the mean linear colours of the materials.
     """
@@ -47,7 +50,8 @@ def section_svg(
     top = max([float(t.height.max())] + [p[1] + p[2] for p in t.plants])
     low = float(t.height.min())
     tall = (top - low) * scale * times
-    x, y = (lambda d: 60 + d * scale), (lambda h: 40 + (top - h) * scale * times)
+    x = lambda d: 60 + d * scale
+    y = lambda h: 40 + (top - h) * scale * times
     foot = 40 + tall + 30
     out = [
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width + 100:.0f}" height="{foot + 70:.0f}" font-family="sans-serif" font-size="12">',

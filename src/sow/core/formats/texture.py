@@ -1,4 +1,6 @@
-"""Texture sets brought in: pictures of colour, height, normal and roughness, or packed, to the two pictures that a ground has."""
+"""Texture sets brought in: pictures of colour, height, normal and roughness, or packed, to the two
+pictures that a ground has.
+"""
 
 import io
 import re
@@ -23,7 +25,9 @@ ROLES = {
 
 
 def role_of(name: str) -> str:
-    """What a file holds, by the words that texture sets use in their names; colour when none is found."""
+    """What a file holds, by the words that texture sets use in their names; colour when none is
+    found.
+    """
     plain = name.lower()
     return next((role for role, words in ROLES.items() if re.search(words, plain)), "colour")
 
@@ -73,8 +77,10 @@ def _opened(data: bytes, role: str) -> np.ndarray:
 
 
 def read_picture(data: bytes, relief: bytes | None = None) -> np.ndarray:
-    """A picture of a whole ground for the store: uint8 (rows, columns * 4), sRGB and the relief 0 to 255 (0 where none is given).
-    At most 2 MOST_PX a side; larger than 4096 is shrunk. The relief is brought to the size of the colour."""
+    """A picture of a whole ground for the store: uint8 (rows, columns * 4), sRGB and the relief 0
+    to 255 (0 where none is given). At most 2 MOST_PX a side; larger than 4096 is shrunk. The relief
+    is brought to the size of the colour.
+    """
 
     def opened(what, part, mode):
         try:
@@ -112,7 +118,9 @@ def read_picture(data: bytes, relief: bytes | None = None) -> np.ndarray:
 
 
 def seam(picture: np.ndarray) -> float:
-    """How much stronger the step over the edges is than within (1 where a repeat cannot be told; above about 1.6 it shows)."""
+    """How much stronger the step over the edges is than within (1 where a repeat cannot be told;
+    above about 1.6 it shows).
+    """
     p = picture if picture.ndim == 3 else picture[..., None]
     over = np.abs(p[:, 0] - p[:, -1]).mean() + np.abs(p[0] - p[-1]).mean()
     within = np.abs(np.diff(p, axis=1)).mean() + np.abs(np.diff(p, axis=0)).mean()
@@ -120,7 +128,9 @@ def seam(picture: np.ndarray) -> float:
 
 
 def mended(picture: np.ndarray) -> np.ndarray:
-    """Edges made to meet: near them the picture gives way to itself moved by half, with its contrast kept in the blend."""
+    """Edges made to meet: near them the picture gives way to itself moved by half, with its
+    contrast kept in the blend.
+    """
     n = picture.shape[0]
     t = np.abs(np.arange(n) - (n - 1) / 2) / (n / 2)
     ramp = np.clip((t - 0.62) / 0.3, 0, 1)
@@ -128,7 +138,8 @@ def mended(picture: np.ndarray) -> np.ndarray:
     w = 1 - (1 - ramp)[:, None] * (1 - ramp)[None, :]
     w = w.reshape(n, n, *([1] * (picture.ndim - 2)))
     moved = np.roll(picture, (n // 2, n // 2), (0, 1))
-    # the moved picture has the old edges as a cross in its middle, where w is 0 except along the rim's own middles: fade there to a quarter move
+    # the moved picture has the old edges as a cross in its middle, where w is 0 except along the
+    # rim's own middles: fade there to a quarter move
     quarter = np.roll(picture, (n // 4, n // 4), (0, 1))
     cross = np.maximum(
         np.clip(1 - np.abs(np.arange(n) - n / 2) / (n * 0.08), 0, 1)[:, None],
@@ -147,8 +158,9 @@ def mended(picture: np.ndarray) -> np.ndarray:
 def read_texture(
     files: dict[str, bytes], mend: bool = False
 ) -> tuple[np.ndarray, list[str], float]:
-    """A texture set from pictures by role ("colour" is needed; "height", "normal", "roughness", "packed" with occlusion, roughness and
-    metal in red, green and blue, as glTF has it): the sheet uint8 (512, 4096) that the store keeps, what was made up or cut, and the seam.
+    """A texture set from pictures by role ("colour" is needed; "height", "normal", "roughness",
+    "packed" with occlusion, roughness and metal in red, green and blue, as glTF has it): the sheet
+    uint8 (512, 4096) that the store keeps, what was made up or cut, and the seam.
 
     Raises SceneError for a picture that is missing, unreadable, too small or too large.
     """
@@ -158,7 +170,8 @@ def read_texture(
             "colour",
             "Give one whose name says colour, or no role at all.",
         )
-    told, got = [], {role: _opened(data, role) for role, data in files.items()}
+    told = []
+    got = {role: _opened(data, role) for role, data in files.items()}
     for role, data in files.items():
         w, h = Image.open(io.BytesIO(data)).size
         if w != h:
@@ -179,12 +192,11 @@ def read_texture(
     height = (height - height.min()) / max(float(np.ptp(height)), 1e-6)
     smooth = gaussian_filter(height, 0.8, mode="wrap")
     if "normal" in got:
-        nx, ny = got["normal"][..., 0] * 2 - 1, got["normal"][..., 1] * 2 - 1
+        nx = got["normal"][..., 0] * 2 - 1
+        ny = got["normal"][..., 1] * 2 - 1
     else:
-        gx, gy = (
-            (np.roll(smooth, -1, 1) - np.roll(smooth, 1, 1)) * SIDE / 2 * 0.04,
-            (np.roll(smooth, 1, 0) - np.roll(smooth, -1, 0)) * SIDE / 2 * 0.04,
-        )
+        gx = (np.roll(smooth, -1, 1) - np.roll(smooth, 1, 1)) * SIDE / 2 * 0.04
+        gy = (np.roll(smooth, 1, 0) - np.roll(smooth, -1, 0)) * SIDE / 2 * 0.04
         length = np.sqrt(1 + gx * gx + gy * gy)
         nx, ny = -gx / length, -gy / length
     hollow = np.clip(0.5 + (height - gaussian_filter(height, 7, mode="wrap")) * 2.4, 0, 1)

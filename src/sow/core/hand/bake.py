@@ -10,8 +10,10 @@ from .stroke import ADDS, carried
 
 
 def bake(build: Build, index: int) -> np.ndarray:
-    """All strokes of land entry `index` in m, float32, on that entry's own grid. What a stroke must know of the land below it is taken
-    from the build's grid."""
+    """All strokes of land entry `index` in m, float32, on that entry's own grid.
+
+    What a stroke must know of the land below it is taken from the build's grid.
+    """
     entry: ByHand = build.scene.land[index]
     plot, grid = build.scene.plot, build.grid
     own = plot.grid(entry.posts)

@@ -1,8 +1,9 @@
 """A stroke of a brush: what it does to heights, on any grid, in metres.
 
-A stroke is a path of stamps. Brushes that add (raise, lower, roughen, pull, basin) sum their stamps; brushes that draw heights
-towards something (smooth, level, grade, cut, fill, rub, and paint on a mask) gather a weight 0..1 and then act once. So the result does not depend on how
-the stroke was cut into chunks on its way.
+A stroke is a path of stamps. Brushes that add (raise, lower, roughen, pull, basin) sum their
+stamps; brushes that draw heights towards something (smooth, level, grade, cut, fill, rub, and paint
+on a mask) gather a weight 0..1 and then act once. So the result does not depend on how the stroke
+was cut into chunks on its way.
 """
 
 from typing import Annotated, Callable, Literal
@@ -135,7 +136,9 @@ class Brush(Strict):
 
 
 class Stroke(Brush):
-    """Points are east and north in m, and a weight: pressure, and the seconds that the brush stayed near."""
+    """Points are east and north in m, and a weight: pressure, and the seconds that the brush stayed
+    near.
+    """
 
     points: list[Annotated[list[float], Field(min_length=3, max_length=3)]] = Field(
         min_length=1, max_length=MOST_POINTS
@@ -148,9 +151,11 @@ class Stroke(Brush):
 
 
 def stamps(stroke: Stroke, first: int = 0) -> np.ndarray:
-    """Places and weights of the stamps, float64 (n, 4): east, north, weight, turn. `first` leaves out the points before it.
+    """Places and weights of the stamps, float64 (n, 4): east, north, weight, turn. `first` leaves
+    out the points before it.
 
-    A weight is shared evenly over the stamps of the way to its point, so that a fast and a slow stroke give the same for the same time.
+    A weight is shared evenly over the stamps of the way to its point, so that a fast and a slow
+    stroke give the same for the same time.
     """
     out = []
     every = stroke.size_m * stroke.spacing / 100
@@ -178,20 +183,26 @@ def stamps(stroke: Stroke, first: int = 0) -> np.ndarray:
 
 
 def box(grid: Grid, places: np.ndarray, reach: float) -> tuple[int, int, int, int] | None:
-    """Rows and columns (r0, r1, c0, c1) of the grid that stamps of this reach touch, or None when they miss it."""
+    """Rows and columns (r0, r1, c0, c1) of the grid that stamps of this reach touch, or None when
+    they miss it.
+    """
     if not len(places):
         return None
     c = grid.cols_of(places[:, 0])
     r = grid.rows_of(places[:, 1])
     k = reach / grid.spacing + 1
-    r0, r1 = max(int(np.floor(r.min() - k)), 0), min(int(np.ceil(r.max() + k)) + 1, grid.ny)
-    c0, c1 = max(int(np.floor(c.min() - k)), 0), min(int(np.ceil(c.max() + k)) + 1, grid.nx)
+    r0 = max(int(np.floor(r.min() - k)), 0)
+    r1 = min(int(np.ceil(r.max() + k)) + 1, grid.ny)
+    c0 = max(int(np.floor(c.min() - k)), 0)
+    c1 = min(int(np.ceil(c.max() + k)) + 1, grid.nx)
     return (r0, r1, c0, c1) if r0 < r1 and c0 < c1 else None
 
 
 @njit(cache=True, nogil=True)
 def _gather(out, rows, cols, weights, turns, radius, soft, adds, firm, shape):
-    """Stamps of `radius` posts laid on a field: summed, or as a weight that nears 1. `shape` (or 1 x 1) is a picture in the brush's square."""
+    """Stamps of `radius` posts laid on a field: summed, or as a weight that nears 1. `shape` (or 1
+    x 1) is a picture in the brush's square.
+    """
     ny, nx = out.shape
     for s in range(len(rows)):
         for r in range(
@@ -208,14 +219,10 @@ def _gather(out, rows, cols, weights, turns, radius, soft, adds, firm, shape):
                 f = t * t * (3 - 2 * t)
                 if shape.size > 1:
                     ct, st = np.cos(turns[s]), np.sin(turns[s])
-                    u, v = (
-                        (x * ct - y * st + 1) * 0.5 * (shape.shape[1] - 1),
-                        (x * st + y * ct + 1) * 0.5 * (shape.shape[0] - 1),
-                    )
-                    iu, iv = (
-                        min(max(int(u), 0), shape.shape[1] - 2),
-                        min(max(int(v), 0), shape.shape[0] - 2),
-                    )
+                    u = (x * ct - y * st + 1) * 0.5 * (shape.shape[1] - 1)
+                    v = (x * st + y * ct + 1) * 0.5 * (shape.shape[0] - 1)
+                    iu = min(max(int(u), 0), shape.shape[1] - 2)
+                    iv = min(max(int(v), 0), shape.shape[0] - 2)
                     fu, fv = min(max(u - iu, 0.0), 1.0), min(max(v - iv, 0.0), 1.0)
                     f *= (shape[iv, iu] * (1 - fu) + shape[iv, iu + 1] * fu) * (1 - fv) + (
                         shape[iv + 1, iu] * (1 - fu) + shape[iv + 1, iu + 1] * fu
@@ -269,8 +276,11 @@ def change(
     ends: tuple[float, float] = (0.0, 0.0),
     made: np.ndarray | None = None,
 ) -> np.ndarray:
-    """What the stroke does to `heights` (both on `grid`), in m, float32. `gathered` is of `lay_stamps`; `ends` are the heights at its two
-    ends, for a grade; `made` is what was made by hand so far, for rubbing out."""
+    """What the stroke does to `heights` (both on `grid`), in m, float32.
+
+    `gathered` is of `lay_stamps`; `ends` are the heights at its two ends, for a grade; `made` is
+    what was made by hand so far, for rubbing out.
+    """
     tool, g = stroke.tool, gathered
     if tool in ("raise", "pull"):
         return g * np.float32(stroke.strength_m)
@@ -319,7 +329,9 @@ def change(
 
 
 def grade_places(stroke: Stroke) -> np.ndarray:
-    """A grade's stamps: all along the straight line between its ends, whatever way the pointer took, and firm."""
+    """A grade's stamps: all along the straight line between its ends, whatever way the pointer
+    took, and firm.
+    """
     (e0, n0, _), (e1, n1, _) = stroke.points[0], stroke.points[-1]
     count = max(2, int(np.hypot(e1 - e0, n1 - n0) / (stroke.size_m * 0.15)) + 1)
     t = np.linspace(0, 1, count)
@@ -336,7 +348,9 @@ def apply(
     made: np.ndarray | None = None,
     shape: np.ndarray | None = None,
 ) -> tuple[np.ndarray, tuple[int, int, int, int]] | None:
-    """The change of a whole stroke on its part of `grid`: metres and (r0, r1, c0, c1); None when it misses the grid."""
+    """The change of a whole stroke on its part of `grid`: metres and (r0, r1, c0, c1); None when it
+    misses the grid.
+    """
     places = grade_places(stroke) if stroke.tool == "grade" else stamps(stroke)
     if stroke.tool in ("basin", "pull"):
         places = places[:1].copy()
@@ -349,12 +363,10 @@ def apply(
     r0, r1, c0, c1 = found
     # smoothing looks a little beyond its own stamps
     pad = int(stroke.size_m / grid.spacing) + 2 if stroke.tool == "smooth" else 0
-    R0, R1, C0, C1 = (
-        max(r0 - pad, 0),
-        min(r1 + pad, grid.ny),
-        max(c0 - pad, 0),
-        min(c1 + pad, grid.nx),
-    )
+    R0 = max(r0 - pad, 0)
+    R1 = min(r1 + pad, grid.ny)
+    C0 = max(c0 - pad, 0)
+    C1 = min(c1 + pad, grid.nx)
     part = grid.window(R0, C0, R1 - R0, C1 - C0)
     here = heights[R0:R1, C0:C1]
     at = lambda e, n: float(heights_at(heights, grid, [e], [n])[0])
@@ -376,7 +388,9 @@ def apply(
 
 
 def carried(field: np.ndarray, source: Grid, target: Grid) -> np.ndarray:
-    """A field of one grid of the plot read on another (bicubic); beyond its edges it fades out at once."""
+    """A field of one grid of the plot read on another (bicubic); beyond its edges it fades out at
+    once.
+    """
     out = bicubic(field, source.rows_of(target.ys()), source.cols_of(target.xs()))
     beyond_x = (target.xs() < -1e-6) | (target.xs() > source.width_m + 1e-6)
     beyond_y = (target.ys() < -1e-6) | (target.ys() > source.depth_m + 1e-6)

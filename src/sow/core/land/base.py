@@ -25,7 +25,9 @@ WORDS = {
 
 @dataclass(frozen=True)
 class Frame:
-    """A rectangle that belongs to a landform: centre, size (m) and turn (degrees). A bound mask lies over it."""
+    """A rectangle that belongs to a landform: centre, size (m) and turn (degrees). A bound mask
+    lies over it.
+    """
 
     east_m: float
     north_m: float
@@ -34,16 +36,21 @@ class Frame:
     turn: float = 0.0
 
     def local(self, grid: Grid) -> tuple[np.ndarray, np.ndarray]:
-        """Metres across (to the right of its own north) and along (to its own north) from the centre, float32 (ny, nx)."""
+        """Metres across (to the right of its own north) and along (to its own north) from the
+        centre, float32 (ny, nx).
+        """
         a = np.deg2rad(self.turn)
-        x, y = (grid.xs() - self.east_m)[None, :], (grid.ys() - self.north_m)[:, None]
+        x = (grid.xs() - self.east_m)[None, :]
+        y = (grid.ys() - self.north_m)[:, None]
         across = (x * np.cos(a)).astype(np.float32) - (y * np.sin(a)).astype(np.float32)
         along = (x * np.sin(a)).astype(np.float32) + (y * np.cos(a)).astype(np.float32)
         return across, along
 
 
 class Landform(Entry):
-    """An entry that adds shape: its function gives heights in m, which `combine` joins to the land below."""
+    """An entry that adds shape: its function gives heights in m, which `combine` joins to the land
+    below.
+    """
 
     combine: Combine = Field("add", title="Combine", json_schema_extra={"sow": {"labels": WORDS}})
     share: float = setting(
@@ -82,8 +89,9 @@ class Process(Entry):
 
 @dataclass
 class Shape:
-    """What a landform's function gives: heights in m; `presence` 0..1, outside of which it leaves the land below as it is;
-    `extent` 0..1, where it shows although it is defined everywhere."""
+    """What a landform's function gives: heights in m; `presence` 0..1, outside of which it leaves
+    the land below as it is; `extent` 0..1, where it shows although it is defined everywhere.
+    """
 
     heights: np.ndarray
     presence: np.ndarray | None = None
@@ -92,10 +100,11 @@ class Shape:
 
 @dataclass
 class Step:
-    """The land after an entry: heights (float32 m) and the maps that processes left so far (float32 m), by name.
+    """The land after an entry: heights (float32 m) and the maps that processes left so far (float32
+    m), by name.
 
-    `shows` is where this entry's own land shows and `takes` how much of all earlier land it hides (uint8, 255 = wholly);
-    None is everywhere or nothing.
+    `shows` is where this entry's own land shows and `takes` how much of all earlier land it hides
+    (uint8, 255 = wholly); None is everywhere or nothing.
     """
 
     heights: np.ndarray
@@ -106,12 +115,13 @@ class Step:
 
 @dataclass
 class Below:
-    """What a land entry sees: the heights below it (float32 m), their grid, the plot and its rasters.
+    """What a land entry sees: the heights below it (float32 m), their grid, the plot and its
+    rasters.
 
-    `ask(where, path)` answers conditions over the land below; `picture(mark)` gives a mask picture as it is, 0..1;
-    `drawn(mark)` a line or an area, or None.
-    `once(name, make)` keeps what does not depend on the heights below, such as a heightmap made ready, for the next call.
-    A process may add to `maps` what it moved.
+    `ask(where, path)` answers conditions over the land below; `picture(mark)` gives a mask picture
+    as it is, 0..1; `drawn(mark)` a line or an area, or None. `once(name, make)` keeps what does not
+    depend on the heights below, such as a heightmap made ready, for the next call. A process may
+    add to `maps` what it moved.
     """
 
     heights: np.ndarray
@@ -156,7 +166,9 @@ def _over(a, b):
 
 def join(below: Step, shape: Shape, entry: Landform, held: np.ndarray | None) -> Step:
     """The land below joined with a new shape, inside the mask `held` (None is everywhere)."""
-    h, s, combine = below.heights, shape.heights, entry.combine
+    h = below.heights
+    s = shape.heights
+    combine = entry.combine
     presence = _over(shape.presence, held)
     if combine not in ("add", "subtract"):  # beyond its outline a form is not a plain at 0 m
         presence = _over(presence, shape.extent)

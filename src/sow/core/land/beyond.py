@@ -11,7 +11,10 @@ FAR = {"edge": ["run on", "rise"]}
 
 
 class Beyond(Strict):
-    """How the land goes on. Its own landforms, if it has any, stand in the scene's list `beyond.land`."""
+    """How the land goes on.
+
+    Its own landforms, if it has any, stand in the scene's list `beyond.land`.
+    """
 
     edge: Literal["run on", "rise", "fade", "end"] = Field(
         "run on",

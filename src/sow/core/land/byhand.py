@@ -11,8 +11,10 @@ from .base import Below, Landform, Shape, landforms
 
 
 class ByHand(Landform):
-    """Strokes lie in metres on a grid of their own, so that what is below may still change. The newest stay as strokes and can be turned down;
-    older ones are gathered into the raster."""
+    """Strokes lie in metres on a grid of their own, so that what is below may still change.
+
+    The newest stay as strokes and can be turned down; older ones are gathered into the raster.
+    """
 
     kind: Literal["hand"] = "hand"
     raster: str = Field("", max_length=300)
@@ -32,7 +34,9 @@ class ByHand(Landform):
 
 
 def gathered(entry: ByHand, below: Below) -> np.ndarray:
-    """All strokes in m on the grid of `below`, float32 (ny, nx): those of the raster, then the loose ones in their order."""
+    """All strokes in m on the grid of `below`, float32 (ny, nx): those of the raster, then the
+    loose ones in their order.
+    """
     grid, plot = below.grid, below.plot
     made = np.zeros(grid.shape, np.float32)
     if entry.raster:

@@ -18,7 +18,9 @@ MOST_SAMPLES, SURFACE_POSTS = 1400, 193
 
 
 class Contour(Strict):
-    """One contour: its height and its points east and north, in m. A closed one ends where it begins."""
+    """One contour: its height and its points east and north, in m. A closed one ends where it
+    begins.
+    """
 
     height_m: float = Field(ge=-12000, le=12000)
     points: list[Annotated[list[float], Field(min_length=2, max_length=2)]] = Field(
@@ -60,8 +62,10 @@ def crossing(lines: list[Contour]) -> tuple[int, int] | None:
 
 
 def surface(lines: list[Contour], grid: Grid) -> np.ndarray:
-    """The thin plate through all lines (Duchon 1977), float32 on `grid`: it bends least, so that between lines there are no
-    terraces and above the last one the land goes on rising. The lines are sampled evenly."""
+    """The thin plate through all lines (Duchon 1977), float32 on `grid`: it bends least, so that
+    between lines there are no terraces and above the last one the land goes on rising. The lines
+    are sampled evenly.
+    """
     shapes = [LineString(line.points) for line in lines]
     every = max(sum(s.length for s in shapes) / MOST_SAMPLES, grid.spacing * 0.7)
     places, values = [], []
@@ -85,7 +89,9 @@ def surface(lines: list[Contour], grid: Grid) -> np.ndarray:
 
 @landforms.add(Contours)
 def heights(p: Contours, below: Below) -> Shape:
-    """Heights in m of the surface through the lines, solved on a grid of its own, whatever the build's. Beyond the plot it is held."""
+    """Heights in m of the surface through the lines, solved on a grid of its own, whatever the
+    build's. Beyond the plot it is held.
+    """
     path = f"{below.path}.lines"
     if not p.lines:
         raise SceneError(

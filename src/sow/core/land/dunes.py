@@ -76,7 +76,9 @@ class Dunes(Landform):
 
 
 def _train(grid, spacing, height, p, seed, lay):
-    """One size of dunes, 0..height. Each rises to its crest over the windward side and falls at the angle of rest behind it.
+    """One size of dunes, 0..height.
+
+    Each rises to its crest over the windward side and falls at the angle of rest behind it.
 
     The phase runs down the wind, bent by noise; amplitude by noise too, so that crests end.
     """
@@ -87,10 +89,8 @@ def _train(grid, spacing, height, p, seed, lay):
     fine = source.fbm(grid, spacing * 0.7, 2, 0.4, seed=seed + 5, lay=lay) * np.float32(
         p.winding / 100 * 0.035
     )
-    x, y = (
-        (grid.xs() - p.east_m) * (np.sin(a) / spacing),
-        (grid.ys() - p.north_m) * (np.cos(a) / spacing),
-    )
+    x = (grid.xs() - p.east_m) * (np.sin(a) / spacing)
+    y = (grid.ys() - p.north_m) * (np.cos(a) / spacing)
     phase = (x[None, :] + y[:, None]) + bend + fine
     phase = (phase - np.floor(phase)).astype(np.float32)
     size = source.fbm(grid, spacing * 1.9, 3, 0.45, seed=seed + 11, lay=lay)
@@ -111,7 +111,9 @@ def _train(grid, spacing, height, p, seed, lay):
 
 @landforms.add(Dunes)
 def heights(p: Dunes, below: Below) -> Shape:
-    """Transverse dunes in m from 0 up, in two sizes: windward sides gentle, slip faces at about 33 degrees (Bagnold 1941)."""
+    """Transverse dunes in m from 0 up, in two sizes: windward sides gentle, slip faces at about 33
+    degrees (Bagnold 1941).
+    """
     lay = source.Lay(p.east_m, p.north_m, (p.wind + 90) % 360, p.stretch)
     seed = below.seed(p.seed)
     field = _train(below.grid, p.feature_m, p.height_m, p, seed, lay)

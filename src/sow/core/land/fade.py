@@ -29,7 +29,9 @@ class Fade(Process):
 @processes.add(Fade)
 def rework(p: Fade, below: Below) -> np.ndarray:
     """The land sinks or rises to the level towards the plot's edge and has it there and beyond."""
-    x, y, plot = below.grid.xs()[None, :], below.grid.ys()[:, None], below.plot
+    x = below.grid.xs()[None, :]
+    y = below.grid.ys()[:, None]
+    plot = below.plot
     if p.shape == "rectangle":
         inside = np.minimum(np.minimum(x, plot.width_m - x), np.minimum(y, plot.depth_m - y))
     else:

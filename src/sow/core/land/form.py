@@ -80,9 +80,12 @@ class Form(Landform):
 
 @landforms.add(Form)
 def heights(p: Form, below: Below) -> Shape:
-    """Heights in m, 0 outside the outline; a valley and a basin go down; an island sinks by a quarter beyond its edge."""
+    """Heights in m, 0 outside the outline; a valley and a basin go down; an island sinks by a
+    quarter beyond its edge.
+    """
     across, along = p.frame(below.plot).local(below.grid)
-    half_l, half_b = np.float32(p.length_m / 2), np.float32(p.breadth_m / 2)
+    half_l = np.float32(p.length_m / 2)
+    half_b = np.float32(p.breadth_m / 2)
     inner = np.float32(p.inner / 100)
     bend = None
     if p.rough:

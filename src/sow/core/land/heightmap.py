@@ -92,13 +92,14 @@ class Heightmap(Laid):
 def lay(
     p: Laid, below: Below, field: np.ndarray, coefficients: np.ndarray, metres_per_post: float
 ) -> Shape:
-    """A raster read over its frame (cubic spline, Unser 1993). Over the plot it is mirrored beyond; over an area of its own it ends."""
+    """A raster read over its frame (cubic spline, Unser 1993).
+
+    Over the plot it is mirrored beyond; over an area of its own it ends.
+    """
     frame, grid = p.frame(below.plot), below.grid
     across, along = frame.local(grid)
-    u, v = (
-        across / np.float32(frame.width_m) + np.float32(0.5),
-        np.float32(0.5) - along / np.float32(frame.depth_m),
-    )
+    u = across / np.float32(frame.width_m) + np.float32(0.5)
+    v = np.float32(0.5) - along / np.float32(frame.depth_m)
     presence = None
     if p.area == "own":
         inside = np.minimum(

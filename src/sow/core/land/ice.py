@@ -87,13 +87,16 @@ def _rows(f, a, out):
 
 
 def troughs(floor: np.ndarray, curve: float) -> np.ndarray:
-    """Lowest of the parabolas of `curve` (1/m times spacing²) that stand on each post of `floor` (1e9: none), float64.
+    """Lowest of the parabolas of `curve` (1/m times spacing²) that stand on each post of `floor`
+    (1e9: none), float64.
 
-    The generalised distance transform of Felzenszwalb & Huttenlocher (2004): exact, so that no direction is preferred.
+    The generalised distance transform of Felzenszwalb & Huttenlocher (2004): exact, so that no
+    direction is preferred.
     """
     half = np.empty(floor.shape)
     _rows(np.ascontiguousarray(floor, np.float64), curve, half)
-    turned, out = np.ascontiguousarray(half.T), np.empty(floor.shape[::-1])
+    turned = np.ascontiguousarray(half.T)
+    out = np.empty(floor.shape[::-1])
     _rows(turned, curve, out)
     return out.T
 
@@ -102,9 +105,10 @@ def troughs(floor: np.ndarray, curve: float) -> np.ndarray:
 def rework(p: Ice, below: Below) -> np.ndarray:
     """U-shaped troughs along the ways that ice takes; crests between two troughs become sharp.
 
-    A valley glacier's cross-section tends to a parabola (Svensson 1959; Harbor 1992). The ice's ways are the land's drainage with
-    what gathers above the ice line as its supply; deepening and width grow with the supply, so side valleys hang above the main
-    one. Worked out on at most 513 posts, then carried to the grid. Leaves "lowered".
+    A valley glacier's cross-section tends to a parabola (Svensson 1959; Harbor 1992). The ice's
+    ways are the land's drainage with what gathers above the ice line as its supply; deepening and
+    width grow with the supply, so side valleys hang above the main one. Worked out on at most 513
+    posts, then carried to the grid. Leaves "lowered".
     """
     needs_land(below)
     full, grid = below.heights, below.grid
@@ -132,7 +136,8 @@ def rework(p: Ice, below: Below) -> np.ndarray:
     carved = np.full(shape, 1e9)
     for k in range(CLASSES):
         below.check()
-        # where the supply only just makes a glacier of this size its trough lies above the ground and cuts nothing, so that none begins abruptly
+        # where the supply only just makes a glacier of this size its trough lies above the ground
+        # and cuts nothing, so that none begins abruptly
         whole = np.clip(
             np.log(np.maximum(supply, 1e-9) / (least * 2.2**k)) / np.log(4.0), 0, 1
         ) * np.clip(wasted, 0, 1)

@@ -41,7 +41,8 @@ class Laying(Process):
 
 @processes.add(Laying)
 def rework(p: Laying, below: Below) -> np.ndarray:
-    """Laid to `depth_m` on level ground, deeper in hollows, thin on crests, none on ground steeper than it can lie on.
+    """Laid to `depth_m` on level ground, deeper in hollows, thin on crests, none on ground steeper
+    than it can lie on.
 
     The map "laid by" hears of it. Hollows are measured against a Gaussian mean of the given reach.
     """

@@ -32,7 +32,9 @@ def followed(p: Along, below: Below) -> np.ndarray:
 
 
 def profile(points: np.ndarray, below: Below) -> np.ndarray:
-    """Heights of the land below along the way, float64; where it leaves the plot the edge's height is held."""
+    """Heights of the land below along the way, float64; where it leaves the plot the edge's height
+    is held.
+    """
     plot = below.plot
     inside = np.clip(points, 0, [plot.width_m, plot.depth_m])
     return heights_at(below.heights, below.grid, inside[:, 0], inside[:, 1]).astype(np.float64)

@@ -20,7 +20,9 @@ class Move(Process):
 
 @processes.add(Move)
 def rework(p: Move, below: Below) -> np.ndarray:
-    """The land below moved, turned and sized about the plot's middle; beyond its edges it is mirrored."""
+    """The land below moved, turned and sized about the plot's middle; beyond its edges it is
+    mirrored.
+    """
     needs_land(below)
     grid, plot = below.grid, below.plot
     a = np.deg2rad(p.turn)

@@ -106,7 +106,9 @@ class Noise(Pattern):
 
 @landforms.add(Noise)
 def heights(p: Noise, below: Below) -> Shape:
-    """Noise in m: smooth noise lies about 0 (four standard deviations make `height_m`), the others from 0 up."""
+    """Noise in m: smooth noise lies about 0 (four standard deviations make `height_m`), the others
+    from 0 up.
+    """
     field = FORMS[p.form](
         below.grid,
         p.feature_m,

@@ -56,7 +56,9 @@ class Path(Along):
 
 @processes.add(Path)
 def rework(p: Path, below: Below) -> np.ndarray:
-    """The land drawn to the evened height of the line, level across but for its fall, within its width; beyond it over the banks."""
+    """The land drawn to the evened height of the line, level across but for its fall, within its
+    width; beyond it over the banks.
+    """
     points = followed(p, below)
     z = profile(points, below)
     step = max(float(np.hypot(*np.diff(points, axis=0).T).mean()), 1e-6)

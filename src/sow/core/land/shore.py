@@ -52,8 +52,10 @@ class ShoreLine(Along):
 
 @processes.add(ShoreLine)
 def rework(p: ShoreLine, below: Below) -> np.ndarray:
-    """The land is shifted by what it lacks to the level at the nearest place of the line, fading over the reach; within the beach it is drawn
-    to a ramp through the level, and beyond it no ground on the water's side stands above the level nor on the land's side below it."""
+    """The land is shifted by what it lacks to the level at the nearest place of the line, fading
+    over the reach; within the beach it is drawn to a ramp through the level, and beyond it no
+    ground on the water's side stands above the level nor on the land's side below it.
+    """
     mark = below.drawn(p.mark)
     if mark is None:
         raise SceneError(

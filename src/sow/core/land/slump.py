@@ -30,23 +30,30 @@ class Slump(Process):
 
 @njit(cache=True, nogil=True, inline="always")
 def _flow(across, along2, tangent):
-    """Drop over a face that gives way: `across` it, with `along2` (twice the mean drop along it), where the two are steeper than `tangent`."""
+    """Drop over a face that gives way: `across` it, with `along2` (twice the mean drop along it),
+    where the two are steeper than `tangent`.
+    """
     steep = np.sqrt(across * across + along2 * along2 * np.float32(0.0625))
     return across * (np.float32(1) - tangent / steep) if steep > tangent else np.float32(0)
 
 
 @njit(cache=True, nogil=True, parallel=True)
 def slide(h, out, tangent):
-    """One round: over each face between posts flows what is steeper than `tangent` (m a spacing), the slope taken from both directions,
-    so that no direction is preferred; nothing is lost."""
+    """One round: over each face between posts flows what is steeper than `tangent` (m a spacing),
+    the slope taken from both directions, so that no direction is preferred; nothing is lost.
+    """
     ny, nx = h.shape
     for r in prange(ny):
         rn, rs = max(r - 1, 0), min(r + 1, ny - 1)
         for c in range(nx):
             cw, ce = max(c - 1, 0), min(c + 1, nx - 1)
             here, change = h[r, c], np.float32(0)
-            ns, nse, nsw = h[rn, c] - h[rs, c], h[rn, ce] - h[rs, ce], h[rn, cw] - h[rs, cw]
-            we, wen, wes = h[r, ce] - h[r, cw], h[rn, ce] - h[rn, cw], h[rs, ce] - h[rs, cw]
+            ns = h[rn, c] - h[rs, c]
+            nse = h[rn, ce] - h[rs, ce]
+            nsw = h[rn, cw] - h[rs, cw]
+            we = h[r, ce] - h[r, cw]
+            wen = h[rn, ce] - h[rn, cw]
+            wes = h[rs, ce] - h[rs, cw]
             change += _flow(h[r, ce] - here, ns + nse, tangent)
             change += _flow(h[r, cw] - here, ns + nsw, tangent)
             change += _flow(h[rn, c] - here, we + wen, tangent)
@@ -55,8 +62,11 @@ def slide(h, out, tangent):
 
 
 def collapse(h: np.ndarray, spacing: float, tangent: float, rounds: int) -> np.ndarray:
-    """Slope collapse by `rounds` of flow of what is too steep (non-linear diffusion; compare Musgrave, Kolb & Mace 1989)."""
-    a, b = np.array(h, np.float32, order="C"), np.empty(h.shape, np.float32)
+    """Slope collapse by `rounds` of flow of what is too steep (non-linear diffusion; compare
+    Musgrave, Kolb & Mace 1989).
+    """
+    a = np.array(h, np.float32, order="C")
+    b = np.empty(h.shape, np.float32)
     for _ in range(rounds):
         slide(a, b, np.float32(tangent * spacing))
         a, b = b, a
@@ -65,7 +75,10 @@ def collapse(h: np.ndarray, spacing: float, tangent: float, rounds: int) -> np.n
 
 @processes.add(Slump)
 def rework(p: Slump, below: Below) -> np.ndarray:
-    """From coarse to fine. What came down lies in the map "scree" (m); cliffs stay by the part that stands."""
+    """From coarse to fine.
+
+    What came down lies in the map "scree" (m); cliffs stay by the part that stands.
+    """
     needs_land(below)
     h, grid = below.heights, below.grid
     tangent = np.tan(np.deg2rad(p.rest))
@@ -75,7 +88,8 @@ def rework(p: Slump, below: Below) -> np.ndarray:
         spacing = grid.spacing * (h.shape[1] - 1) / (size[1] - 1)
         start = resample(h, size)
         now = start if done is None else start + resample(done - before, size)
-        done, before = collapse(now, spacing, tangent, ROUNDS[min(level, len(ROUNDS) - 1)]), start
+        done = collapse(now, spacing, tangent, ROUNDS[min(level, len(ROUNDS) - 1)])
+        before = start
     change = (done - h) * np.float32(p.strength / 100)
     scree = np.maximum(change, 0)
     below.leave("scree", scree)

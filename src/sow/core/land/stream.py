@@ -42,7 +42,9 @@ class Stream(Along):
 
 @processes.add(Stream)
 def rework(p: Stream, below: Below) -> np.ndarray:
-    """The bed runs from the higher to the lower end and never rises; it only cuts, so it goes on at the level of the lowest place that it has met. Leaves "lowered"."""
+    """The bed runs from the higher to the lower end and never rises; it only cuts, so it goes on at
+    the level of the lowest place that it has met. Leaves "lowered".
+    """
     points = followed(p, below)
     z = profile(points, below)
     if z[0] < z[-1]:

@@ -39,7 +39,9 @@ class Terraces(Process):
 
 @processes.add(Terraces)
 def rework(p: Terraces, below: Below) -> np.ndarray:
-    """Heights drawn towards levels a spacing apart, which may be tilted beds: each rise is kept to a part of its own."""
+    """Heights drawn towards levels a spacing apart, which may be tilted beds: each rise is kept to
+    a part of its own.
+    """
     needs_land(below)
     grid, a = below.grid, np.deg2rad(p.tilt_bearing)
     dip = np.tan(np.deg2rad(p.tilt))

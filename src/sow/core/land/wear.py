@@ -125,7 +125,9 @@ class Wear(Process):
 
 @njit(cache=True, nogil=True)
 def cut(h, filled, order, area, ease, push, spacing, layers, layers_m):
-    """One implicit step of h_t = -K sqrt(A) S, downstream first; every lower neighbour receives a share. Posts under a filled pit stay."""
+    """One implicit step of h_t = -K sqrt(A) S, downstream first; every lower neighbour receives a
+    share. Posts under a filled pit stay.
+    """
     ny, nx = h.shape
     for k in range(len(order)):
         i = order[k]
@@ -161,10 +163,11 @@ def cut(h, filled, order, area, ease, push, spacing, layers, layers_m):
 
 @njit(cache=True, nogil=True)
 def settle(h, before, filled, order, laid, rate, silt, spacing):
-    """What was cut goes down with the water; on ground gentler than 7 degrees a part of the load comes to rest, and pits fill.
+    """What was cut goes down with the water; on ground gentler than 7 degrees a part of the load
+    comes to rest, and pits fill.
 
-    `rate` is the part that rests a post on level ground, `silt` the part of a pit's depth that creep and still water fill in any case;
-    `laid` gathers m.
+    `rate` is the part that rests a post on level ground, `silt` the part of a pit's depth that
+    creep and still water fill in any case; `laid` gathers m.
     """
     ny, nx = h.shape
     load = np.zeros(h.shape, np.float32)
@@ -178,7 +181,9 @@ def settle(h, before, filled, order, laid, rate, silt, spacing):
         here = filled[r, c]
         if carried <= 0 and here - before[r, c] <= 0.02:
             continue
-        total, upper, fall = 0.0, np.float32(1e9), np.float32(0)
+        total = 0.0
+        upper = np.float32(1e9)
+        fall = np.float32(0)
         for dr in range(-1, 2):
             for dc in range(-1, 2):
                 drop = here - filled[r + dr, c + dc]
@@ -212,7 +217,9 @@ def settle(h, before, filled, order, laid, rate, silt, spacing):
 
 @njit(cache=True, nogil=True, parallel=True)
 def creep(h, out, amount):
-    """One round of linear diffusion (nine points, so that no direction is preferred), explicit, amount <= 0.2; edges are held."""
+    """One round of linear diffusion (nine points, so that no direction is preferred), explicit,
+    amount <= 0.2; edges are held.
+    """
     ny, nx = h.shape
     for r in prange(ny):
         if r == 0 or r == ny - 1:
@@ -230,8 +237,10 @@ def creep(h, out, amount):
 
 
 def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None, base=-1e9):
-    """`steps` steps on one grid, heights and `laid` (float32 m) changed in place and given back. `rising` is m a step, or None;
-    the edge is cut no lower than `base`."""
+    """`steps` steps on one grid, heights and `laid` (float32 m) changed in place and given back.
+
+    `rising` is m a step, or None; the edge is cut no lower than `base`.
+    """
     share = (p.creep_m / spacing) ** 2 / 2 / steps * p.time
     rounds = min(int(np.ceil(share / 0.2)), 12) if share > 1e-3 else 0
     spare = np.empty_like(h)
@@ -254,7 +263,8 @@ def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None
         for _ in range(4):
             slide(h, spare, tangent)
             h, spare = spare, h
-        # the edge is cut down with the land next to it, as if valleys ran on beyond it at the slope that they have there
+        # the edge is cut down with the land next to it, as if valleys ran on beyond it at the slope
+        # that they have there
         for a, b, outer, old in zip(RIM, INNER, rim, inner):
             up = 0 if rising is None else rising[b]
             h[a] = np.maximum(
@@ -269,11 +279,13 @@ def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None
 
 @processes.add(Wear)
 def rework(p: Wear, below: Below) -> np.ndarray:
-    """Implicit stream power with hillslope creep (after Braun & Willett 2013), m = 0.5, n = 1, and settling of the load.
+    """Implicit stream power with hillslope creep (after Braun & Willett 2013), m = 0.5, n = 1, and
+    settling of the load.
 
-    Water is shared among all lower neighbours (multiple flow, Freeman 1991), so that valleys do not keep to the grid's
-    eight directions. The coarse level cuts the valleys; finer ones only add to them, so a valley keeps its course when
-    the grid is refined. Closed hollows are first filled in part and then breached. Heights in m. Leaves "lowered" and "laid".
+    Water is shared among all lower neighbours (multiple flow, Freeman 1991), so that valleys do not
+    keep to the grid's eight directions. The coarse level cuts the valleys; finer ones only add to
+    them, so a valley keeps its course when the grid is refined. Closed hollows are first filled in
+    part and then breached. Heights in m. Leaves "lowered" and "laid".
     """
     needs_land(below)
     ny, nx = below.heights.shape
@@ -282,11 +294,14 @@ def rework(p: Wear, below: Below) -> np.ndarray:
     up = (below.heights - np.float32(low)) / np.float32(max(high - low, 1e-6)) - np.float32(0.5)
     ease = np.exp(rock * np.float32(p.hardness / 100 * 1.1) - up * np.float32(p.hard_up / 100 * 4))
     rain = np.clip(1 + up * np.float32(p.rain_up / 100 * 1.9), 0.05, None) if p.rain_up else None
-    worn, before, laid = None, None, None
+    worn = None
+    before = None
+    laid = None
     for level, size in enumerate(levels((ny, nx))):
         spacing = below.grid.spacing * (nx - 1) / (size[1] - 1)
         start = resample(below.heights, size)
-        steps, part = STEPS[min(level, len(STEPS) - 1)], 1.0 if level == 0 else FINER
+        steps = STEPS[min(level, len(STEPS) - 1)]
+        part = 1.0 if level == 0 else FINER
         rising = (
             (start - np.float32(low)) * np.float32(p.rise / 100 * p.time * part / steps)
             if p.rise

@@ -17,7 +17,10 @@ SWIFT = 10  # a mask takes a brush ten times as fast as land does
 
 
 class Mask(Entry):
-    """White is present. It lies over the plot unless a condition binds it to a landform; without a picture it is empty."""
+    """White is present.
+
+    It lies over the plot unless a condition binds it to a landform; without a picture it is empty.
+    """
 
     kind: Literal["mask"] = "mask"
     raster: str = file_setting("Mask picture", "White is present. It is stretched over the plot.")
@@ -51,9 +54,11 @@ class Mask(Entry):
 
 
 def worked(values: np.ndarray, mask: Mask, spacing: float) -> np.ndarray:
-    """Values 0..1 of a mask on a grid of `spacing` m, widened or narrowed, blurred and inverted as the mask asks.
+    """Values 0..1 of a mask on a grid of `spacing` m, widened or narrowed, blurred and inverted as
+    the mask asks.
 
-    Widening moves the line where it is half present by exact distances and keeps what was fuller than that.
+    Widening moves the line where it is half present by exact distances and keeps what was fuller
+    than that.
     """
     if mask.widen_m:
         here = values >= 0.5
@@ -70,7 +75,9 @@ def worked(values: np.ndarray, mask: Mask, spacing: float) -> np.ndarray:
 
 
 def paint(stroke: Stroke, gathered: np.ndarray, values: np.ndarray, grid: Grid) -> np.ndarray:
-    """Values 0..1 after a stroke whose weight is `gathered` (0..1): painted towards 1, rubbed out towards 0, or smoothed."""
+    """Values 0..1 after a stroke whose weight is `gathered` (0..1): painted towards 1, rubbed out
+    towards 0, or smoothed.
+    """
     if stroke.tool == "smooth":
         target = gaussian_filter(
             values, stroke.size_m * 0.3 / grid.spacing, mode="nearest", truncate=3
@@ -89,17 +96,16 @@ def painted(
     if found is None:
         return values
     r0, r1, c0, c1 = found
-    part, gathered = grid.window(r0, c0, r1 - r0, c1 - c0), np.zeros((r1 - r0, c1 - c0), np.float32)
+    part = grid.window(r0, c0, r1 - r0, c1 - c0)
+    gathered = np.zeros((r1 - r0, c1 - c0), np.float32)
     places[:, 2] *= SWIFT
     lay_stamps(stroke, gathered, part, places, shape)
     out = values.copy()
     pad = int(stroke.size_m / grid.spacing) + 2 if stroke.tool == "smooth" else 0
-    R0, R1, C0, C1 = (
-        max(r0 - pad, 0),
-        min(r1 + pad, grid.ny),
-        max(c0 - pad, 0),
-        min(c1 + pad, grid.nx),
-    )
+    R0 = max(r0 - pad, 0)
+    R1 = min(r1 + pad, grid.ny)
+    C0 = max(c0 - pad, 0)
+    C1 = min(c1 + pad, grid.nx)
     wide = np.zeros((R1 - R0, C1 - C0), np.float32)
     wide[r0 - R0 : r1 - R0, c0 - C0 : c1 - C0] = gathered
     out[r0:r1, c0:c1] = paint(stroke, wide, values[R0:R1, C0:C1], grid)[

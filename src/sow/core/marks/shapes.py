@@ -15,7 +15,9 @@ FAR = np.float32(1e9)
 
 
 class Drawn(Entry):
-    """Points east and north in m; a third value of 1 makes a point of a smooth line a corner. As a clearing, all sowings but the excepted ones keep out of it and thin towards it."""
+    """Points east and north in m; a third value of 1 makes a point of a smooth line a corner. As a
+    clearing, all sowings but the excepted ones keep out of it and thin towards it.
+    """
 
     points: list[Annotated[list[float], Field(min_length=2, max_length=3)]] = Field(
         default_factory=list, max_length=5000, json_schema_extra={"sow": {"points": True}}
@@ -59,7 +61,8 @@ class Area(Drawn):
 def way(mark: Drawn, path: str = "") -> np.ndarray:
     """The points of a line or of an area's closed edge, smoothed if they are to be, float64 (n, 2).
 
-    Smooth lines run through their points (centripetal Catmull-Rom, Barry & Goldman 1988), so that no loop arises between uneven ones.
+    Smooth lines run through their points (centripetal Catmull-Rom, Barry & Goldman 1988), so that
+    no loop arises between uneven ones.
     """
     closed = mark.kind == "area"
     p = np.array([q[:2] for q in mark.points], np.float64).reshape(-1, 2)
@@ -97,7 +100,9 @@ def _curve(p: np.ndarray, closed: bool) -> np.ndarray:
         )
         s = np.linspace(t[1], t[2], 13)[:-1, None]
         mix = lambda u, v, x, y: ((y - s) * u + (s - x) * v) / (y - x)
-        a1, a2, a3 = mix(a, b, t[0], t[1]), mix(b, c, t[1], t[2]), mix(c, d, t[2], t[3])
+        a1 = mix(a, b, t[0], t[1])
+        a2 = mix(b, c, t[1], t[2])
+        a3 = mix(c, d, t[2], t[3])
         out.append(mix(mix(a1, a2, t[0], t[2]), mix(a2, a3, t[1], t[3]), t[1], t[2]))
     last = out[0][:1] if closed else p[-1:]
     return np.vstack([*out, last])
@@ -105,22 +110,23 @@ def _curve(p: np.ndarray, closed: bool) -> np.ndarray:
 
 @njit(cache=True, nogil=True)
 def _near(xs, ys, px, py, starts, reach, away, along, side):
-    """Segment by segment, over the posts that it can reach: distance (m), length along the line, and its side (right above 0)."""
+    """Segment by segment, over the posts that it can reach: distance (m), length along the line,
+    and its side (right above 0).
+    """
     step = xs[1] - xs[0] if len(xs) > 1 else 1.0
     for k in range(len(px) - 1):
-        ax, ay, bx, by = px[k], py[k], px[k + 1], py[k + 1]
+        ax = px[k]
+        ay = py[k]
+        bx = px[k + 1]
+        by = py[k + 1]
         dx, dy = bx - ax, by - ay
         length = dx * dx + dy * dy
         if length == 0:
             continue
-        c0, c1 = (
-            int(np.floor((min(ax, bx) - reach - xs[0]) / step)),
-            int(np.ceil((max(ax, bx) + reach - xs[0]) / step)) + 1,
-        )
-        r0, r1 = (
-            int(np.floor((ys[0] - max(ay, by) - reach) / step)),
-            int(np.ceil((ys[0] - min(ay, by) + reach) / step)) + 1,
-        )
+        c0 = int(np.floor((min(ax, bx) - reach - xs[0]) / step))
+        c1 = int(np.ceil((max(ax, bx) + reach - xs[0]) / step)) + 1
+        r0 = int(np.floor((ys[0] - max(ay, by) - reach) / step))
+        r1 = int(np.ceil((ys[0] - min(ay, by) + reach) / step)) + 1
         for r in range(max(r0, 0), min(r1, len(ys))):
             for c in range(max(c0, 0), min(c1, len(xs))):
                 ex, ey = xs[c] - ax, ys[r] - ay
@@ -136,9 +142,12 @@ def _near(xs, ys, px, py, starts, reach, away, along, side):
 def near(
     points: np.ndarray, grid: Grid, reach_m: float
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """For each post within `reach_m` of the way: distance, length along it (m), side (1 right, -1 left); float32, distance 1e9 beyond."""
+    """For each post within `reach_m` of the way: distance, length along it (m), side (1 right, -1
+    left); float32, distance 1e9 beyond.
+    """
     away = np.full(grid.shape, FAR, np.float32)
-    along, side = np.zeros(grid.shape, np.float32), np.zeros(grid.shape, np.float32)
+    along = np.zeros(grid.shape, np.float32)
+    side = np.zeros(grid.shape, np.float32)
     starts = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     _near(
         grid.xs(),
@@ -167,7 +176,9 @@ def _inside(xs, ys, px, py, out):
 
 
 def inside(points: np.ndarray, grid: Grid) -> np.ndarray:
-    """Whether each post lies in the closed way (even-odd, so that one crossing itself has holes), bool (ny, nx)."""
+    """Whether each post lies in the closed way (even-odd, so that one crossing itself has holes),
+    bool (ny, nx).
+    """
     out = np.zeros(grid.shape, np.bool_)
     _inside(
         grid.xs(),
@@ -180,14 +191,18 @@ def inside(points: np.ndarray, grid: Grid) -> np.ndarray:
 
 
 def depth(mark: Drawn, grid: Grid, reach_m: float, path: str = "") -> np.ndarray:
-    """Metres inside an area (below 0 outside, as far as `reach_m`; beyond it -1e9 or 1e9), or minus the distance to a line; float32."""
+    """Metres inside an area (below 0 outside, as far as `reach_m`; beyond it -1e9 or 1e9), or minus
+    the distance to a line; float32.
+    """
     points = way(mark, path)
     away = near(points, grid, reach_m)[0]
     return -away if mark.kind == "line" else np.where(inside(points, grid), away, -away)
 
 
 def clear_of(marks: list, sowing_id: str, grid: Grid) -> np.ndarray | None:
-    """1 where a sowing may grow, falling to 0 towards the clearings that it obeys; None when there are none."""
+    """1 where a sowing may grow, falling to 0 towards the clearings that it obeys; None when there
+    are none.
+    """
     held = None
     for mark in marks:
         if (

@@ -16,7 +16,9 @@ MOST_ZONES = 32
 
 @dataclass
 class Zone:
-    """One colour of a zone map: 0..255, its part of the picture, and its mask (uint8 0 or 255, ny, nx)."""
+    """One colour of a zone map: 0..255, its part of the picture, and its mask (uint8 0 or 255, ny,
+    nx).
+    """
 
     colour: tuple[int, int, int]
     share: float
@@ -26,10 +28,11 @@ class Zone:
 def zones(data: bytes, tolerance: float = 12.0, least: float = 0.0005) -> list[Zone]:
     """The colours of a picture, the commonest first, each with its mask.
 
-    Colours nearer to one another than `tolerance` (CIE 1976 difference in L*a*b*) are one zone. Colours are looked for where the picture is
-    flat, so that the mixed ones along blurred edges make no zones; every pixel goes to the nearest of the colours found, and colours that
-    hold less than `least` of the picture make none.
-    Raises SceneError for a file that is no colour picture or has more than 32 zones.
+    Colours nearer to one another than `tolerance` (CIE 1976 difference in L*a*b*) are one zone.
+    Colours are looked for where the picture is flat, so that the mixed ones along blurred edges
+    make no zones; every pixel goes to the nearest of the colours found, and colours that hold less
+    than `least` of the picture make none. Raises SceneError for a file that is no colour picture or
+    has more than 32 zones.
     """
     try:
         with Image.open(io.BytesIO(data)) as picture:

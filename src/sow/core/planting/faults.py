@@ -1,4 +1,6 @@
-"""The fault finder: what floats, sinks too deep, stands in one another, or repeats side by side in a shot."""
+"""The fault finder: what floats, sinks too deep, stands in one another, or repeats side by side in
+a shot.
+"""
 
 from dataclasses import dataclass
 
@@ -17,8 +19,9 @@ FLOATS_M, DEEP = 0.02, 0.6
 
 @dataclass
 class Fault:
-    """One fault: what it is ("floats", "deep", "cross", "twin"), whose (the sowing's or the piece's id and name), where (m), how much in words,
-    and for pieces the sink in cm that mends it."""
+    """One fault: what it is ("floats", "deep", "cross", "twin"), whose (the sowing's or the piece's
+    id and name), where (m), how much in words, and for pieces the sink in cm that mends it.
+    """
 
     what: str
     id: str
@@ -30,31 +33,34 @@ class Fault:
 
 
 def _gap(build: Build, footing, east, north, up, turn, size) -> tuple[np.ndarray, np.ndarray]:
-    """How far the foot hangs over the ground (m) at its worst, and how deep its base lies at its least."""
-    worst, least = np.full(len(east), -np.inf), np.full(len(east), np.inf)
+    """How far the foot hangs over the ground (m) at its worst, and how deep its base lies at its
+    least.
+    """
+    worst = np.full(len(east), -np.inf)
+    least = np.full(len(east), np.inf)
     a = np.deg2rad(turn)
     for dx, dy, r in footing or ((0.0, 0.0, 0.0),):
-        cx, cy = (
-            east + size * (dx * np.cos(a) + dy * np.sin(a)),
-            north + size * (dy * np.cos(a) - dx * np.sin(a)),
-        )
+        cx = east + size * (dx * np.cos(a) + dy * np.sin(a))
+        cy = north + size * (dy * np.cos(a) - dx * np.sin(a))
         for k in range(8 if r else 1):
-            px, py = (
-                cx + r * size * np.sin(k * np.pi / 4) * 0.85,
-                cy + r * size * np.cos(k * np.pi / 4) * 0.85,
-            )
+            px = cx + r * size * np.sin(k * np.pi / 4) * 0.85
+            py = cy + r * size * np.cos(k * np.pi / 4) * 0.85
             ground = heights_at(
                 build.heights,
                 build.grid,
                 np.clip(px, 0, build.grid.width_m),
                 np.clip(py, 0, build.scene.plot.depth_m),
             )
-            worst, least = np.maximum(worst, up - ground), np.minimum(least, ground - up)
+            worst = np.maximum(worst, up - ground)
+            least = np.minimum(least, ground - up)
     return worst, least
 
 
 def faults(build: Build) -> tuple[list[Fault], dict[str, int]]:
-    """The first MOST faults, and how many there are of each sort. Checked against the grid of the build: give it the full one."""
+    """The first MOST faults, and how many there are of each sort.
+
+    Checked against the grid of the build: give it the full one.
+    """
     found: list[Fault] = []
     count = {"floats": 0, "deep": 0, "cross": 0, "twin": 0}
 
@@ -217,7 +223,8 @@ def _in_shot(build, shot, hidden, east, north, tall) -> bool:
     if away > 120 * max(tall, 0.3) or away < 0.5:
         return False
     off, half = aside(shot, dx, dy)
-    r, c = int(round(float(build.grid.rows_of(north)))), int(round(float(build.grid.cols_of(east))))
+    r = int(round(float(build.grid.rows_of(north))))
+    c = int(round(float(build.grid.cols_of(east))))
     return bool(
         off < half
         and hidden[min(max(r, 0), build.grid.ny - 1), min(max(c, 0), build.grid.nx - 1)] < tall

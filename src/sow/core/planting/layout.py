@@ -28,8 +28,10 @@ def _clumps(xs, ys, cell, chance, seed, out):
 
 
 def clumps(grid: Grid, clump_m: float, share: float, seed: int) -> np.ndarray:
-    """How thick offspring stand about their parents, float32 (ny, nx) 0..1: clumps about `clump_m` m across that take about `share` (0..1) of
-    the ground (a bounded parent-offspring process, after Neyman & Scott 1958)."""
+    """How thick offspring stand about their parents, float32 (ny, nx) 0..1: clumps about `clump_m`
+    m across that take about `share` (0..1) of the ground (a bounded parent-offspring process, after
+    Neyman & Scott 1958).
+    """
     out = np.empty(grid.shape, np.float32)
     cell = max(clump_m / 2, grid.spacing)
     disc = np.pi * 0.83  # mean area of a clump, in cells
@@ -43,7 +45,9 @@ def clumps(grid: Grid, clump_m: float, share: float, seed: int) -> np.ndarray:
 def _rows(cols, rows, gap, row, turn, stagger, jitter, e0, n0, seed):
     c, s = np.cos(turn), np.sin(turn)
     n = (cols[1] - cols[0]) * (rows[1] - rows[0])
-    x, y, h = np.empty(n), np.empty(n), np.empty(n, np.uint32)
+    x = np.empty(n)
+    y = np.empty(n)
+    h = np.empty(n, np.uint32)
     k = 0
     for j in range(rows[0], rows[1]):
         for i in range(cols[0], cols[1]):
@@ -59,8 +63,11 @@ def _rows(cols, rows, gap, row, turn, stagger, jitter, e0, n0, seed):
 
 
 def rows(size_m, gap_m: float, row_m: float, turn: float, stagger: float, jitter: float, seed: int):
-    """Places in rows whose run has the bearing `turn` (degrees from east, clockwise): east, north (m) and a hash each. Jitter 0..1 of the gaps."""
-    wide, deep = int(np.hypot(*size_m) / gap_m) + 2, int(np.hypot(*size_m) / row_m) + 2
+    """Places in rows whose run has the bearing `turn` (degrees from east, clockwise): east, north
+    (m) and a hash each. Jitter 0..1 of the gaps.
+    """
+    wide = int(np.hypot(*size_m) / gap_m) + 2
+    deep = int(np.hypot(*size_m) / row_m) + 2
     return _rows(
         (-wide, wide + 1),
         (-deep, deep + 1),
@@ -75,7 +82,9 @@ def rows(size_m, gap_m: float, row_m: float, turn: float, stagger: float, jitter
 
 
 def along(points: np.ndarray, gap_m: float, offset_m: float, sides: str, jitter: float, seed: int):
-    """Places along a way (n, 2), every `gap_m` m, `offset_m` to its right, left, both or on it: east, north (m), a hash, and the bearing of the way."""
+    """Places along a way (n, 2), every `gap_m` m, `offset_m` to its right, left, both or on it:
+    east, north (m), a hash, and the bearing of the way.
+    """
     step = np.hypot(*np.diff(points, axis=0).T)
     far = np.concatenate([[0.0], np.cumsum(step)])
     count = int(far[-1] / gap_m) + 1

@@ -1,4 +1,6 @@
-"""Detail by nearness: how near the shots come to each kind, which of its levels that calls for, and what it costs."""
+"""Detail by nearness: how near the shots come to each kind, which of its levels that calls for, and
+what it costs.
+"""
 
 from dataclasses import dataclass
 
@@ -13,8 +15,11 @@ from ..survey.sight import hidden_by
 
 @dataclass
 class KindNear:
-    """One kind: how many stand; the nearest that a shot comes to one that it sees (m) and which; its height there in pixels of a still `wide_px`
-    wide; the level that is drawn there, its triangles, the most that it has; and the triangles of all that a shot sees, each at its level (the most of any shot)."""
+    """One kind: how many stand; the nearest that a shot comes to one that it sees (m) and which;
+    its height there in pixels of a still `wide_px` wide; the level that is drawn there, its
+    triangles, the most that it has; and the triangles of all that a shot sees, each at its level
+    (the most of any shot).
+    """
 
     kind: str
     number: int
@@ -29,7 +34,10 @@ class KindNear:
 
 
 def kind_nearness(build: Build, wide_px: int = 1920) -> list[KindNear]:
-    """For each kind that is sown or placed. A shot sees what stands in its frame and is not hidden by the land."""
+    """For each kind that is sown or placed.
+
+    A shot sees what stands in its frame and is not hidden by the land.
+    """
     grid, places = build.grid, {}
     for i, s in enumerate(build.scene.planting):
         if s.on:

@@ -1,10 +1,12 @@
 """Placement: which points of the ground take a plant, and of which kind.
 
-Candidates are hashed into the cells of a square lattice, as many in each as can be even, and thinned by a mask in strata, so that
-every hectare has what it shall; of any two nearer than their least distance the one with the lower hash gives way. The accepted set
-is that of random sequential adsorption but for the even beginning: the number of candidates for a wanted density is guessed from its
-kinetics (Schaaf & Talbot, 1989) and corrected by trials on a small plot, which also serve kinds of unlike size. The rounds are counted, so what decides a place lies within a
-known halo, and a tile computed alone equals the same tile of the whole.
+Candidates are hashed into the cells of a square lattice, as many in each as can be even, and
+thinned by a mask in strata, so that every hectare has what it shall; of any two nearer than their
+least distance the one with the lower hash gives way. The accepted set is that of random sequential
+adsorption but for the even beginning: the number of candidates for a wanted density is guessed from
+its kinetics (Schaaf & Talbot, 1989) and corrected by trials on a small plot, which also serve kinds
+of unlike size. The rounds are counted, so what decides a place lies within a known halo, and a tile
+computed alone equals the same tile of the whole.
 """
 
 from functools import lru_cache
@@ -29,7 +31,9 @@ STEPS = 256
 
 
 class Blocks(NamedTuple):
-    """Discs that stand already: east, north, radius (m), sorted into cells of `cell` m; `start` (rows, columns + 1) indexes them."""
+    """Discs that stand already: east, north, radius (m), sorted into cells of `cell` m; `start`
+    (rows, columns + 1) indexes them.
+    """
 
     x: np.ndarray
     y: np.ndarray
@@ -48,7 +52,8 @@ class Blocks(NamedTuple):
         cell = max(float(r.max()) + reach, 0.5)
         west, south = x.min() - cell, y.min() - cell
         cell = max(cell, np.hypot(np.ptp(x), np.ptp(y)) / 3000)
-        col, row = ((x - west) / cell).astype(np.int64), ((y - south) / cell).astype(np.int64)
+        col = ((x - west) / cell).astype(np.int64)
+        row = ((y - south) / cell).astype(np.int64)
         nx, ny = int(col.max()) + 2, int(row.max()) + 2
         order = np.argsort(row * nx + col, kind="stable")
         count = np.bincount(row * nx + col, minlength=nx * ny)
@@ -61,7 +66,9 @@ class Blocks(NamedTuple):
 
 @njit(cache=True, nogil=True, parallel=True)
 def _blocked(x, y, own, kind, alive, bx, by, br, start, cell, west, south):
-    """Takes out what is nearer to a disc than its radius and the kind's `own` (m; below 0: the kind does not mind)."""
+    """Takes out what is nearer to a disc than its radius and the kind's `own` (m; below 0: the kind
+    does not mind).
+    """
     ny, nx = start.shape[0], start.shape[1] - 1
     for i in prange(len(x)):
         if not alive[i] or own[kind[i]] < 0:
@@ -69,7 +76,9 @@ def _blocked(x, y, own, kind, alive, bx, by, br, start, cell, west, south):
         c, r = int((x[i] - west) / cell), int((y[i] - south) / cell)
         for rr in range(max(r - 1, 0), min(r + 2, ny)):
             for j in range(start[rr, min(max(c - 1, 0), nx)], start[rr, min(max(c + 2, 0), nx)]):
-                dx, dy, d = bx[j] - x[i], by[j] - y[i], br[j] + own[kind[i]]
+                dx = bx[j] - x[i]
+                dy = by[j] - y[i]
+                d = br[j] + own[kind[i]]
                 if dx * dx + dy * dy < d * d:
                     alive[i] = False
 
@@ -81,7 +90,9 @@ def blocked(x, y, own, kind, alive, blocks: Blocks | None) -> None:
 
 @lru_cache(1)
 def _kinetics():
-    """Coverage against time of random sequential adsorption of discs; time is candidates per disc area."""
+    """Coverage against time of random sequential adsorption of discs; time is candidates per disc
+    area.
+    """
     x = np.linspace(0, FULLEST / JAM, 4000)
     free = (1 + 0.812 * x + 0.4258 * x**2 + 0.0716 * x**3) * (1 - x) ** 3
     dt = JAM * np.diff(x) * 0.5 * (1 / free[1:] + 1 / free[:-1])
@@ -89,14 +100,18 @@ def _kinetics():
 
 
 def densest(apart_m, shares=(1.0,)) -> float:
-    """The greatest density (1/m²) that the least distances leave room for; distances and shares per kind, or one for all."""
+    """The greatest density (1/m²) that the least distances leave room for; distances and shares per
+    kind, or one for all.
+    """
     apart, shares = np.broadcast_arrays(np.asarray(apart_m, float), np.asarray(shares, float))
     disc = float((np.pi * apart**2 / 4 * shares).sum() / max(shares.sum(), 1e-12))
     return np.inf if disc <= 0 else FULLEST / disc
 
 
 def candidates(density, apart_m: float) -> np.ndarray:
-    """Density of candidates that gives the wanted density after competition (both 1/m²), for one least distance."""
+    """Density of candidates that gives the wanted density after competition (both 1/m²), for one
+    least distance.
+    """
     if apart_m <= 0 or np.max(density) * apart_m**2 < RARE:
         return np.asarray(density, np.float64)
     disc = np.pi * apart_m**2 / 4
@@ -105,18 +120,22 @@ def candidates(density, apart_m: float) -> np.ndarray:
 
 
 def _ceiling(candidates_m2: float, octave: int) -> float:
-    """Candidates come in doublings (`octave` 1) or in steps of four (2), so that a density that is lowered thins and does not sow anew."""
+    """Candidates come in doublings (`octave` 1) or in steps of four (2), so that a density that is
+    lowered thins and does not sow anew.
+    """
     return float(2.0 ** (octave * np.ceil(np.log2(candidates_m2) / octave)))
 
 
 @lru_cache(128)
 def _rates(density: float, apart: tuple, shares: tuple, octave: int) -> tuple[np.ndarray, float]:
-    """Candidates of each kind (1/m²) at STEPS + 1 even shares of the density, float64 (STEPS + 1, kinds), and of all before any is thinned.
+    """Candidates of each kind (1/m²) at STEPS + 1 even shares of the density, float64 (STEPS + 1,
+    kinds), and of all before any is thinned.
 
-    Where neighbours hardly ever compete they are as many as the plants; else they are found on a small plot, by trial and correction, from
-    the kinetics of one kind as a first guess.
+    Where neighbours hardly ever compete they are as many as the plants; else they are found on a
+    small plot, by trial and correction, from the kinetics of one kind as a first guess.
     """
-    even, part = np.linspace(0, 1, STEPS + 1), np.array(shares) / sum(shares)
+    even = np.linspace(0, 1, STEPS + 1)
+    part = np.array(shares) / sum(shares)
     if density * max(apart) ** 2 < RARE:
         return density * even[:, None] * part, _ceiling(density * 1.03, octave)
     if len(set(apart)) == 1:
@@ -130,7 +149,9 @@ def _rates(density: float, apart: tuple, shares: tuple, octave: int) -> tuple[np
         candidates(density * share, float(np.sqrt((part * np.array(apart) ** 2).sum()))), part
     )
     first = guess(1.0)
-    full, found, now = _ceiling(first.sum() * 1.05, octave), [], first.copy()
+    full = _ceiling(first.sum() * 1.05, octave)
+    found = []
+    now = first.copy()
     for level in LEVELS[:0:-1]:
         side = np.sqrt(16000 / density / max(level, 0.1))  # as many to count where it is sparse
         for turn in range(5):
@@ -159,7 +180,9 @@ def _rates(density: float, apart: tuple, shares: tuple, octave: int) -> tuple[np
 
 @lru_cache(256)
 def _lone(density: float, apart_m: float, full: float) -> np.ndarray:
-    """What the kinetics must be multiplied by at each level of LONE, for one least distance: they assume candidates that come at random."""
+    """What the kinetics must be multiplied by at each level of LONE, for one least distance: they
+    assume candidates that come at random.
+    """
     mend, side = np.ones(len(LONE)), float(np.sqrt(24000 / density))
     inner, factor = (side - 4 * apart_m) ** 2, 1.0
     for i in range(len(LONE) - 1, -1, -1):
@@ -194,8 +217,10 @@ def _lone(density: float, apart_m: float, full: float) -> np.ndarray:
 
 @njit(cache=True, nogil=True, inline="always")
 def _strewn(c, r, seed):
-    """A number in 0..1 for a cell, even by itself, and such that the sixteen of a block of cells lie one in each sixteenth: what is counted over
-    many cells then varies far less than by chance (stratified sampling; Cochran 1977). Which cell takes which is hashed anew for each block."""
+    """A number in 0..1 for a cell, even by itself, and such that the sixteen of a block of cells
+    lie one in each sixteenth: what is counted over many cells then varies far less than by chance
+    (stratified sampling; Cochran 1977). Which cell takes which is hashed anew for each block.
+    """
     h = np.uint64(hash3(c >> 2, r >> 2, seed + 1_000_003)) | (
         np.uint64(hash3(c >> 2, r >> 2, seed + 2_000_003)) << np.uint64(32)
     )
@@ -237,8 +262,10 @@ def _fill(
     kind,
     alive,
 ):
-    """A candidate stays with the chance of its place; `chance` (STEPS + 1) and `cum` (STEPS + 1, kinds) table it against the mask.
-    `parts` (kinds or 0, ny, nx) says how much each kind belongs there."""
+    """A candidate stays with the chance of its place; `chance` (STEPS + 1) and `cum` (STEPS + 1,
+    kinds) table it against the mask. `parts` (kinds or 0, ny, nx) says how much each kind belongs
+    there.
+    """
     ny, nx = offsets.shape[0], offsets.shape[1] - 1
     steps, kinds = len(chance) - 1, cum.shape[1]
     for r in prange(ny):
@@ -256,7 +283,9 @@ def _fill(
                 if not inside:
                     alive[k] = False
                     continue
-                share, j, t = 1.0, steps - 1, 1.0
+                share = 1.0
+                j = steps - 1
+                t = 1.0
                 if keep:
                     share = bilinear_at(field, (top - py) * inverse, px * inverse) * steps
                     j = min(max(int(share), 0), steps - 1)
@@ -298,18 +327,23 @@ def _beats(pa, xa, ya, pb, xb, yb):
 
 @njit(cache=True, nogil=True, parallel=True)
 def _round(offsets, cell_of, active, x, y, priority, kind, half, state, accepting, flag):
-    """Accepting: flag those undecided that beat all undecided within reach. Otherwise: flag those near an accepted one."""
+    """Accepting: flag those undecided that beat all undecided within reach. Otherwise: flag those
+    near an accepted one.
+    """
     ny, nx = offsets.shape[0], offsets.shape[1] - 1
     for a in prange(len(active)):
         k = active[a]
         r, c = cell_of[k] // nx, cell_of[k] % nx
         hit, own = False, half[kind[k]]
         for rr in range(max(r - 1, 0), min(r + 2, ny)):
-            s, e = offsets[rr, max(c - 1, 0)], offsets[rr, min(c + 1, nx - 1) + 1]
+            s = offsets[rr, max(c - 1, 0)]
+            e = offsets[rr, min(c + 1, nx - 1) + 1]
             for j in range(s, e):
                 if j == k or state[j] != (0 if accepting else 1):
                     continue
-                dx, dy, reach = x[j] - x[k], y[j] - y[k], own + half[kind[j]]
+                dx = x[j] - x[k]
+                dy = y[j] - y[k]
+                reach = own + half[kind[j]]
                 if dx * dx + dy * dy < reach * reach and (
                     not accepting or _beats(priority[j], x[j], y[j], priority[k], x[k], y[k])
                 ):
@@ -332,13 +366,16 @@ def _cells(offsets, cell_of):
 def _settled(
     rates, full, apart, seed, size_m, mask=None, spacing=1.0, bounds=None, parts=None, blocks=()
 ):
-    """Candidates laid out by `rates` (STEPS + 1, kinds; 1/m²) of `full`, and those that are left when the rounds are over."""
+    """Candidates laid out by `rates` (STEPS + 1, kinds; 1/m²) of `full`, and those that are left
+    when the rounds are over.
+    """
     width, depth = size_m
     west, south, east, north = bounds or (0.0, 0.0, width, depth)
     widest = float(apart.max())
     cell = max(widest, np.sqrt(1.0 / full))
     halo = 2 * ROUNDS * widest + cell if widest > 0 else cell
-    c0, r0 = int(np.floor(max(west - halo, 0) / cell)), int(np.floor(max(south - halo, 0) / cell))
+    c0 = int(np.floor(max(west - halo, 0) / cell))
+    r0 = int(np.floor(max(south - halo, 0) / cell))
     c1 = int(np.floor(min(east + halo, width) / cell)) + 1
     r1 = int(np.floor(min(north + halo, depth) / cell)) + 1
     counts = np.empty((r1 - r0, c1 - c0), np.int64)
@@ -348,13 +385,11 @@ def _settled(
     offsets[:, :-1] = flat[:-1].reshape(counts.shape)
     offsets[:, -1] = flat[counts.shape[1] :: counts.shape[1]]
     n = int(flat[-1])
-    x, y, priority, kind, alive = (
-        np.empty(n),
-        np.empty(n),
-        np.empty(n, np.uint32),
-        np.empty(n, np.uint8),
-        np.empty(n, np.bool_),
-    )
+    x = np.empty(n)
+    y = np.empty(n)
+    priority = np.empty(n, np.uint32)
+    kind = np.empty(n, np.uint8)
+    alive = np.empty(n, np.bool_)
     totals = rates.sum(1)
     cum = np.cumsum(rates, 1) / np.maximum(totals, 1e-300)[:, None]
     cum[0] = cum[1]
@@ -413,14 +448,18 @@ def place(
     parts: np.ndarray | None = None,
     blocks=(),
 ):
-    """Places for plants: east and north (m, float64), a hash (uint32) and a kind (uint8, index of `shares`) each.
+    """Places for plants: east and north (m, float64), a hash (uint32) and a kind (uint8, index of
+    `shares`) each.
 
-    `density` is plants per m² where the mask is 1; `apart_m` the least distance, one for all or one for each kind (two kinds keep the mean
-    of theirs); `shares` the parts of the kinds. `mask` is float32 0..1 on posts of `spacing` over a plot of `size_m` (width, depth), `parts`
-    (kinds, rows, columns) how much each kind belongs there. `blocks` lists pairs of (own radius for each kind, Blocks) to keep out of.
-    `bounds` (west, south, east, north) gives one tile, equal to the same part of the whole.
+    `density` is plants per m² where the mask is 1; `apart_m` the least distance, one for all or one
+    for each kind (two kinds keep the mean of theirs); `shares` the parts of the kinds. `mask` is
+    float32 0..1 on posts of `spacing` over a plot of `size_m` (width, depth), `parts` (kinds, rows,
+    columns) how much each kind belongs there. `blocks` lists pairs of (own radius for each kind,
+    Blocks) to keep out of. `bounds` (west, south, east, north) gives one tile, equal to the same
+    part of the whole.
 
-    Kinds much larger than others are placed first and the smaller ones between them, so that no cell holds thousands.
+    Kinds much larger than others are placed first and the smaller ones between them, so that no
+    cell holds thousands.
     """
     shares = np.asarray(shares, np.float64)
     apart = np.broadcast_to(np.asarray(apart_m, np.float64), shares.shape).copy()
@@ -435,7 +474,9 @@ def place(
 
 
 def _step(density: float) -> float:
-    """The nearest of 16 steps an octave, at which trials are made and kept: a dragged density needs none of its own."""
+    """The nearest of 16 steps an octave, at which trials are made and kept: a dragged density needs
+    none of its own.
+    """
     return float(2.0 ** (np.round(16 * np.log2(density)) / 16))
 
 
@@ -452,13 +493,13 @@ def _groups(apart: tuple) -> list[np.ndarray]:
 
 @lru_cache(128)
 def _mends(density: float, apart: tuple, shares: tuple) -> tuple[float, ...]:
-    """What each group must be asked for beside its share, that it comes out right among the larger ones: from a trial."""
-    groups, shares_, mend, wide = (
-        _groups(apart),
-        np.array(shares),
-        [],
-        float(np.sqrt(160000 / density)),
-    )
+    """What each group must be asked for beside its share, that it comes out right among the larger
+    ones: from a trial.
+    """
+    groups = _groups(apart)
+    shares_ = np.array(shares)
+    mend = []
+    wide = float(np.sqrt(160000 / density))
     _, _, _, kind = _in_groups(
         density,
         np.array(apart),

@@ -22,7 +22,9 @@ class Mixing(Measures):
 
     def __init__(self, site: Site, prefix: str):
         super().__init__(site)
-        self.prefix, self.count, self.marks = prefix, 0, []
+        self.prefix = prefix
+        self.count = 0
+        self.marks = []
 
     def sow(
         self,
@@ -34,7 +36,9 @@ class Mixing(Measures):
         filler: bool = False,
         **more,
     ) -> dict:
-        """A sowing; `mix` gives kind: parts, or kind: (parts, further fields). A filler is thinned so that a large plot does not drown in it."""
+        """A sowing; `mix` gives kind: parts, or kind: (parts, further fields). A filler is thinned
+        so that a large plot does not drown in it.
+        """
         self.count += 1
         if filler:
             most = FILLER / self.site.plot.area_m2 * 100
@@ -76,7 +80,10 @@ class Mixing(Measures):
 
 
 def mixed(name: str, site: Site) -> tuple[list[dict], list[dict], list[str]]:
-    """The sowings of a mix and the marks they need as plain values, and their bands in words. Raises KeyError for an unknown name."""
+    """The sowings of a mix and the marks they need as plain values, and their bands in words.
+
+    Raises KeyError for an unknown name.
+    """
     m = Mixing(site, name)
     made = mixes[name].make(m)
     return made, m.marks, m.told
@@ -352,13 +359,13 @@ def hay_meadow(m):
 def reed_shore(m):
     if not m.wet:
         m.told.append("this land has no water: the wettest ground stands for the shore")
-        edge, bank, behind = m.damp(0.06), m.damp(0.14), m.damp(0.26)
+        edge = m.damp(0.06)
+        bank = m.damp(0.14)
+        behind = m.damp(0.26)
     else:
-        edge, bank, behind = (
-            m.shore(-1.1, 0.15, 0.35, 60),
-            m.shore(-0.1, 0.9, 0.5, 40),
-            m.shore(0.3, 3, 1.2, 60),
-        )
+        edge = m.shore(-1.1, 0.15, 0.35, 60)
+        bank = m.shore(-0.1, 0.9, 0.5, 40)
+        behind = m.shore(0.3, 3, 1.2, 60)
     return [
         m.sow(
             "Willows",

@@ -313,7 +313,9 @@ class Sowing(Entry):
 
 @dataclass
 class Plants:
-    """What one sowing gives: columns of equal length. `kind` indexes the mix; `rank` 0..1 orders any thinning."""
+    """What one sowing gives: columns of equal length. `kind` indexes the mix; `rank` 0..1 orders
+    any thinning.
+    """
 
     east: np.ndarray
     north: np.ndarray
@@ -394,7 +396,9 @@ def footed(sowing: Sowing) -> bool:
 
 
 def ground_mask(sowing: Sowing, site: Site, path: str) -> np.ndarray | None:
-    """Where the sowing may stand, 0..1, dry ground only unless it may stand in water; clumps included."""
+    """Where the sowing may stand, 0..1, dry ground only unless it may stand in water; clumps
+    included.
+    """
     held = mask(sowing.where, site, f"{path}.where")
     if not sowing.wet and site.water_m is not None:
         dry = ~(site.heights < site.water_m + np.float32(0.03))
@@ -414,7 +418,10 @@ def ground_mask(sowing: Sowing, site: Site, path: str) -> np.ndarray | None:
 def wished(
     sowing: Sowing, held: np.ndarray | None, area_m2: float, points: np.ndarray | None = None
 ) -> float:
-    """Density (1/m²) where the mask is 1, before competition. `points` is the way of the line that rows follow."""
+    """Density (1/m²) where the mask is 1, before competition.
+
+    `points` is the way of the line that rows follow.
+    """
     part = 1.0 if held is None else float(held.mean(dtype=np.float64))
     if sowing.number:
         return sowing.number / max(area_m2 * part, 1e-9)
@@ -445,7 +452,9 @@ def forecast(
 
 
 def refuse_too_many(total: float, sowing: Sowing, own: float, path: str) -> None:
-    """Raises SceneError when the scene would hold more plants than fit, naming the density that does."""
+    """Raises SceneError when the scene would hold more plants than fit, naming the density that
+    does.
+    """
     if total > MOST:
         fits = max(MOST - (total - own), 0)
         raise SceneError(
@@ -488,7 +497,8 @@ def _stand(
     variant,
 ):
     for i in prange(len(x)):
-        a, b = np.int64(np.floor(x[i] * 1000)), np.int64(np.floor(y[i] * 1000))
+        a = np.int64(np.floor(x[i] * 1000))
+        b = np.int64(np.floor(y[i] * 1000))
         s = seed + 11
         k = kind[i]
         steep_way = np.arctan2(nx_[i], ny_[i])
@@ -511,7 +521,8 @@ def _stand(
         variant[i] = only[k] if only[k] >= 0 else int(unit(hash3(a, b, s + 5)) * variants[k])
         # lean: towards the ground's normal by a share, off the wind, then a little at random
         tilt = np.arccos(min(1.0, max(-1.0, nz_[i]))) * lean_share[k]
-        ex, ey = np.sin(tilt) * np.sin(steep_way), np.sin(tilt) * np.cos(steep_way)
+        ex = np.sin(tilt) * np.sin(steep_way)
+        ey = np.sin(tilt) * np.cos(steep_way)
         bent = np.sin(wind * (0.6 + 0.4 * unit(hash3(a, b, s + 8))))
         ex += bent * np.sin(wind_to)
         ey += bent * np.cos(wind_to)
@@ -529,7 +540,9 @@ def way_of(faces, steep_way):
 
 
 def taken(places: np.ndarray, sowing: Sowing) -> np.ndarray:
-    """Of the places of a file (number of the name, east, north, turn, size) those whose name is a kind's, float64 (n, 5), the number now that of the mix."""
+    """Of the places of a file (number of the name, east, north, turn, size) those whose name is a
+    kind's, float64 (n, 5), the number now that of the mix.
+    """
     at = np.full(max(len(sowing.names), 1), -1)
     for k, part in enumerate(sowing.mix):
         for name in part.called:
@@ -567,8 +580,11 @@ def sow(
     points: np.ndarray | None = None,
     air: Air = Air(),
 ) -> Plants:
-    """Every plant of one sowing, its base on the drawn ground less its sink. `normals` float32 (ny, nx, 3); `blocks` are discs (east, north,
-    radius) of what stands already; `points` the way that rows follow."""
+    """Every plant of one sowing, its base on the drawn ground less its sink.
+
+    `normals` float32 (ny, nx, 3); `blocks` are discs (east, north, radius) of what stands already;
+    `points` the way that rows follow.
+    """
     stance = sowing.stance
     if stance.smallest > stance.largest:
         raise SceneError(
@@ -581,7 +597,8 @@ def sow(
         )
     seed = name_seed(site.plot.seed, sowing.seed) & 0x3FFFFFFF
     size_m = site.plot.width_m, site.plot.depth_m
-    scale, off = np.array([p.size / 100 for p in sowing.mix]), sowing.keeps_off / 100
+    scale = np.array([p.size / 100 for p in sowing.mix])
+    off = sowing.keeps_off / 100
     own = (
         np.array(
             [max((r for _, _, r in kind_of(p.kind).footing()), default=0.0) for p in sowing.mix]
@@ -616,12 +633,10 @@ def sow(
     else:
         if sowing.layout == "given":
             given = np.empty((0, 5)) if points is None else taken(points, sowing)
-            x, y, rank_, facing = (
-                given[:, 1],
-                given[:, 2],
-                hashed(given[:, 1], given[:, 2], seed),
-                None,
-            )
+            x = given[:, 1]
+            y = given[:, 2]
+            rank_ = hashed(given[:, 1], given[:, 2], seed)
+            facing = None
         elif sowing.layout == "rows":
             if site.plot.area_m2 / (sowing.gap_m * sowing.row_m) > 4 * MOST:
                 raise SceneError(
@@ -638,7 +653,10 @@ def sow(
             )
         else:
             if points is None:
-                x, y, rank_, facing = np.empty(0), np.empty(0), np.empty(0, np.uint32), np.empty(0)
+                x = np.empty(0)
+                y = np.empty(0)
+                rank_ = np.empty(0, np.uint32)
+                facing = np.empty(0)
             else:
                 x, y, rank_, facing = along(
                     points, sowing.gap_m, sowing.offset_m, sowing.sides, sowing.jitter / 100, seed
@@ -653,12 +671,17 @@ def sow(
         )
         for radii, discs in around:
             blocked(x, y, radii, kind, alive, discs)
-        x, y, rank_, kind = x[alive], y[alive], rank_[alive], kind[alive]
+        x = x[alive]
+        y = y[alive]
+        rank_ = rank_[alive]
+        kind = kind[alive]
         facing = None if facing is None else facing[alive]
         given = None if given is None else given[alive]
     if sowing.number and len(x) > sowing.number:
         first = np.sort(np.argsort(rank_, kind="stable")[: sowing.number])
-        x, y, kind = x[first], y[first], kind[first]
+        x = x[first]
+        y = y[first]
+        kind = kind[first]
         facing = None if facing is None else facing[first]
         given = None if given is None else given[first]
     n = len(x)
@@ -742,8 +765,12 @@ def sow(
 
 
 def sown_on(sowing: Sowing, piece: dict | None, plot_seed: int, path: str) -> Plants:
-    """A sowing on the surface of a piece, by that surface's own normals. Creepers stand upright with their back to a wall; all else stands square to its face."""
-    stance, shares = sowing.stance, np.array([p.share for p in sowing.mix], float)
+    """A sowing on the surface of a piece, by that surface's own normals.
+
+    Creepers stand upright with their back to a wall; all else stands square to its face.
+    """
+    stance = sowing.stance
+    shares = np.array([p.share for p in sowing.mix], float)
     if shares.sum() <= 0:
         raise SceneError(
             "Every part of the mix is 0 %.", f"{path}.mix", "Give at least one kind a share."

@@ -10,7 +10,9 @@ from ..cabinet.mesh import turned
 
 
 def solid(piece: dict, surface: str = "") -> tuple[np.ndarray, np.ndarray]:
-    """A piece's triangles as it stands: corners (n, 3, 3) in m east, north, up, and unit normals (n, 3); of one `surface` of a model brought in, by its name."""
+    """A piece's triangles as it stands: corners (n, 3, 3) in m east, north, up, and unit normals
+    (n, 3); of one `surface` of a model brought in, by its name.
+    """
     mesh = kind_of(piece["kind"]).shape().levels[piece["variant"]][0]
     if surface:
         names = kind_of(piece["kind"]).surfaces
@@ -43,8 +45,10 @@ def on_surface(
     seed: int,
     surface: str = "",
 ) -> tuple[np.ndarray, np.ndarray]:
-    """Places (n, 3) and normals (n, 3) over the faces whose steepness (degrees, 0 level and up, 90 a wall) lies in a band, and that are at most
-    `lowest_m` above the piece's foot: `density` per m², no two nearer than `apart_m`. Faces are weighted by area (Turk 1990)."""
+    """Places (n, 3) and normals (n, 3) over the faces whose steepness (degrees, 0 level and up, 90
+    a wall) lies in a band, and that are at most `lowest_m` above the piece's foot: `density` per
+    m², no two nearer than `apart_m`. Faces are weighted by area (Turk 1990).
+    """
     corners, normals = solid(piece, surface)
     tilt = np.degrees(np.arccos(np.clip(normals[:, 2], -1, 1)))
     area = 0.5 * np.linalg.norm(
@@ -67,10 +71,8 @@ def on_surface(
     flip = u + v > 1
     u, v = np.where(flip, 1 - u, u), np.where(flip, 1 - v, v)
     c = corners[at]
-    p, n = (
-        c[:, 0] + u[:, None] * (c[:, 1] - c[:, 0]) + v[:, None] * (c[:, 2] - c[:, 0]),
-        normals[at],
-    )
+    p = c[:, 0] + u[:, None] * (c[:, 1] - c[:, 0]) + v[:, None] * (c[:, 2] - c[:, 0])
+    n = normals[at]
     low = p[:, 2] <= piece["up_m"] + lowest_m
     p, n = p[low], n[low]
     if apart_m > 0 and len(p):
@@ -86,7 +88,9 @@ def on_surface(
 def top_at(piece: dict, east: float, north: float) -> float:
     """The highest point of a piece's surface at a place (m), or minus infinity beside it."""
     corners, _ = solid(piece)
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    a = corners[:, 0]
+    b = corners[:, 1]
+    c = corners[:, 2]
     d = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (c[:, 0] - a[:, 0]) * (b[:, 1] - a[:, 1])
     with np.errstate(divide="ignore", invalid="ignore"):
         u = ((east - a[:, 0]) * (c[:, 1] - a[:, 1]) - (c[:, 0] - a[:, 0]) * (north - a[:, 1])) / d

@@ -10,7 +10,9 @@ from .sowing import name_of, seen_colour
 
 
 def mean_tone(build: Build, index: int) -> np.ndarray:
-    """A sowing's mean linear colour as it shows, by the parts of its mix and the ground that each hides."""
+    """A sowing's mean linear colour as it shows, by the parts of its mix and the ground that each
+    hides.
+    """
     mix = build.scene.planting[index].mix
     weight = np.array([max(p.share, 1e-6) * kind_of(p.kind).cover_m2 for p in mix])
     tones = np.array([seen_colour(name_of(p, build.scene.season)) for p in mix])
@@ -20,8 +22,10 @@ def mean_tone(build: Build, index: int) -> np.ndarray:
 def toned(
     build: Build, index: int, towards: str, amount: float
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray, list[tuple[str, float]]]:
-    """Own mean, the other's, the mean as pulled (linear), and for each part of the mix a tint (#rrggbb) and a lightness in % that pull it by
-    `amount` (0..1). The ratio of the two means is laid on every part alike, so kinds of one mix keep their differences."""
+    """Own mean, the other's, the mean as pulled (linear), and for each part of the mix a tint
+    (#rrggbb) and a lightness in % that pull it by `amount` (0..1). The ratio of the two means is
+    laid on every part alike, so kinds of one mix keep their differences.
+    """
     own = mean_tone(build, index)
     if towards == "ground":
         held, shares = build.sowing_mask(index), build.ground()

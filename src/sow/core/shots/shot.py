@@ -38,7 +38,9 @@ def field_of_view(shot: Shot) -> tuple[float, float]:
 
 
 def aside(shot: Shot, dx, dy) -> tuple[np.ndarray, float]:
-    """Degrees by which places `dx` east and `dy` north of a shot lie beside its axis, and half of what its frame spans."""
+    """Degrees by which places `dx` east and `dy` north of a shot lie beside its axis, and half of
+    what its frame spans.
+    """
     return np.abs((np.degrees(np.arctan2(dx, dy)) - shot.bearing + 180) % 360 - 180), float(
         np.degrees(np.arctan(18 / shot.focal_mm))
     )

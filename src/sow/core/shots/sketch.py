@@ -11,7 +11,9 @@ from ..surface.relief import INK, PAPER
 def _cast(
     h, colour, east0, north_top, spacing, east, north, up, bearing, tilt, focal, haze, far, out
 ):
-    """Column by column, from near to far: each step of the ground that rises above what is drawn fills the rows between."""
+    """Column by column, from near to far: each step of the ground that rises above what is drawn
+    fills the rows between.
+    """
     rows, cols = out.shape[0], out.shape[1]
     ny, nx = h.shape
     half = 18.0 / focal
@@ -24,7 +26,8 @@ def _cast(
         drawn = rows
         d = spacing * 0.5
         while d < far:
-            c, r = (east + sx * d - east0) / spacing, (north_top - north - sy * d) / spacing
+            c = (east + sx * d - east0) / spacing
+            r = (north_top - north - sy * d) / spacing
             if c >= 0 and r >= 0 and c <= nx - 1.001 and r <= ny - 1.001:
                 ic, ir = int(c), int(r)
                 fc, fr = c - ic, r - ir
@@ -56,7 +59,8 @@ def _lit(heights, spacing, sun) -> np.ndarray:
 def from_shot(
     heights, grid, tone, pose: dict, sun, size: tuple[int, int], haze_m: float = 6000.0
 ) -> np.ndarray:
-    """The land seen from `pose` (east, north, up in m; bearing, tilt in degrees; focal in mm), uint8 (rows, columns, 3).
+    """The land seen from `pose` (east, north, up in m; bearing, tilt in degrees; focal in mm),
+    uint8 (rows, columns, 3).
 
     `tone` is the ground's colour, 0..255 float (ny, nx, 3); `sun` the unit vector to it.
     """

@@ -1,4 +1,6 @@
-"""A sowing drawn small: from above over the part of the plot where it is thickest, or as it stands before a viewpoint."""
+"""A sowing drawn small: from above over the part of the plot where it is thickest, or as it stands
+before a viewpoint.
+"""
 
 import cv2
 import numpy as np
@@ -18,7 +20,9 @@ MOST = 2500  # plants drawn before a viewpoint, the largest on the picture first
 def window(
     build: Build, index: int, place: tuple[float, float] | None = None
 ) -> tuple[float, float, float, float]:
-    """West, south, east, north (m) of a square that holds some hundred plants, about a place or about where the sowing is thickest."""
+    """West, south, east, north (m) of a square that holds some hundred plants, about a place or
+    about where the sowing is thickest.
+    """
     s, plot = build.scene.planting[index], build.scene.plot
     per_m2 = max(
         s.density / 100 if s.layout in ("natural", "clumped") else 1 / (s.gap_m * s.row_m), 1e-5
@@ -49,7 +53,9 @@ def window(
 def sown_from_above(
     build: Build, index: int, tone: np.ndarray, size: int, place=None
 ) -> np.ndarray:
-    """Canopies in their colours over the ground, each with its shade to the north-west, uint8 (size, size, 3). `tone` is the ground, 0..255 (ny, nx, 3)."""
+    """Canopies in their colours over the ground, each with its shade to the north-west, uint8
+    (size, size, 3). `tone` is the ground, 0..255 (ny, nx, 3).
+    """
     west, south, east, north = window(build, index, place)
     over = 2
     n = size * over
@@ -72,7 +78,9 @@ def sown_from_above(
     order = np.argsort(p.size * np.array([x.height_m for x in kinds])[p.kind])
     for pass_ in (0, 1):
         for i in order:
-            x, y, kind = (p.east[i] - west) * k, (north - p.north[i]) * k, kinds[p.kind[i]]
+            x = (p.east[i] - west) * k
+            y = (north - p.north[i]) * k
+            kind = kinds[p.kind[i]]
             r = max(1.0, kind.reach_m * p.size[i] * k)
             if pass_ == 0:
                 d = min(kind.height_m * p.size[i] * k * 0.5, 4 * r)
@@ -101,23 +109,27 @@ def sown_from_above(
 def stand_before(
     drawn: np.ndarray, build: Build, index: int, pose: dict, haze_m: float
 ) -> np.ndarray:
-    """Pastes a sowing's plants, as the cabinet draws them, over a picture that `from_shot` drew from the same pose."""
+    """Pastes a sowing's plants, as the cabinet draws them, over a picture that `from_shot` drew
+    from the same pose.
+    """
     rows, cols = drawn.shape[:2]
     reach = 400.0
     x0, y0 = float(pose["east"]), float(pose["north"])
     p = build.plants_within(index, (x0 - reach, y0 - reach, x0 + reach, y0 + reach))
     kinds = [worn(k) for k in build.names(index)]
     tall = np.array([k[0].height_m for k in kinds])[p.kind] * p.size
-    b, tilt = np.deg2rad(float(pose["bearing"])), np.deg2rad(float(pose["tilt"]))
-    dx, dy, dz = p.east - x0, p.north - y0, p.up - float(pose["up"])
-    ahead, aside = dx * np.sin(b) + dy * np.cos(b), dx * np.cos(b) - dy * np.sin(b)
+    b = np.deg2rad(float(pose["bearing"]))
+    tilt = np.deg2rad(float(pose["tilt"]))
+    dx = p.east - x0
+    dy = p.north - y0
+    dz = p.up - float(pose["up"])
+    ahead = dx * np.sin(b) + dy * np.cos(b)
+    aside = dx * np.cos(b) - dy * np.sin(b)
     scale = cols * float(pose["focal"]) / 36
     with np.errstate(divide="ignore", invalid="ignore"):
         px = tall / ahead * scale
-        x, y = (
-            cols / 2 + aside / ahead * scale,
-            rows / 2 - (np.tan(np.arctan2(dz, ahead) - tilt)) * scale,
-        )
+        x = cols / 2 + aside / ahead * scale
+        y = rows / 2 - (np.tan(np.arctan2(dz, ahead) - tilt)) * scale
     ground = build.heights[
         np.clip(np.rint(build.grid.rows_of(y0)).astype(int), 0, build.grid.ny - 1),
         np.clip(np.rint(build.grid.cols_of(x0)).astype(int), 0, build.grid.nx - 1),
@@ -154,7 +166,10 @@ def stand_before(
         face, wide = sprites[k, v]
         n = int(np.clip(px[i] * wide, 2, 400))
         left, top = int(x[i] - n / 2), int(y[i] - n)
-        l, t, rr, bb = max(left, 0), max(top, 0), min(left + n, cols), min(top + n, rows)
+        l = max(left, 0)
+        t = max(top, 0)
+        rr = min(left + n, cols)
+        bb = min(top + n, rows)
         if l >= rr or t >= bb:
             continue
         small = cv2.resize(face, (n, n), interpolation=cv2.INTER_AREA)[

@@ -24,7 +24,9 @@ def ground_picture(build: Build, px: int) -> np.ndarray:
 
 
 def colour_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray:
-    """Linear colour of the ground over a window of columns `east` and rows `north` (m), float32 (rows, columns, 3)."""
+    """Linear colour of the ground over a window of columns `east` and rows `north` (m), float32
+    (rows, columns, 3).
+    """
     return _laid(
         build,
         east,
@@ -48,7 +50,9 @@ def roughness_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarra
 
 
 def picture_relief_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray | None:
-    """Height (m) that the pictures of the ground add to the look of a window, float32 (rows, columns); None where no material has one."""
+    """Height (m) that the pictures of the ground add to the look of a window, float32 (rows,
+    columns); None where no material has one.
+    """
     out, grid = None, build.grid
     x, y = np.meshgrid(east, north)
     for m, share in zip(build.scene.ground, build.ground()):
@@ -62,7 +66,9 @@ def picture_relief_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.n
 
 
 def _laid(build: Build, east, north, channel, tune, bare) -> np.ndarray:
-    """Each material's texture without visible repeat, shrunk to the picture's own scale, times its share."""
+    """Each material's texture without visible repeat, shrunk to the picture's own scale, times its
+    share.
+    """
     shares, grid = build.ground(), build.grid
     out = np.zeros((len(north), len(east), len(bare)), np.float32)
     if not len(shares):
@@ -88,7 +94,9 @@ def _laid(build: Build, east, north, channel, tune, bare) -> np.ndarray:
 
 
 def baked(build: Build, px: int, mesh_heights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """sRGB colour and tangent-space normals (x east, y north along the coarse mesh), both uint8 (py, px, 3)."""
+    """sRGB colour and tangent-space normals (x east, y north along the coarse mesh), both uint8
+    (py, px, 3).
+    """
     colour = ground_picture(build, px)
     size = colour.shape[:2]
     spread = lambda field: np.dstack(

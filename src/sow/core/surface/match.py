@@ -26,9 +26,12 @@ def _perceived(linear: np.ndarray) -> np.ndarray:
 
 
 def matched(material, mean: np.ndarray, target: np.ndarray, amount: float) -> dict:
-    """Hue (°), saturation and lightness (%) that bring a material of mean linear colour `mean`, with the tint that it has, `amount` (0..1)
-    of the way from where it is to `target` (linear colour), measured as the eye sees it."""
-    here, goal = _perceived(tuned(material, mean)), _perceived(target)
+    """Hue (°), saturation and lightness (%) that bring a material of mean linear colour `mean`,
+    with the tint that it has, `amount` (0..1) of the way from where it is to `target` (linear
+    colour), measured as the eye sees it.
+    """
+    here = _perceived(tuned(material, mean))
+    goal = _perceived(target)
     want = here + amount * (goal - here)
 
     def off(v):

@@ -16,7 +16,9 @@ MOST = 16  # materials in a scene
 
 
 class Material(Entry):
-    """The first material lies everywhere; each later one covers those before it where its rules hold."""
+    """The first material lies everywhere; each later one covers those before it where its rules
+    hold.
+    """
 
     group: str = Field("", max_length=40, title="Group")
     ground: str = Field("turf", title="Ground", json_schema_extra={"sow": {"drawer": "ground"}})
@@ -115,9 +117,11 @@ class Material(Entry):
 
 
 def colours_of(material) -> np.ndarray:
-    """What a material's tint, lightness, hue and saturation make of linear colour: float32 (3, 3), colour = matrix @ colour.
+    """What a material's tint, lightness, hue and saturation make of linear colour: float32 (3, 3),
+    colour = matrix @ colour.
 
-    Saturation about the luminance, hue turned about the grey axis with the luminance kept (after Haeberli 1993).
+    Saturation about the luminance, hue turned about the grey axis with the luminance kept (after
+    Haeberli 1993).
     """
     code, lum = material.tint.lstrip("#"), np.array((0.2126, 0.7152, 0.0722))
     tint = linear(np.array([int(code[i : i + 2], 16) for i in (0, 2, 4)])) * (material.bright / 100)
@@ -135,7 +139,9 @@ def tuned(material, colour: np.ndarray) -> np.ndarray:
 
 
 def stood_out(cover: np.ndarray, height: np.ndarray, by: float, soft: float = 0.3) -> np.ndarray:
-    """A cover 0..1 laid over relief whose heights are ranks 0..1: it fills the low places first, and its mean stays (shared with the shader)."""
+    """A cover 0..1 laid over relief whose heights are ranks 0..1: it fills the low places first,
+    and its mean stays (shared with the shader).
+    """
     s, c = np.float32(soft), np.clip(cover, 0, 1)
     # the level to which it fills, so that the mean over evenly spread heights is the cover
     level = np.where(
@@ -149,7 +155,9 @@ def stood_out(cover: np.ndarray, height: np.ndarray, by: float, soft: float = 0.
 
 @njit(cache=True, nogil=True, parallel=True, fastmath=True)
 def _edged(m, n, broken, edge, cover):
-    """Breakup by noise `n` (deviation 1) within the soft edge, then the edge drawn tighter about its middle; in place."""
+    """Breakup by noise `n` (deviation 1) within the soft edge, then the edge drawn tighter about
+    its middle; in place.
+    """
     k = np.float32(1.0 / max(edge, 0.03))
     for r in prange(m.shape[0]):
         for c in range(m.shape[1]):
@@ -179,7 +187,9 @@ def _shared(covers, on):
 
 
 def _relief(texture, grid, m) -> tuple[np.ndarray, float]:
-    """The relief of a material over the grid as ranks 0..1, and how much of it the grid's spacing still shows (0 when posts are further apart than stones)."""
+    """The relief of a material over the grid as ranks 0..1, and how much of it the grid's spacing
+    still shows (0 when posts are further apart than stones).
+    """
     texels = int(round(m.size_m / max(grid.spacing, m.size_m / 512)))
     if texels < 8:
         return None, 0.0
@@ -201,10 +211,12 @@ def weights(
 ) -> np.ndarray:
     """Share of each material at each post, float32 (count, ny, nx), summing to 1.
 
-    Each covers those before it, by its rules, its edge, and the relief of what lies below (`texture(material)` gives ranks of its heights,
-    uint8 (512, 512), and whether it is directed; without it relief is left out). Where posts are further apart than the relief is fine,
-    the share is its mean. `frame(landform)` bounds a picture that is laid over one. A material that is off has weight 0; without any material the result has no layers. `broken` noise holds only
-    what the grid can carry, so that grids agree in the mean.
+    Each covers those before it, by its rules, its edge, and the relief of what lies below
+    (`texture(material)` gives ranks of its heights, uint8 (512, 512), and whether it is directed;
+    without it relief is left out). Where posts are further apart than the relief is fine, the share
+    is its mean. `frame(landform)` bounds a picture that is laid over one. A material that is off
+    has weight 0; without any material the result has no layers. `broken` noise holds only what the
+    grid can carry, so that grids agree in the mean.
     """
     out = np.zeros((len(materials),) + site.heights.shape, np.float32)
     on = np.zeros(len(materials), np.uint8)

@@ -13,8 +13,10 @@ TEXELS = 512
 
 @dataclass
 class Near:
-    """One material: the nearest that a shot comes to it (m) and which; the finest picture element there (mm); the texel that it has (mm);
-    the texels a side that it would need, what those cost (MB, five channels of a set with its smaller copies), and the verdict."""
+    """One material: the nearest that a shot comes to it (m) and which; the finest picture element
+    there (mm); the texel that it has (mm); the texels a side that it would need, what those cost
+    (MB, five channels of a set with its smaller copies), and the verdict.
+    """
 
     id: str
     nearest_m: float | None
@@ -27,8 +29,14 @@ class Near:
 
 
 def nearness(build: Build, wide_px: int = 1920) -> list[Near]:
-    """For each material. A shot sees what lies in its frame and in sight; the element is the width of a pixel of a still `wide_px` wide."""
-    grid, out, seen = build.grid, [], []
+    """For each material.
+
+    A shot sees what lies in its frame and in sight; the element is the width of a pixel of a still
+    `wide_px` wide.
+    """
+    grid = build.grid
+    out = []
+    seen = []
     x, y = np.meshgrid(grid.xs(), grid.ys())
     for s in (s for s in build.scene.shots if s.on):
         dx, dy = x - s.east_m, y - s.north_m

@@ -10,7 +10,9 @@ from ..where import Site
 
 
 class Measures:
-    """Distributions of one land, for setting bands: each asked for by the part of the land that lies below (or above) it."""
+    """Distributions of one land, for setting bands: each asked for by the part of the land that
+    lies below (or above) it.
+    """
 
     def __init__(self, site: Site):
         self.site = site
@@ -112,7 +114,10 @@ def preset(name: str, label: str, help: str):
 
 
 def clothes(name: str, site: Site) -> tuple[list[dict], list[str]]:
-    """The materials of a preset as plain values, with ids of their own, and its bands in words. Raises KeyError for an unknown name."""
+    """The materials of a preset as plain values, with ids of their own, and its bands in words.
+
+    Raises KeyError for an unknown name.
+    """
     m = Measures(site)
     out = []
     for k, (ground, size, where, *more) in enumerate(presets[name].make(m)):

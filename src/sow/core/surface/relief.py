@@ -4,7 +4,9 @@ import numpy as np
 
 from ..survey.slope import normals
 
-PAPER, INK, MOSS = np.array((244, 239, 228)), np.array((35, 48, 43)), np.array((77, 106, 58))
+PAPER = np.array((244, 239, 228))
+INK = np.array((35, 48, 43))
+MOSS = np.array((77, 106, 58))
 
 
 def shaded(heights: np.ndarray, spacing: float, boost: float = 1.0) -> np.ndarray:

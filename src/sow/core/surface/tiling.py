@@ -1,7 +1,9 @@
-"""A repeating texture laid without visible repeat: the same in the core and in the shader (web/src/view/land.ts).
+"""A repeating texture laid without visible repeat: the same in the core and in the shader
+(web/src/view/land.ts).
 
-The plane is cut into triangles; each corner brings the texture at a hashed offset and turn, and the three are blended so that contrast
-stays (hexagonal tiling: Heitz & Neyret 2018, "High-performance by-example noise"; Mikkelsen 2022).
+The plane is cut into triangles; each corner brings the texture at a hashed offset and turn, and the
+three are blended so that contrast stays (hexagonal tiling: Heitz & Neyret 2018, "High-performance
+by-example noise"; Mikkelsen 2022).
 """
 
 import numpy as np
@@ -27,7 +29,8 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, out):
     n, channels = tex.shape[0], tex.shape[2]
     ct, st = np.cos(turn), np.sin(turn)
     for k in prange(out.shape[0]):
-        u0, v0 = (east[k] * ct - north[k] * st) / size, (east[k] * st + north[k] * ct) / size
+        u0 = (east[k] * ct - north[k] * st) / size
+        v0 = (east[k] * st + north[k] * ct) / size
         a, b = (u0 - 0.57735027 * v0) * CELLS, 1.15470054 * v0 * CELLS
         i, j = np.int64(np.floor(a)), np.int64(np.floor(b))
         fa, fb = a - i, b - j
@@ -37,7 +40,9 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, out):
         for c in range(channels):
             out[k, c] = 0
         w0, w1, w2 = (fc, fb, fa) if up else (-fc, 1 - fb, 1 - fa)
-        w0, w1, w2 = w0**SHARP, w1**SHARP, w2**SHARP
+        w0 = w0**SHARP
+        w1 = w1**SHARP
+        w2 = w2**SHARP
         spared = SPARE * max(w0, w1, w2)
         for corner in range(3):
             if up:
@@ -54,10 +59,8 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, out):
             if w <= 0:
                 continue
             h = _hash(i + di, j + dj)
-            ou, ov = (
-                np.float64(h & np.uint32(0xFFFF)) / 65536.0,
-                np.float64(h >> np.uint32(16)) / 65536.0,
-            )
+            ou = np.float64(h & np.uint32(0xFFFF)) / 65536.0
+            ov = np.float64(h >> np.uint32(16)) / 65536.0
             spin = (
                 0.0
                 if directed
@@ -65,13 +68,18 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, out):
             )
             cs, sn = np.cos(spin), np.sin(spin)
             # the corner's own place
-            cu, cv = ((i + di) + 0.5 * (j + dj)) / CELLS, (j + dj) * 0.8660254 / CELLS
+            cu = ((i + di) + 0.5 * (j + dj)) / CELLS
+            cv = (j + dj) * 0.8660254 / CELLS
             du, dv = u0 - cu, v0 - cv
-            u, v = (cs * du - sn * dv + ou) * n, (sn * du + cs * dv + ov) * n
+            u = (cs * du - sn * dv + ou) * n
+            v = (sn * du + cs * dv + ov) * n
             x, y = u - 0.5, -v - 0.5  # rows run south
             xi, yi = np.int64(np.floor(x)), np.int64(np.floor(y))
             fx, fy = x - xi, y - yi
-            x0, x1, y0, y1 = xi % n, (xi + 1) % n, yi % n, (yi + 1) % n
+            x0 = xi % n
+            x1 = (xi + 1) % n
+            y0 = yi % n
+            y1 = (yi + 1) % n
             for c in range(channels):
                 t = (tex[y0, x0, c] * (1 - fx) + tex[y0, x1, c] * fx) * (1 - fy) + (
                     tex[y1, x0, c] * (1 - fx) + tex[y1, x1, c] * fx
@@ -92,8 +100,12 @@ def laid(
     directed: bool,
     keep: bool = True,
 ) -> np.ndarray:
-    """The texture at places (m), float32 (places, channels). `texture` float32 (n, n, channels), row 0 at the top of a repeat of `size_m`
-    metres; `turn` degrees clockwise. `keep` keeps its contrast where corners meet (for colours and heights; not for normals)."""
+    """The texture at places (m), float32 (places, channels).
+
+    `texture` float32 (n, n, channels), row 0 at the top of a repeat of `size_m` metres; `turn`
+    degrees clockwise. `keep` keeps its contrast where corners meet (for colours and heights; not
+    for normals).
+    """
     texture = np.ascontiguousarray(texture, np.float32)
     out = np.empty((east.size, texture.shape[2]), np.float32)
     _lay(

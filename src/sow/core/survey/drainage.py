@@ -44,17 +44,21 @@ def _pop(heap, n):
 
 @njit(cache=True, nogil=True)
 def _flood(filled, seen, order, epsilon):
-    """Keys are an order-preserving integer of the height above the index, so that ties break by place.
+    """Keys are an order-preserving integer of the height above the index, so that ties break by
+    place.
 
-    A post that is not higher than the one it is reached from lies in a pit: it is lifted a little above it, by a hashed amount, so that the
-    way out over a filled flat wanders and does not follow the grid.
+    A post that is not higher than the one it is reached from lies in a pit: it is lifted a little
+    above it, by a hashed amount, so that the way out over a filled flat wanders and does not follow
+    the grid.
     """
     ny, nx = filled.shape
     heap, pit = (
         np.empty(ny * nx + 8, np.int64),
         np.empty(ny * nx + 8, np.int64),
     )  # the posts of pits, of which few wait at a time, have a heap of their own
-    n, m, done = 0, 0, 0
+    n = 0
+    m = 0
+    done = 0
     for r in range(ny):
         step = 1 if r == 0 or r == ny - 1 else nx - 1
         for c in range(0, nx, step):
@@ -118,7 +122,9 @@ def flood(heights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 @njit(cache=True, nogil=True)
 def _spread(filled, order, area):
-    """Rates with the drop over the squared distance: on a plane of any facing the sum of the flows points down it."""
+    """Rates with the drop over the squared distance: on a plane of any facing the sum of the flows
+    points down it.
+    """
     ny, nx = filled.shape
     share = np.empty(9, np.float64)
     for k in range(len(order) - 1, -1, -1):
@@ -146,8 +152,10 @@ def _spread(filled, order, area):
 def spread(
     filled: np.ndarray, order: np.ndarray, spacing: float, rain: np.ndarray | None = None
 ) -> np.ndarray:
-    """Contributing area in m², float64 (ny, nx): each post's water goes to all lower neighbours by slope
-    (Quinn et al. 1991, Freeman 1991), upstream first. `rain` (about 1) weighs each post's own share."""
+    """Contributing area in m², float64 (ny, nx): each post's water goes to all lower neighbours by
+    slope (Quinn et al. 1991, Freeman 1991), upstream first. `rain` (about 1) weighs each post's own
+    share.
+    """
     area = np.full(filled.shape, spacing * spacing)
     if rain is not None:
         area *= rain
@@ -157,22 +165,30 @@ def spread(
 
 @njit(cache=True, nogil=True, inline="always")
 def _steepest(filled, r, c):
-    """Row and column of the neighbour with the steepest way down from an inner post; -1 when there is none."""
-    best, br, bc = 0.0, -1, -1
+    """Row and column of the neighbour with the steepest way down from an inner post; -1 when there
+    is none.
+    """
+    best = 0.0
+    br = -1
+    bc = -1
     for dr in range(-1, 2):
         for dc in range(-1, 2):
             drop = filled[r, c] - filled[r + dr, c + dc]
             if drop > 0:
                 drop /= np.sqrt(float(dr * dr + dc * dc))
                 if drop > best:
-                    best, br, bc = drop, r + dr, c + dc
+                    best = drop
+                    br = r + dr
+                    bc = c + dc
     return br, bc
 
 
 @njit(cache=True, nogil=True)
 def breach(h, filled, order):
-    """Cuts a way out of every pit: what drains from it takes the ground along its steepest way (over the filled land) down to its own
-    level, until the land itself is lower (Martz & Garbrecht 1998). Changes `h` (float32 m) in place."""
+    """Cuts a way out of every pit: what drains from it takes the ground along its steepest way
+    (over the filled land) down to its own level, until the land itself is lower (Martz & Garbrecht
+    1998). Changes `h` (float32 m) in place.
+    """
     ny, nx = h.shape
     for k in range(len(order) - 1, -1, -1):
         i = order[k]
@@ -198,7 +214,9 @@ def _gather(filled, order, amount):
 
 
 def gather(filled: np.ndarray, order: np.ndarray, amount: np.ndarray) -> np.ndarray:
-    """`amount` of every post gathered down the steepest way (O'Callaghan & Mark 1984), float64: lines one post wide."""
+    """`amount` of every post gathered down the steepest way (O'Callaghan & Mark 1984), float64:
+    lines one post wide.
+    """
     total = np.array(amount, np.float64)
     _gather(filled, order, total)
     return total

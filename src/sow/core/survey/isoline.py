@@ -10,9 +10,11 @@ from ..sample import heights_at
 def isoline_at(
     heights: np.ndarray, grid: Grid, east: float, north: float, most: int = 400
 ) -> tuple[float, np.ndarray]:
-    """Height (m) at a place of the plot and the contour of that height which passes it, as points east and north in m, float64 (n, 2).
+    """Height (m) at a place of the plot and the contour of that height which passes it, as points
+    east and north in m, float64 (n, 2).
 
-    Marching squares (contourpy); thinned to `most` points at most. Raises SceneError on ground that is level there or off the plot.
+    Marching squares (contourpy); thinned to `most` points at most. Raises SceneError on ground that
+    is level there or off the plot.
     """
     import contourpy
 

@@ -1,4 +1,6 @@
-"""How like real land a land is: measures with the range that is known of real land, and what to change."""
+"""How like real land a land is: measures with the range that is known of real land, and what to
+change.
+"""
 
 from dataclasses import dataclass
 
@@ -10,7 +12,10 @@ from .slope import slope
 
 @dataclass
 class Measure:
-    """One measure, its range in real land, and advice when it lies outside. `tells` is true of those that tell real from false land."""
+    """One measure, its range in real land, and advice when it lies outside.
+
+    `tells` is true of those that tell real from false land.
+    """
 
     name: str
     label: str
@@ -55,11 +60,14 @@ def spectrum_slope(h: np.ndarray) -> float:
 
 
 def strahler(filled: np.ndarray, order: np.ndarray, channel: np.ndarray) -> list[int]:
-    """Number of streams of each Strahler order (1957) in the channels given, from the steepest way down."""
+    """Number of streams of each Strahler order (1957) in the channels given, from the steepest way
+    down.
+    """
     ny, nx = filled.shape
     flat, on = filled.ravel(), channel.ravel()
     receiver = _receivers(filled)
-    rank, kids = np.zeros(flat.size, np.int32), np.zeros(flat.size, np.int32)
+    rank = np.zeros(flat.size, np.int32)
+    kids = np.zeros(flat.size, np.int32)
     counts: dict[int, int] = {}
     for i in order[::-1]:
         if not on[i]:
@@ -97,7 +105,10 @@ def _receivers(filled: np.ndarray) -> np.ndarray:
 
 
 def reality(heights: np.ndarray, spacing: float) -> list[Measure]:
-    """The measures of a land (float32 m). Ranges from the literature named, checked on real elevation data in the tests."""
+    """The measures of a land (float32 m).
+
+    Ranges from the literature named, checked on real elevation data in the tests.
+    """
     h = heights.astype(np.float32)
     filled, order = flood(h)
     relief = float(np.ptp(h))
@@ -119,7 +130,9 @@ def reality(heights: np.ndarray, spacing: float) -> list[Measure]:
     gathers, dry = single.ravel(), (filled - h).ravel() < 0.02
 
     def by_class(values, least, most):
-        """Means of the logarithms in classes of gathered area, over what is inside, flows and lies in no pit."""
+        """Means of the logarithms in classes of gathered area, over what is inside, flows and lies
+        in no pit.
+        """
         edges = np.logspace(
             np.log10(least * spacing**2), np.log10(max(most, 2 * least * spacing**2)), 16
         )

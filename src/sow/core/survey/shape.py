@@ -29,7 +29,8 @@ def curvature(
 ) -> np.ndarray:
     """Bend of the surface in 1/km, above 0 on crests, below 0 in hollows, float32 (ny, nx).
 
-    "profile" down the slope, "plan" along the contour, "mean" their sum (Zevenbergen & Thorne 1987), over the support.
+    "profile" down the slope, "plan" along the contour, "mean" their sum (Zevenbergen & Thorne
+    1987), over the support.
     """
     h = calm(heights, spacing, support_m).astype(np.float64)
     k = max(1, min(round(support_m / 2 / spacing), min(h.shape) // 2 - 1))
@@ -40,7 +41,8 @@ def curvature(
     f = (at(1, 0) + at(-1, 0) - 2 * h) / (2 * reach**2)
     if way == "mean":
         return (-2000 * (d + f)).astype(np.float32)
-    g, q = (at(0, 1) - at(0, -1)) / (2 * reach), (at(1, 0) - at(-1, 0)) / (2 * reach)
+    g = (at(0, 1) - at(0, -1)) / (2 * reach)
+    q = (at(1, 0) - at(-1, 0)) / (2 * reach)
     e = (at(1, 1) - at(1, -1) - at(-1, 1) + at(-1, -1)) / (4 * reach**2)
     steep = np.maximum(g * g + q * q, 1e-8)
     both = (
@@ -50,7 +52,9 @@ def curvature(
 
 
 def roughness(heights: np.ndarray, spacing: float, support_m: float) -> np.ndarray:
-    """Spread (standard deviation, m) of heights about their mean over twice the support, float32 (ny, nx)."""
+    """Spread (standard deviation, m) of heights about their mean over twice the support, float32
+    (ny, nx).
+    """
     off = heights - gaussian_filter(heights, support_m / spacing, mode="nearest", truncate=3.0)
     return np.sqrt(
         np.maximum(gaussian_filter(off * off, support_m / spacing, mode="nearest", truncate=3.0), 0)

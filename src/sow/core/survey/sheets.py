@@ -1,4 +1,6 @@
-"""The sheets of the survey: every measure of the land under its name, with unit and help, for conditions, washes and files alike."""
+"""The sheets of the survey: every measure of the land under its name, with unit and help, for
+conditions, washes and files alike.
+"""
 
 from dataclasses import dataclass
 from typing import Callable
@@ -14,7 +16,11 @@ from .slope import slope
 
 @dataclass
 class Sheet:
-    """One measure. `make(site, **asked)` gives float32 (ny, nx) in `unit`; `log` draws it on a scale of ratios; `stage` as of a condition."""
+    """One measure.
+
+    `make(site, **asked)` gives float32 (ny, nx) in `unit`; `log` draws it on a scale of ratios;
+    `stage` as of a condition.
+    """
 
     kind: str
     label: str
@@ -129,7 +135,8 @@ def _ponds(site):
     "Above 0 on ridge lines, below 0 on valley lines: drainage of the land and of the land turned over.",
 )
 def _lines(site):
-    h, spacing = shape.calm(site.heights, site.grid.spacing, site.plot.support_m), site.grid.spacing
+    h = shape.calm(site.heights, site.grid.spacing, site.plot.support_m)
+    spacing = site.grid.spacing
     least = np.log(30.0)
     strong = lambda heights: np.clip(
         (np.log(spread(*flood(heights), spacing) / spacing**2) - least) / 4, 0, 1

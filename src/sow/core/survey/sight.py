@@ -9,7 +9,9 @@ from ..sample import heights_at
 
 @njit(cache=True, nogil=True)
 def _sweep(h, r0, c0, eye, spacing, out):
-    """One line of sight to each post of the edge; posts on the way learn how far they lie below the highest angle met so far."""
+    """One line of sight to each post of the edge; posts on the way learn how far they lie below the
+    highest angle met so far.
+    """
     ny, nx = h.shape
     edge = 2 * (nx + ny) - 4
     for k in range(edge):
@@ -51,15 +53,15 @@ def _sweep(h, r0, c0, eye, spacing, out):
 def hidden_by(
     heights: np.ndarray, grid: Grid, east: float, north: float, up_m: float
 ) -> np.ndarray:
-    """Metres by which each post lies below the line of sight from an eye `up_m` over the ground at a place, float32; 0 where it is seen.
+    """Metres by which each post lies below the line of sight from an eye `up_m` over the ground at
+    a place, float32; 0 where it is seen.
 
-    Rays to every post of the edge, each remembering its steepest angle (R2, Franklin & Ray 1994): time grows with the posts, not with
-    posts times distance. The eye may stand off the plot; the land between is then not known and hides nothing.
+    Rays to every post of the edge, each remembering its steepest angle (R2, Franklin & Ray 1994):
+    time grows with the posts, not with posts times distance. The eye may stand off the plot; the
+    land between is then not known and hides nothing.
     """
-    x, y = (
-        np.clip(east, grid.east_m, grid.east_m + grid.width_m),
-        np.clip(north, grid.north_m, grid.north_m + grid.depth_m),
-    )
+    x = np.clip(east, grid.east_m, grid.east_m + grid.width_m)
+    y = np.clip(north, grid.north_m, grid.north_m + grid.depth_m)
     eye = float(heights_at(heights, grid, [x], [y])[0]) + up_m
     out = np.full(heights.shape, 1e9, np.float32)
     r, c = float(grid.rows_of(north)), float(grid.cols_of(east))

@@ -34,8 +34,9 @@ def _horizons(h, spacing, directions, first, reach, out):
 def openness(
     heights: np.ndarray, spacing: float, support_m: float = 0.0, directions: int = 16
 ) -> np.ndarray:
-    """Part of the sky that is seen, in per cent, float32 (ny, nx): the mean of cos² of the horizon's angle (Dozier & Frew 1990),
-    over shapes longer than the support."""
+    """Part of the sky that is seen, in per cent, float32 (ny, nx): the mean of cos² of the
+    horizon's angle (Dozier & Frew 1990), over shapes longer than the support.
+    """
     out = np.empty(heights.shape, np.float32)
     _horizons(
         np.ascontiguousarray(calm(heights, spacing, support_m), np.float32),
@@ -50,8 +51,10 @@ def openness(
 
 @njit(cache=True, nogil=True)
 def shade_line(h, dx, dy, fall, out):
-    """For each post the height above which the sun is seen: a sweep away from the sun, whose way is (dx, dy) in columns and rows
-    with the larger of the two being 1 or -1; `fall` is the drop of its ray in m a step."""
+    """For each post the height above which the sun is seen: a sweep away from the sun, whose way is
+    (dx, dy) in columns and rows with the larger of the two being 1 or -1; `fall` is the drop of its
+    ray in m a step.
+    """
     ny, nx = h.shape
     columns = abs(dx) >= abs(dy)
     na, nb = (nx, ny) if columns else (ny, nx)
@@ -110,10 +113,13 @@ def sun_at(latitude: float, day: int, hour: float) -> np.ndarray:
 def sunlit(
     heights: np.ndarray, spacing: float, latitude: float = 50.0, day: int = 172, step_h: float = 0.5
 ) -> np.ndarray:
-    """Hours of direct sun on a clear day, float32 (ny, nx): the ground's own shadow and that of what stands around it."""
+    """Hours of direct sun on a clear day, float32 (ny, nx): the ground's own shadow and that of
+    what stands around it.
+    """
     h = np.ascontiguousarray(heights, np.float32)
     north, east = np.gradient(h, np.float32(spacing))
-    hours, line = np.zeros(h.shape, np.float32), np.empty(h.shape, np.float32)
+    hours = np.zeros(h.shape, np.float32)
+    line = np.empty(h.shape, np.float32)
     for hour in np.arange(step_h / 2, 24, step_h):
         sun = sun_at(latitude, day, hour)
         if sun[2] <= 0.005:

@@ -26,19 +26,28 @@ def _degrees(t):
 
 @njit(cache=True, nogil=True, parallel=True)
 def _horn(h, k, reach, out):
-    """Horn's weighted differences over posts k apart; out[..., :] unused. Edges are mirrored in value and slope."""
+    """Horn's weighted differences over posts k apart; out[..., :] unused. Edges are mirrored in
+    value and slope.
+    """
     ny, nx = h.shape
     scale = np.float32(1.0 / (8.0 * reach))
     for r in prange(ny):
         rn, rs = max(r - k, 0), min(r + k, ny - 1)
         fy = np.float32(2.0 * k / (rs - rn))
-        north, mid, south, o = h[rn], h[r], h[rs], out[r]
+        north = h[rn]
+        mid = h[r]
+        south = h[rs]
+        o = out[r]
         two = np.float32(2)
         m = nx - 2 * k
         if m > 0:
-            nw, n_, ne = north[:m], north[k : k + m], north[2 * k :]
+            nw = north[:m]
+            n_ = north[k : k + m]
+            ne = north[2 * k :]
             w, e = mid[:m], mid[2 * k :]
-            sw, s_, se = south[:m], south[k : k + m], south[2 * k :]
+            sw = south[:m]
+            s_ = south[k : k + m]
+            se = south[2 * k :]
             target = o[k : k + m]
             for c in range(m):
                 gx = (ne[c] - nw[c]) + two * (e[c] - w[c]) + (se[c] - sw[c])
@@ -58,10 +67,12 @@ def _horn(h, k, reach, out):
 
 
 def slope(heights: np.ndarray, spacing: float, support_m: float = 0.0) -> np.ndarray:
-    """Steepness in degrees, float32 (ny, nx), by Horn (1981), over `support_m` (at least two spacings).
+    """Steepness in degrees, float32 (ny, nx), by Horn (1981), over `support_m` (at least two
+    spacings).
 
-    With a support, shapes shorter than it are smoothed away first (a Gaussian of half its length) and the differences
-    span it. So the slope stays the same on finer grids: finite differences alone grow as a grid is refined.
+    With a support, shapes shorter than it are smoothed away first (a Gaussian of half its length)
+    and the differences span it. So the slope stays the same on finer grids: finite differences
+    alone grow as a grid is refined.
     """
     k = max(1, min(round(support_m / 2 / spacing), min(heights.shape) // 2 - 1))
     if support_m > 0:

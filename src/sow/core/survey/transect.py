@@ -13,8 +13,10 @@ from ..sample import heights_at, values_at
 
 @dataclass
 class Transect:
-    """Samples along a line: distance from its beginning, place, height, level of water (NaN where dry; all m), slope (degrees), the share
-    of each material (count, n), and the plants near it: (distance, foot, height, kind, offset to the right), in m."""
+    """Samples along a line: distance from its beginning, place, height, level of water (NaN where
+    dry; all m), slope (degrees), the share of each material (count, n), and the plants near it:
+    (distance, foot, height, kind, offset to the right), in m.
+    """
 
     along: np.ndarray
     east: np.ndarray
@@ -35,7 +37,10 @@ def transect(
     reach_m: float | None = None,
     most: int = 400,
 ) -> Transect:
-    """The cross-section from `a` to `b` (east, north in m). Plants within `reach_m` to either hand are told, the tallest `most` of them."""
+    """The cross-section from `a` to `b` (east, north in m).
+
+    Plants within `reach_m` to either hand are told, the tallest `most` of them.
+    """
     plot = build.scene.plot
     length = float(np.hypot(b[0] - a[0], b[1] - a[1]))
     if length < 1e-3:

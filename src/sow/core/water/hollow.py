@@ -22,14 +22,18 @@ def _around(r, c, ny, nx):
 def hollow_at(
     heights: np.ndarray, grid: Grid, east: float, north: float, above: float = -np.inf
 ) -> tuple[float, float]:
-    """Floor and rim (m) of the hollow that holds a place: water over the rim runs off into lower ground, or off the plot.
+    """Floor and rim (m) of the hollow that holds a place: water over the rim runs off into lower
+    ground, or off the plot.
 
-    The innermost hollow at least LEAST_M deep whose rim is higher than `above`, so that asking again with the last answer gives the next
-    one out. Both are the ground's height where the place is in no hollow. Down the steepest way to the floor, then posts taken in order of
-    height (priority flood, Barnes, Lehman & Mulla 2014) until the water falls again. Raises SceneError off the plot.
+    The innermost hollow at least LEAST_M deep whose rim is higher than `above`, so that asking
+    again with the last answer gives the next one out. Both are the ground's height where the place
+    is in no hollow. Down the steepest way to the floor, then posts taken in order of height
+    (priority flood, Barnes, Lehman & Mulla 2014) until the water falls again. Raises SceneError off
+    the plot.
     """
     ny, nx = heights.shape
-    r, c = int(round(float(grid.rows_of(north)))), int(round(float(grid.cols_of(east))))
+    r = int(round(float(grid.rows_of(north))))
+    c = int(round(float(grid.cols_of(east))))
     if not (0 <= r < ny and 0 <= c < nx):
         raise SceneError("This place is off the plot.", "east", "Point at the land.")
     here = float(heights[r, c])

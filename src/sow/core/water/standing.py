@@ -89,9 +89,11 @@ class Water(Entry):
 
 
 def surface_of(w: Water, line, heights: np.ndarray, grid: Grid) -> np.ndarray:
-    """The surface of a stream along its line, from its higher to its lower end: east, north, level (m), float64 (n, 3).
+    """The surface of a stream along its line, from its higher to its lower end: east, north, level
+    (m), float64 (n, 3).
 
-    It lies `deep_m` over the bed and never rises downstream: behind a bar it stands as high as the bar lets it.
+    It lies `deep_m` over the bed and never rises downstream: behind a bar it stands as high as the
+    bar lets it.
     """
     points = way(line)
     length = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
@@ -99,10 +101,8 @@ def surface_of(w: Water, line, heights: np.ndarray, grid: Grid) -> np.ndarray:
         0, length[-1], int(min(max(length[-1] / max(grid.spacing, w.width_m / 4), 8), 4000)) + 1
     )
     p = np.stack([np.interp(t, length, points[:, 0]), np.interp(t, length, points[:, 1])], 1)
-    east, north = (
-        np.clip(p[:, 0], grid.east_m, grid.east_m + grid.width_m),
-        np.clip(p[:, 1], grid.north_m, grid.north_m + grid.depth_m),
-    )
+    east = np.clip(p[:, 0], grid.east_m, grid.east_m + grid.width_m)
+    north = np.clip(p[:, 1], grid.north_m, grid.north_m + grid.depth_m)
     bed = heights_at(heights, grid, east, north).astype(np.float64)
     if bed[0] < bed[-1]:
         p, bed = p[::-1], bed[::-1]
@@ -113,10 +113,12 @@ def surface_of(w: Water, line, heights: np.ndarray, grid: Grid) -> np.ndarray:
 def levels(
     waters: list[Water], heights: np.ndarray, grid: Grid, drawn=lambda mark_id: None
 ) -> tuple[np.ndarray, list[np.ndarray]]:
-    """Level of the water over each wet post (m, NaN where dry; the highest water wins), and each entry's own mask.
+    """Level of the water over each wet post (m, NaN where dry; the highest water wins), and each
+    entry's own mask.
 
-    "pool" wets only the hollow, below the level, that holds the given place; nothing when that place is dry. "stream" wets the ground
-    below its surface within its width of the line `drawn(mark)`.
+    "pool" wets only the hollow, below the level, that holds the given place; nothing when that
+    place is dry. "stream" wets the ground below its surface within its width of the line
+    `drawn(mark)`.
     """
     level = np.full(heights.shape, np.nan, np.float32)
     masks = []
@@ -140,10 +142,8 @@ def levels(
         else:
             under = heights < w.level_m if w.on else np.zeros(heights.shape, bool)
         if w.reach == "pool" and under.any():
-            r, c = (
-                int(round(float(grid.rows_of(w.north_m)))),
-                int(round(float(grid.cols_of(w.east_m)))),
-            )
+            r = int(round(float(grid.rows_of(w.north_m))))
+            c = int(round(float(grid.cols_of(w.east_m))))
             parts, _ = label(under)
             inside = 0 <= r < grid.ny and 0 <= c < grid.nx
             under = parts == parts[r, c] if inside and parts[r, c] else np.zeros_like(under)

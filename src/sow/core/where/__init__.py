@@ -1,6 +1,7 @@
 """Conditions that answer 0..1 at each place. Land, ground and planting all ask the same ones.
 
-One file per condition. A condition says from which stage on it may be used ("land", "water"), so no circle arises.
+One file per condition. A condition says from which stage on it may be used ("land", "water"), so no
+circle arises.
 """
 
 from dataclasses import dataclass, field
@@ -23,7 +24,9 @@ class Absent(SceneError):
 
 
 class Condition(Strict):
-    """`invert` turns the answer round, `strength` weakens it, `join` says how it goes with the list before it."""
+    """`invert` turns the answer round, `strength` weakens it, `join` says how it goes with the list
+    before it.
+    """
 
     on: bool = True
     invert: bool = Field(False, title="Invert")
@@ -40,7 +43,9 @@ class Condition(Strict):
 
 
 class Band(Condition):
-    """A condition that holds between two values with soft edges; or, with a target of cover, one that finds the value itself."""
+    """A condition that holds between two values with soft edges; or, with a target of cover, one
+    that finds the value itself.
+    """
 
     take: Literal["band", "lowest", "highest"] = Field(
         "band",
@@ -130,12 +135,15 @@ def condition(model, stage: str = "land"):
 
 @dataclass
 class Site:
-    """What a condition sees: heights (m) on their grid, the plot, the maps that processes left (m), and, later on, water.
+    """What a condition sees: heights (m) on their grid, the plot, the maps that processes left (m),
+    and, later on, water.
 
-    `mark(condition, path)` gives a mask picture over this grid, `cover(landform, path)` where one landform shows, `drawn` a line or area,
-    `shares(material, path)` the share of an earlier material, `plants(sowing, path)` the places (n, 2) of an earlier sowing's plants,
-    `pieces` the places of pieces by id, `shots` the eyes (east, north, metres up) by id. `whole` gives the site of the plot's view grid
-    where this one is another: what holds for the whole plot, as a target of cover, is found there.
+    `mark(condition, path)` gives a mask picture over this grid, `cover(landform, path)` where one
+    landform shows, `drawn` a line or area, `shares(material, path)` the share of an earlier
+    material, `plants(sowing, path)` the places (n, 2) of an earlier sowing's plants, `pieces` the
+    places of pieces by id, `shots` the eyes (east, north, metres up) by id. `whole` gives the site
+    of the plot's view grid where this one is another: what holds for the whole plot, as a target of
+    cover, is found there.
     """
 
     heights: np.ndarray
@@ -182,7 +190,9 @@ class Site:
 
 
 def joined(total: np.ndarray | None, answer: np.ndarray, how: str) -> np.ndarray:
-    """The list so far with one more answer: the product of both, either (1 - (1 - a)(1 - b)), or the list less the answer."""
+    """The list so far with one more answer: the product of both, either (1 - (1 - a)(1 - b)), or
+    the list less the answer.
+    """
     if how == "except":
         answer = 1 - answer
     if total is None:
@@ -191,7 +201,9 @@ def joined(total: np.ndarray | None, answer: np.ndarray, how: str) -> np.ndarray
 
 
 def settled(item: Condition, before: list, site: Site, path: str = "") -> Condition:
-    """A band with its target of cover found: the value below (or above) which the given share of the ground lies that `before` leaves."""
+    """A band with its target of cover found: the value below (or above) which the given share of
+    the ground lies that `before` leaves.
+    """
     if getattr(item, "take", "band") == "band":
         return item
     whole = site.whole() if site.whole else site
@@ -235,7 +247,10 @@ fields_of: dict[str, Callable] = {}  # measures of conditions that are no sheet 
 
 
 def answered(where: list, index: int, site: Site, path: str) -> np.ndarray:
-    """One condition's own answer, 0..1, with its invert and strength. Raises Absent when what it refers to is gone."""
+    """One condition's own answer, 0..1, with its invert and strength.
+
+    Raises Absent when what it refers to is gone.
+    """
     item, place = where[index], f"{path}.{index}"
     if STAGES.index(stage_of[item.kind]) > STAGES.index(site.stage):
         raise SceneError(
@@ -250,7 +265,9 @@ def answered(where: list, index: int, site: Site, path: str) -> np.ndarray:
 
 
 def mask(where: list, site: Site, path: str = "") -> np.ndarray | None:
-    """All conditions together, from the first to the last, float32 0..1, or None when there are none. Absent ones ask nothing."""
+    """All conditions together, from the first to the last, float32 0..1, or None when there are
+    none. Absent ones ask nothing.
+    """
     total = None
     for index, item in enumerate(where):
         if not item.on:

@@ -15,5 +15,7 @@ class Bend(Band):
 
 @condition(Bend, stage="land")
 def answer(p: Bend, site, path):
-    """1 within the band of curvature over the support length; hollows are below 0, crests above (Zevenbergen & Thorne 1987)."""
+    """1 within the band of curvature over the support length; hollows are below 0, crests above
+    (Zevenbergen & Thorne 1987).
+    """
     return p.band(site.sheet("bend"), p.low, p.high, p.soft)

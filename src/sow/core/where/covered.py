@@ -23,7 +23,9 @@ fields_of["covered"] = lambda p, site, path: site.shares(p.material, f"{path}.ma
 
 @condition(Covered, stage="ground")
 def answer(p: Covered, site, path):
-    """1 within the band of what the other material covers; a material sees the ones before it as they lie so far, a sowing the finished ground."""
+    """1 within the band of what the other material covers; a material sees the ones before it as
+    they lie so far, a sowing the finished ground.
+    """
     return p.band(
         fields_of["covered"](p, site, path),
         p.low if p.low > 0 else -1e3,

@@ -40,7 +40,9 @@ class InSight(Condition):
 
 
 def hidden(p, site, path):
-    """Metres by which the ground lies below the sight of the shot, or of the one that sees it best; 0 in sight."""
+    """Metres by which the ground lies below the sight of the shot, or of the one that sees it best;
+    0 in sight.
+    """
     if p.shot and p.shot not in site.shots:
         raise Absent(f"There is no shot '{p.shot}'.", f"{path}.shot", "Choose another.")
     eyes = [site.shots[p.shot]] if p.shot else list(site.shots.values())
@@ -58,7 +60,9 @@ fields_of["in-sight"] = hidden
 
 @condition(InSight, stage="water")
 def answer(p: InSight, site, path):
-    """1 where the ground is seen from the shot's viewpoint, whichever way it looks; fading with the metres by which it is hidden."""
+    """1 where the ground is seen from the shot's viewpoint, whichever way it looks; fading with the
+    metres by which it is hidden.
+    """
     out = 1 - np.clip(hidden(p, site, path) / np.float32(max(p.soft, 0.05)), 0, 1)
     if p.within_m < 200000:
         eyes = [site.shots[p.shot]] if p.shot else site.shots.values()

@@ -43,5 +43,7 @@ fields_of["near-sowing"] = away
 
 @condition(NearSowing, stage="planting")
 def answer(p: NearSowing, site, path):
-    """1 within the band of distance to the nearest plant: 0 to some metres is "under" and "beside", from some metres on is "away from"."""
+    """1 within the band of distance to the nearest plant: 0 to some metres is "under" and "beside",
+    from some metres on is "away from".
+    """
     return p.band(away(p, site, path), p.low if p.low > 0 else -1e9, p.high, p.soft)
