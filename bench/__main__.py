@@ -52,6 +52,7 @@ def noise():
     SIMD and one thread as it comes.
     """
     from pyfastnoiselite.pyfastnoiselite import FastNoiseLite, FractalType, NoiseType
+
     from sow.core import noise as ours
     from sow.core.plot import Plot
 
@@ -242,7 +243,8 @@ def placing():
     x, y, *_ = place(1.0, apart, 5, (1000.0, 1000.0), shares=[m["share"] for m in mix])
     blocks = np.histogram2d(x, y, 10, ((0, 1000), (0, 1000)))[0] / 1e4
     yield {
-        "name": f"density: {len(x) / 1e6:.4f} of the wish, each hectare {blocks.min():.3f} to {blocks.max():.3f}",
+        "name": f"density: {len(x) / 1e6:.4f} of the wish, each hectare {blocks.min():.3f} to "
+        f"{blocks.max():.3f}",
         "seconds": 0.0,
         "against": "",
         "ratio": None,
@@ -258,6 +260,7 @@ def gdal_slope():
     import tempfile
 
     import tifffile
+
     from sow.core import noise as ours
     from sow.core.plot import Plot
     from sow.core.survey.slope import slope as measure
@@ -298,6 +301,7 @@ def drainage():
     multiple flow with its own filling of pits.
     """
     import fastscapelib as fs
+
     from sow.core import noise as ours
     from sow.core.plot import Plot
     from sow.core.survey.drainage import contributing_area
@@ -419,8 +423,11 @@ def large():
     of one grid.
     """
     code = (
-        "import resource, time; from sow.core.build import Build; from sow.core.cache import Cache; from sow.core.cabinet import lands\n"
-        "s = lands.document('alpine-ridge'); t = time.perf_counter(); b = Build(s, s.plot.grid(4097), Cache(1 << 30)); b.heights\n"
+        "import resource, time; from sow.core.build import Build; from sow.core.cache "
+        "import Cache; from sow.core.cabinet import lands; from sow.core.scene import "
+        "read_scene\n"
+        "s = read_scene(lands.text('alpine-ridge')); t = time.perf_counter(); b = Build(s, "
+        "s.plot.grid(4097), Cache(1 << 30)); b.heights\n"
         "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, time.perf_counter() - t)"
     )
     peak, seconds = map(
@@ -477,9 +484,12 @@ def memory():
     plants and heights.
     """
     code = (
-        "import resource; from pathlib import Path; from sow.core.build import Build; from sow.core.cache import Cache\n"
-        "from sow.core.formats.folder import open_scene; s, r = open_scene(Path('samples/brackenhope.json'))\n"
-        "b = Build(s, s.plot.grid(), Cache(), r); b.ground(); n = sum(len(b.plants(i)) for i in range(len(s.planting)))\n"
+        "import resource; from pathlib import Path; from sow.core.build import Build; from "
+        "sow.core.cache import Cache\n"
+        "from sow.core.formats.folder import open_scene; s, r = "
+        "open_scene(Path('samples/brackenhope.json'))\n"
+        "b = Build(s, s.plot.grid(), Cache(), r); b.ground(); n = sum(len(b.plants(i)) for "
+        "i in range(len(s.planting)))\n"
         "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, n * 54 + b.heights.nbytes)"
     )
     start = time.perf_counter()
@@ -502,12 +512,13 @@ def strokes():
     """From pointer to changed picture, part by part, for one chunk of a stroke in its middle;
     against copying the plot's full grid once.
     """
+    from tests.page import Page
+    from tests.served import ask, server
+
     from sow.core.scene import read_scene
     from sow.store import scenes
     from sow.store import strokes as kept
     from sow.web.strokes import Live
-    from tests.page import Page
-    from tests.served import ask, server
 
     server()
     scenes.open_store(server().cluster.url)
@@ -568,8 +579,14 @@ def strokes():
             ]
             (r0, r1, c0, c1), _ = add()
             script = (
-                "const [r, c, m, n] = arguments, h = new Float32Array(m * n).fill(9), v = sow.view, gl = v.renderer.getContext(), b = new Uint8Array(4), t = [[], []]; for (let i = 0; i < 7; i++) { const a = performance.now(); v.patch(r, c, m, n, h); t[0].push(performance.now() - a);"
-                "const d = performance.now(); v.draw(v.quality.moving, 1, true); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, b); t[1].push(performance.now() - d); } return t.map((x) => x.sort((p, q) => p - q)[3])"
+                "const [r, c, m, n] = arguments, h = new Float32Array(m * n).fill(9), v = "
+                "sow.view, gl = v.renderer.getContext(), b = new Uint8Array(4), t = [[], "
+                "[]]; for (let i = 0; i < 7; i++) { const a = performance.now(); "
+                "v.patch(r, c, m, n, h); t[0].push(performance.now() - a);"
+                "const d = performance.now(); v.draw(v.quality.moving, 1, true); "
+                "gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, b); "
+                "t[1].push(performance.now() - d); } return t.map((x) => x.sort((p, q) => "
+                "p - q)[3])"
             )
             patch, frame = page.js(script, r0, c0, r1 - r0, c1 - c0)
             rows += [
@@ -591,8 +608,8 @@ def history():
     """A scene of ten thousand revisions opened against one of ten; what a stroke takes in the
     store.
     """
-    from tests.served import ask, server
     import psycopg2
+    from tests.served import ask, server
 
     server()
     document = json.loads(Path("samples/brackenhope.json").read_text())
@@ -605,7 +622,9 @@ def history():
             q.execute("SELECT max(id) FROM revision")
             top = q.fetchone()[0]
             q.execute(
-                """INSERT INTO revision (id, scene_id, parent, label, note, document, made) SELECT %s + g, %s, CASE WHEN g = 1 THEN %s ELSE %s + g - 1 END, 'step', '', (SELECT document FROM revision WHERE id = %s), now()
+                """INSERT INTO revision (id, scene_id, parent, label, note, document,
+                    made) SELECT %s + g, %s, CASE WHEN g = 1 THEN %s ELSE %s + g - 1 END, 'step',
+                    '', (SELECT document FROM revision WHERE id = %s), now()
                 FROM generate_series(1, %s) g""",
                 (top, scene, head, top, head, count),
             )
@@ -775,9 +794,10 @@ def drawn():
     """What repeats in the drawn ground, looking straight down from 1 m to 1 km, and how long a
     dragged slope band takes to the picture.
     """
-    from sow.core.surface.repeat import repetition
     from tests.page import Page
     from tests.served import ask, server
+
+    from sow.core.surface.repeat import repetition
 
     light = {"sun_bearing": 200, "sun_height": 60, "clouds": 0, "haze_m": 400000}
     plot = {"width_m": 2000, "depth_m": 2000, "posts": 2049}
@@ -849,10 +869,16 @@ def drawn():
     flat = np.zeros((16 * 2049, 2049), np.float32)
     other = np.empty_like(flat)
     memory = median(lambda: _copy(flat, other))
-    script = """const done = arguments[0], gl = sow.view.renderer.getContext(), b = new Uint8Array(4), t = []; let k = 0;
-        const next = () => { const before = sow.get().manifest, a = performance.now(); sow.drag((d) => { d.ground[1].where[0].low = 20 + 0.1 * ++k; });
-          const stop = setInterval(() => { if (sow.get().manifest === before) return; clearInterval(stop); const b1 = performance.now(); sow.view.draw(sow.view.quality.moving, 1, true); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, b);
-            t.push([b1 - a, performance.now() - b1]); if (t.length < 9) setTimeout(next, 300); else done(t); }, 2); }; next();"""
+    script = """const done = arguments[0], gl = sow.view.renderer.getContext(),
+        b = new Uint8Array(4), t = []; let k = 0;
+        const next = () => { const before = sow.get().manifest, a = performance.now();
+        sow.drag((d) => { d.ground[1].where[0].low = 20 + 0.1 * ++k; });
+          const stop = setInterval(() => { if (sow.get().manifest === before) return;
+          clearInterval(stop); const b1 = performance.now();
+          sow.view.draw(sow.view.quality.moving, 1, true); gl.readPixels(0, 0, 1, 1, gl.RGBA,
+          gl.UNSIGNED_BYTE, b);
+            t.push([b1 - a, performance.now() - b1]); if (t.length < 9) setTimeout(next, 300);
+            else done(t); }, 2); }; next();"""
     took = np.median(np.array(page.driver.execute_async_script(script)), 0) / 1000
     page.close()
     for name, seconds in (
@@ -874,9 +900,10 @@ def density():
     """
     import tempfile
 
-    from sow.core.planting.place import place
     from tests.page import Page
     from tests.served import ask, server
+
+    from sow.core.planting.place import place
 
     plot = {"width_m": 500, "depth_m": 500, "posts": 1025}
     document = {
@@ -898,10 +925,16 @@ def density():
     state = ask("POST", "/api/scenes", {"document": document})[1]
     page = Page(server().address, "sketch", f"/?scene={state['id']}")
     page.settled()
-    script = """const done = arguments[0], gl = sow.view.renderer.getContext(), b = new Uint8Array(4), t = []; let k = 0;
-        const next = () => { const before = sow.get().manifest, a = performance.now(); sow.drag((d) => { d.planting[1].density = 40 + 0.2 * ++k; });
-          const stop = setInterval(() => { if (sow.get().manifest === before) return; clearInterval(stop); const b1 = performance.now(); sow.view.draw(sow.view.quality.moving, 1, true); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, b);
-            t.push([b1 - a, performance.now() - b1]); if (t.length < 9) setTimeout(next, 300); else done(t); }, 2); }; next();"""
+    script = """const done = arguments[0], gl = sow.view.renderer.getContext(),
+        b = new Uint8Array(4), t = []; let k = 0;
+        const next = () => { const before = sow.get().manifest, a = performance.now();
+        sow.drag((d) => { d.planting[1].density = 40 + 0.2 * ++k; });
+          const stop = setInterval(() => { if (sow.get().manifest === before) return;
+          clearInterval(stop); const b1 = performance.now();
+          sow.view.draw(sow.view.quality.moving, 1, true); gl.readPixels(0, 0, 1, 1, gl.RGBA,
+          gl.UNSIGNED_BYTE, b);
+            t.push([b1 - a, performance.now() - b1]); if (t.length < 9) setTimeout(next, 300);
+            else done(t); }, 2); }; next();"""
     place(0.4, 0.5, 3, (500, 500))
     once = median(lambda: place(0.4, 0.5, 3, (500, 500)))
     took = np.median(np.array(page.driver.execute_async_script(script)), 0) / 1000
@@ -923,7 +956,7 @@ def density():
     state = ask("POST", "/api/scenes", {"document": document})[1]
     _, manifest = ask("POST", f"/api/scenes/{state['id']}/builds", {"grid": "view"})
     for posts in (513, 1025):
-        order = {"posts": posts, "ground_px": 1024}
+        order = {"posts": posts, "files": {"scene": {"ground_px": 1024}}}
         _, told = ask("POST", f"/api/scenes/{state['id']}/hand-over-forecasts", order)
         _, job = ask("POST", f"/api/scenes/{state['id']}/hand-overs", order)
         while job["state"] == "running":
@@ -939,7 +972,7 @@ def density():
                 sum(i.file_size for i in zipfile.ZipFile(Path(folder) / "f.zip").infolist()) / 1e6
             )
         report = job["report"]
-        for what, forecast, came, unit in (
+        for what, forecast, came, _unit in (
             ("plants", told["plants"], report["plants_total"], ""),
             ("megabytes", told["megabytes"], megabytes, "MB"),
             ("seconds", told["seconds"], report["seconds_total"], "s"),
@@ -997,7 +1030,8 @@ def main() -> int:
             + "\n"
         )
     print(
-        f"peak memory of this run: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB"
+        "peak memory of this run: "
+        f"{resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB"
     )
     return 0
 

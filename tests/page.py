@@ -14,14 +14,27 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
 
-FLAGS = (
-    "--headless=new --no-sandbox --enable-unsafe-swiftshader --use-angle=swiftshader --disable-background-networking "
-    "--disable-component-update --disable-sync --no-first-run --no-default-browser-check --disable-quic --hide-scrollbars "
-    "--force-device-scale-factor=1 --window-size=1280,943 --disable-gpu-compositing --disable-gpu-rasterization"
-).split()
+FLAGS = [
+    "--headless=new",
+    "--no-sandbox",
+    "--enable-unsafe-swiftshader",
+    "--use-angle=swiftshader",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+    "--no-default-browser-check",
+    "--disable-quic",
+    "--hide-scrollbars",
+    "--force-device-scale-factor=1",
+    "--window-size=1280,943",
+    "--disable-gpu-compositing",
+    "--disable-gpu-rasterization",
+]
 
 STILL = """const [pose, width, height, frames] = arguments, done = arguments[arguments.length - 1];
-    sow.view.still(pose, width, height, frames, () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => done(r.result); r.readAsDataURL(b); });"""
+    sow.view.still(pose, width, height, frames, () => {}, () => false).then((b) => {
+    const r = new FileReader(); r.onload = () => done(r.result); r.readAsDataURL(b); });"""
 
 
 class Page:
@@ -120,7 +133,8 @@ class Page:
         time.sleep(begun)
         self.until(
             lambda: self.js(
-                "const s = window.sow; return !!(s && s.get().products && !s.get().building && !s.get().products.manifest.draft && s.view.settled)"
+                "const s = window.sow; return !!(s && s.get().products && "
+                "!s.get().building && !s.get().products.manifest.draft && s.view.settled)"
             ),
             seconds,
             "not settled",
@@ -131,7 +145,9 @@ class Page:
         return self.js("return sow.get().state")
 
     def kept(self, before: int, seconds: float = 60) -> dict:
-        """Waits until a revision after `before` is kept and everything is drawn; gives the state."""
+        """Waits until a revision after `before` is kept and everything is drawn; gives the
+        state.
+        """
         self.until(
             lambda: self.js("return sow.get().state.revision") > before, seconds, "nothing was kept"
         )
@@ -150,7 +166,9 @@ class Page:
     def at(self, big, east: float, north: float) -> tuple[float, float]:
         """A place in metres on the map as a point of the page."""
         left, top, width, height, e0, n0, k, w, d = self.js(
-            "const r = arguments[0].getBoundingClientRect(), a = sow.get().mapAt, p = sow.get().doc.plot; return [r.left, r.top, r.width, r.height, a && a.east, a && a.north, a && a.scale, p.width_m, p.depth_m]",
+            "const r = arguments[0].getBoundingClientRect(), a = sow.get().mapAt, p = "
+            "sow.get().doc.plot; return [r.left, r.top, r.width, r.height, a && a.east, a "
+            "&& a.north, a && a.scale, p.width_m, p.depth_m]",
             big,
         )
         k = k or min((width - 52) / w, (height - 52) / d)
@@ -173,12 +191,16 @@ class Page:
     def drop(self, path: Path, css: str = "[data-pad]") -> None:
         """Drops a file from the disk on an element, as a person would."""
         field = self.js(
-            "const i = document.createElement('input'); i.type = 'file'; i.style.display = 'none'; document.body.append(i); return i"
+            "const i = document.createElement('input'); i.type = 'file'; i.style.display = "
+            "'none'; document.body.append(i); return i"
         )
         field.send_keys(str(path))
         self.js(
-            """const t = new DataTransfer(); t.items.add(arguments[0].files[0]); arguments[0].remove();
-            for (const k of ['dragenter', 'dragover', 'drop']) arguments[1].dispatchEvent(new DragEvent(k, {dataTransfer: t, bubbles: true, cancelable: true}));""",
+            """const t = new DataTransfer(); t.items.add(arguments[0].files[0]);
+                arguments[0].remove();
+            for (const k of ['dragenter', 'dragover',
+            'drop']) arguments[1].dispatchEvent(new DragEvent(k, {dataTransfer: t, bubbles: true,
+            cancelable: true}));""",
             field,
             self.one(css),
         )
@@ -214,7 +236,9 @@ class Page:
         # the renderer's own queue is emptied first: a frame in software may take longer than a
         # screenshot waits
         self.js(
-            "const v = window.sow && sow.view; if (v) { const gl = v.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); }"
+            "const v = window.sow && sow.view; if (v) { const gl = "
+            "v.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, "
+            "new Uint8Array(4)); }"
         )
         self.driver.save_screenshot(str(path))
 

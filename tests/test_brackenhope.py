@@ -16,12 +16,12 @@ from selenium.webdriver.support.ui import Select
 
 from sow.core.build import Build
 from sow.core.cache import Cache
+from sow.core.judge.faults import faults
 from sow.core.marks.shapes import near, way
-from sow.core.planting.faults import faults
 from sow.core.sample import heights_at
 from sow.core.scene import read_scene
 from sow.core.water.hollow import hollow_at
-from sow.web.builds import Stored
+from sow.web.working import Stored
 from tests.page import Keys, Page
 from tests.served import ask, server
 
@@ -77,7 +77,9 @@ class Brackenhope(unittest.TestCase):
 
     def height(self, east, north):
         return self.page.js(
-            "const f = sow.get().products.field, c = Math.round(arguments[0] / f.spacing), r = Math.round(f.ny - 1 - arguments[1] / f.spacing); return f.values[r * f.nx + c]",
+            "const f = sow.get().products.field, c = Math.round(arguments[0] / f.spacing), "
+            "r = Math.round(f.ny - 1 - arguments[1] / f.spacing); return f.values[r * f.nx "
+            "+ c]",
             east,
             north,
         )
@@ -88,7 +90,8 @@ class Brackenhope(unittest.TestCase):
         self.added("land", "hand")
         page.click("[data-brush=basin]")
         page.js(
-            "const b = sow.get().brush; sow.set({brush: {...b, size_m: 40, strength_m: 5, rim: 10}})"
+            "const b = sow.get().brush; sow.set({brush: {...b, size_m: 40, strength_m: 5, "
+            "rim: 10}})"
         )
         big = page.on_map()
         floor = self.height(528, 612)
@@ -141,7 +144,7 @@ class Brackenhope(unittest.TestCase):
         np.testing.assert_allclose(
             build.heights.ravel(), shown, atol=1e-3
         )  # the page shows what the core makes
-        spine = way(build.line(brook["id"]))
+        spine = way(build.marks.line(brook["id"]))
         z = heights_at(
             minimum_filter(build.heights, 3), build.grid, spine[:, 0], spine[:, 1]
         )  # the bed is narrower than the posts are apart
@@ -161,7 +164,8 @@ class Brackenhope(unittest.TestCase):
         mask = document["marks"][-1]["id"]
         big = page.on_map()
         page.js(
-            "const b = sow.get().brush; sow.set({brush: {...(b ?? {}), size_m: 60, soft: 40, firm: 80}})"
+            "const b = sow.get().brush; sow.set({brush: {...(b ?? {}), size_m: 60, soft: "
+            "40, firm: 80}})"
         )
         document = self.changed(
             lambda: page.mouse(*[page.at(big, 300 + 20 * k, 1200) for k in range(9)])
@@ -274,7 +278,8 @@ class Brackenhope(unittest.TestCase):
         )
         document = changed(
             lambda: page.js(
-                "document.querySelectorAll(`[data-entry='${arguments[0]}'] [data-where=mask] input[type=checkbox]`)[1].click()",
+                "document.querySelectorAll(`[data-entry='${arguments[0]}'] "
+                "[data-where=mask] input[type=checkbox]`)[1].click()",
                 lichen,
             )
         )
@@ -285,7 +290,8 @@ class Brackenhope(unittest.TestCase):
         self.assertAlmostEqual(sum(shares.values()), 1, places=3)
         # why is there turf here? one click goes to the rule that keeps the rock away
         page.js(
-            "sow.set({place: {east: 430, north: 575, up: 0, slope: 0, facing: 0, ground: ''}, pinned: true})"
+            "sow.set({place: {east: 430, north: 575, up: 0, slope: 0, facing: 0, ground: "
+            "''}, pinned: true})"
         )
         page.js("document.querySelector('[data-pad]').focus()")
         page.keys("y")
@@ -305,7 +311,8 @@ class Brackenhope(unittest.TestCase):
         changed(
             lambda: (
                 page.js(
-                    "const id = sow.get().doc.marks[0].id; sow.set({chosen: id}); document.querySelector('[data-pad]').focus()"
+                    "const id = sow.get().doc.marks[0].id; sow.set({chosen: id}); "
+                    "document.querySelector('[data-pad]').focus()"
                 )
                 or page.keys(Keys.DELETE)
             )
@@ -319,10 +326,18 @@ class Brackenhope(unittest.TestCase):
         page.until(lambda: page.js("return sow.get().manifest.lacking") == [], 60)
         page.settled()
         # a texture set is brought in; saved again outside, it is read again in place
-        page.js("""const paint = (hue) => { const c = document.createElement('canvas'); c.width = c.height = 64; const g = c.getContext('2d'); for (let i = 0; i < 64; i++) for (let k = 0; k < 64; k++) { g.fillStyle = `hsl(${hue} 40% ${20 + ((i * 7 + k * 13) % 50)}%)`; g.fillRect(i, k, 1, 1); }
-            const bytes = atob(c.toDataURL('image/png').split(',')[1]); return Uint8Array.from(bytes, (x) => x.charCodeAt(0)); };
-            window.outside = {bytes: paint(30), at: 1}; window.saveAgain = () => { window.outside = {bytes: paint(200), at: 2}; };
-            window.showOpenFilePicker = async () => [{name: 'crust_colour.png', getFile: async () => new File([window.outside.bytes], 'crust_colour.png', {type: 'image/png', lastModified: window.outside.at})}];""")
+        page.js("""const paint = (hue) => { const c = document.createElement('canvas');
+            c.width = c.height = 64; const g = c.getContext('2d'); for (let i = 0; i < 64;
+            i++) for (let k = 0; k < 64; k++) {
+            g.fillStyle = `hsl(${hue} 40% ${20 + ((i * 7 + k * 13) % 50)}%)`; g.fillRect(i, k, 1,
+            1); }
+            const bytes = atob(c.toDataURL('image/png').split(',')[1]);
+            return Uint8Array.from(bytes, (x) => x.charCodeAt(0)); };
+            window.outside = {bytes: paint(30), at: 1}; window.saveAgain = () => {
+            window.outside = {bytes: paint(200), at: 2}; };
+            window.showOpenFilePicker = async () => [{name: 'crust_colour.png',
+            getFile: async () => new File([window.outside.bytes], 'crust_colour.png',
+            {type: 'image/png', lastModified: window.outside.at})}];""")
         first = changed(lambda: page.click(f"[data-entry={lichen}] [data-bring-texture]"))[
             "ground"
         ][-1]["texture"]
@@ -350,7 +365,8 @@ class Brackenhope(unittest.TestCase):
         """East and north of each plant that the page holds of a sowing."""
         return np.array(
             self.page.js(
-                "const s = sow.get().products.sown.find((x) => x.id === arguments[0]); return Array.from(s.table)",
+                "const s = sow.get().products.sown.find((x) => x.id === arguments[0]); "
+                "return Array.from(s.table)",
                 sowing_id,
             )
         ).reshape(-1, 9)[:, :2]
@@ -389,7 +405,8 @@ class Brackenhope(unittest.TestCase):
         way_ = self.drawn(big, [at + (-150, -90), at + (-40, 10), at + (60, -10), at + (170, 80)])
         document = self.changed(
             lambda: page.js(
-                "[...document.querySelectorAll('[data-section=marks] label')].find((l) => l.textContent.includes('clearing')).querySelector('input').click()"
+                "[...document.querySelectorAll('[data-section=marks] label')].find((l) => "
+                "l.textContent.includes('clearing')).querySelector('input').click()"
             )
         )
         mark = next(m for m in read_scene(document).marks if m.id == way_["id"])

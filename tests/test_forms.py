@@ -11,13 +11,13 @@ import tifffile
 from rasterio.transform import from_origin
 
 from sow.core import noise
-from sow.core.curve import along
+from sow.core.document.curve import along
+from sow.core.document.references import missing
 from sow.core.errors import SceneError
 from sow.core.formats.elevation import destep, fill_gaps, guess_raw, read_elevation
 from sow.core.formats.lines import read_contours
 from sow.core.plot import Plot
 from sow.core.sample import heights_at, values_at
-from sow.core.refers import missing
 from sow.core.scene import read_scene
 from tests.test_kinds import Given, built, entry
 
@@ -102,7 +102,14 @@ def grain(h) -> float:
 
 class Forms(unittest.TestCase):
     def test_every_form_stands_where_it_is_put_and_turns(self):
-        common = dict(height_m=40, length_m=160, breadth_m=80, east_m=210, north_m=140, inner=40)
+        common = {
+            "height_m": 40,
+            "length_m": 160,
+            "breadth_m": 80,
+            "east_m": 210,
+            "north_m": 140,
+            "inner": 40,
+        }
         for form, middle, side in (
             ("ridge", 40, 0),
             ("valley", -40, 0),
@@ -537,7 +544,10 @@ class Contours(unittest.TestCase):
         ]
         e, n = np.array(read_contours(json.dumps(shifted).encode(), "x", plot)[0]["points"]).T
         self.assertTrue((e >= 0).all() and (e <= 400).all() and (n >= 0).all() and (n <= 300).all())
-        svg = b'<svg xmlns="http://www.w3.org/2000/svg" width="200" height="100"><path id="h40" d="M0 100 L200 0"/><path data-height="55" d="M10 10 C 50 50 100 50 150 10"/></svg>'
+        svg = (
+            b'<svg xmlns="http://www.w3.org/2000/svg" width="200" height="100"><path id="h40" '
+            b'd="M0 100 L200 0"/><path data-height="55" d="M10 10 C 50 50 100 50 150 10"/></svg>'
+        )
         got = read_contours(svg, "x.svg", plot)
         self.assertEqual([l["height_m"] for l in got], [40, 55])
         np.testing.assert_allclose(

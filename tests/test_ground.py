@@ -15,21 +15,21 @@ from sow.core.build import Build, Rasters
 from sow.core.cabinet import grounds
 from sow.core.cabinet.kind import linear
 from sow.core.cache import Cache
+from sow.core.document.references import missing
 from sow.core.errors import SceneError
 from sow.core.formats.groundfiles import GroundFiles, whole, write_pictures
 from sow.core.formats.texture import mended, read_picture, read_texture, seam
 from sow.core.grow import grow
-from sow.core.refers import missing
+from sow.core.judge.texture_nearness import nearness
+from sow.core.judge.why import reasons
 from sow.core.scene import read_scene
 from sow.core.surface.bake import colour_at
 from sow.core.surface.match import _perceived, matched
 from sow.core.surface.material import Material, stood_out, tuned
-from sow.core.surface.nearness import nearness
 from sow.core.surface.presets import clothes, presets
 from sow.core.surface.repeat import repetition
 from sow.core.surface.tiling import laid, shrunk
 from sow.core.survey.sight import hidden_by
-from sow.core.why import reasons
 
 NOISE = {"id": "n", "name": "Noise", "kind": "noise", "height_m": 40, "feature_m": 200}
 LAKE = {"id": "w", "name": "Lake", "level_m": -12}
@@ -488,9 +488,15 @@ class Files(unittest.TestCase):
                 out / "a",
                 129,
                 256,
-                ground=GroundFiles(
-                    bits=16, packed=True, picture_px=300, tile_px=256, textures=True
-                ),
+                files={
+                    "ground": {
+                        "bits": 16,
+                        "packed": True,
+                        "picture_px": 300,
+                        "tile_px": 256,
+                        "textures": True,
+                    }
+                },
             )
             legend = json.loads((out / "a/materials/legend.json").read_text())
             sums = sum(
@@ -516,7 +522,7 @@ class Files(unittest.TestCase):
             self.assertLess(np.abs(second / 65535 - share).max(), 2e-5)
             tiles = {p.name for p in (out / "a/ground").iterdir()}
             self.assertIn("colour-2-2.png", tiles)
-            grow(b.scene, b.rasters, out / "b", 129, 256, ground=GroundFiles(picture_px=300))
+            grow(b.scene, b.rasters, out / "b", 129, 256, files={"ground": {"picture_px": 300}})
             one = np.asarray(Image.open(out / "b/ground/colour.png"))
             tile = np.asarray(Image.open(out / "a/ground/colour-2-2.png"))
             np.testing.assert_array_equal(one[256:, 256:], tile)  # a tile equals the whole

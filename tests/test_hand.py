@@ -12,7 +12,7 @@ from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.hand.bake import bake
 from sow.core.land.base import Below
-from sow.core.land.byhand import ByHand, gathered
+from sow.core.land.hand import ByHand, gathered
 from sow.core.sample import heights_at
 from sow.core.scene import read_scene
 from tests.page import Page
@@ -55,7 +55,12 @@ class Brushes(unittest.TestCase):
         np.testing.assert_allclose(
             [at(level, e, 150) for e in (150, 200, 250)], at(plain, 120, 150), atol=0.3
         )
-        typed = dict(level="typed", level_m=2, firm=99, points=[[e, n, 3] for e, n, _ in LINE])
+        typed = {
+            "level": "typed",
+            "level_m": 2,
+            "firm": 99,
+            "points": [[e, n, 3] for e, n, _ in LINE],
+        }
         for tool, keep in (("cut", np.minimum), ("fill", np.maximum)):
             b = self.done(tool=tool, **typed)
             np.testing.assert_allclose(
@@ -329,7 +334,8 @@ class Page_(unittest.TestCase):
         x = pad["x"] + pad["width"] * 0.5
         y = pad["y"] + pad["height"] * 0.72
         highest = lambda: page.js(
-            "const v = sow.get().products.field.values; let m = -1e9; for (const h of v) m = Math.max(m, h); return m"
+            "const v = sow.get().products.field.values; let m = -1e9; for (const h of v) m "
+            "= Math.max(m, h); return m"
         )
         total = lambda: page.js("return sow.get().products.field.values.reduce((a, h) => a + h, 0)")
         before = total()

@@ -84,7 +84,11 @@ class HandOver(unittest.TestCase):
         cls.at = f"/api/scenes/{cls.state['id']}"
 
     def files(self, posts=129) -> zipfile.ZipFile:
-        _, job = ask("POST", f"{self.at}/hand-overs", {"posts": posts, "ground_px": 128})
+        _, job = ask(
+            "POST",
+            f"{self.at}/hand-overs",
+            {"posts": posts, "files": {"scene": {"ground_px": 128}}},
+        )
         job = finished(job)
         self.assertEqual(job["state"], "done", job)
         return zipfile.ZipFile(io.BytesIO(ask("GET", f"/api/hand-overs/{job['id']}/files.zip")[1]))

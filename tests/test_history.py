@@ -20,9 +20,9 @@ import tifffile
 
 from sow.core.build import Build
 from sow.core.cache import Cache
+from sow.core.errors import SceneError
 from sow.core.parts import alone, differences, taken
 from sow.core.scene import read_scene
-from sow.core.errors import SceneError
 from tests.served import ask, server
 from tests.test_store import BASE, edit, new
 
@@ -168,11 +168,14 @@ class History(unittest.TestCase):
             c.cursor() as q,
         ):  # the store answers as it does when its disk is full
             q.execute(
-                "CREATE FUNCTION full_disk() RETURNS trigger AS $$ BEGIN RAISE EXCEPTION 'could not extend file: No space left on device' USING ERRCODE = '53100'; END $$ LANGUAGE plpgsql"
+                "CREATE FUNCTION full_disk() RETURNS trigger AS $$ BEGIN RAISE EXCEPTION "
+                "'could not extend file: No space left on device' USING ERRCODE = '53100'; "
+                "END $$ LANGUAGE plpgsql"
             )
             for table in ("revision", "tile"):
                 q.execute(
-                    f"CREATE TRIGGER no_room BEFORE INSERT ON {table} FOR EACH ROW EXECUTE FUNCTION full_disk()"
+                    f"CREATE TRIGGER no_room BEFORE INSERT ON {table} FOR EACH ROW EXECUTE "
+                    "FUNCTION full_disk()"
                 )
         try:
             status, told = edit(s, "too much", name="no room")

@@ -123,7 +123,8 @@ class Journey(unittest.TestCase):
 
         # the drawn weights are those of the core, at 200 places
         drawn = page.js("""const p = sow.get().products, f = p.field, out = [];
-            for (let i = 0; i < 200; i++) { const c = (i * 37) % f.nx, r = (i * 91) % f.ny; out.push([c, r, p.weights[(r * f.nx + c) * 4 + 1]]); } return out""")
+            for (let i = 0; i < 200; i++) { const c = (i * 37) % f.nx, r = (i * 91) % f.ny;
+            out.push([c, r, p.weights[(r * f.nx + c) * 4 + 1]]); } return out""")
         status, m = ask(
             "POST", f"/api/scenes/{state['id']}/builds", {"grid": "view", "client": "check"}
         )
@@ -227,8 +228,10 @@ class Journey(unittest.TestCase):
         # a slider dragged: the picture changes while it is dragged, and one revision is made when
         # it is let go
         page.click("[data-entry=n] button")
-        moved = page.js("""const t = [...document.querySelectorAll('[role=slider]')].find((e) => e.getAttribute('aria-label') === 'Height');
-            const r = t.getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2]""")
+        moved = page.js("""const t = [...document.querySelectorAll('[role=slider]')]
+                .find((e) => e.getAttribute('aria-label') === 'Height');
+            const r = t.getBoundingClientRect(); return [r.left + r.width / 2,
+            r.top + r.height / 2]""")
         from selenium.webdriver.common.actions.action_builder import ActionBuilder
 
         hold = ActionBuilder(page.driver, duration=30)

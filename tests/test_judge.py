@@ -10,13 +10,13 @@ import xml.etree.ElementTree as xml
 from pathlib import Path
 
 import numpy as np
+from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from selenium.webdriver.support.ui import Select
 
 from sow.core.build import Build
 from sow.core.cache import Cache
 from sow.core.sample import heights_at
 from sow.core.scene import read_scene
-from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from tests.page import Keys, Page
 from tests.served import ask, server
 
@@ -106,7 +106,7 @@ class Judge(unittest.TestCase):
         big = page.until(
             lambda: next(e for e in page.all("[data-map]") if e.size["width"] > 600), 60
         )
-        for k, north in enumerate((40, 150)):
+        for _k, north in enumerate((40, 150)):
             before = self.page.state()["revision"]
             for east in (30, 150, 270):
                 self.page.mouse(self.page.at(big, east, north))
@@ -118,7 +118,8 @@ class Judge(unittest.TestCase):
         rise = lines[1]["height_m"] - lines[0]["height_m"]
         self.assertGreater(rise, 0)
         slope = page.js(
-            "const f = sow.get().products.field; return (f.values[10 * f.nx + 40] - f.values[(f.ny - 10) * f.nx + 40])"
+            "const f = sow.get().products.field; return (f.values[10 * f.nx + 40] - "
+            "f.values[(f.ny - 10) * f.nx + 40])"
         )
         self.assertGreater(slope, rise)  # south to north it goes on rising beyond both lines
         page.keys(Keys.ESCAPE)
@@ -166,7 +167,8 @@ class Judge(unittest.TestCase):
         # as a clearing it holds for the sowing; as a path it is laid on the land
         before = self.page.state()["revision"]
         page.js(
-            "[...document.querySelectorAll('[data-section=marks] label')].find((l) => l.textContent.includes('clearing')).querySelector('input').click()"
+            "[...document.querySelectorAll('[data-section=marks] label')].find((l) => "
+            "l.textContent.includes('clearing')).querySelector('input').click()"
         )
         self.page.kept(before)
         self.assertLess(page.js("return sow.get().manifest.sown[0].count"), count - 20)
@@ -245,15 +247,20 @@ class Judge(unittest.TestCase):
         page.click("[data-entry=n] button")
         page.click("[data-action=proof]")
         filled = lambda: int(page.one("[data-proofs]").get_attribute("data-proofs"))
+        Select(page.one("[aria-label='Setting to vary']")).select_by_visible_text("Seed")
+        page.until(lambda: page.text("[data-proofs]").count("vary around") == 0, 20)
         page.until(lambda: filled() == 12, 90)
         images = page.js(
-            "return [...document.querySelectorAll('[data-proofs] img')].map((i) => { const c = document.createElement('canvas'); c.width = c.height = 24; c.getContext('2d').drawImage(i, 0, 0, 24, 24); return c.toDataURL(); })"
+            "return [...document.querySelectorAll('[data-proofs] img')].map((i) => { const "
+            "c = document.createElement('canvas'); c.width = c.height = 24; "
+            "c.getContext('2d').drawImage(i, 0, 0, 24, 24); return c.toDataURL(); })"
         )
         self.assertEqual(len(set(images)), 12)  # twelve seeds, twelve lands
         Select(page.one("[aria-label='Setting to vary']")).select_by_visible_text("Feature size")
         Select(page.one("[aria-label='Seen from']")).select_by_visible_text("South")
         page.until(lambda: filled() == 12, 90)
-        page.js("""[...document.querySelectorAll('[data-proofs] button')].filter((b) => b.textContent === 'vary around')[7].click();
+        page.js("""[...document.querySelectorAll('[data-proofs] button')]
+                .filter((b) => b.textContent === 'vary around')[7].click();
             setTimeout(() => document.querySelector('[data-stop-proof]').click(), 60)""")
         page.until(lambda: filled() < 12 and not page.all("[data-stop-proof]"), 60)
         time.sleep(0.5)
@@ -303,9 +310,12 @@ class Judge(unittest.TestCase):
         self.open()
         # a dragged entry changes places
         before = self.page.state()["revision"]
-        page.js("""const rows = ['d', 'n'].map((i) => document.querySelector(`[data-entry=${i}]`)), data = new DataTransfer();
-            const fire = (e, k) => e.dispatchEvent(new DragEvent(k, {dataTransfer: data, bubbles: true, cancelable: true}));
-            fire(rows[0].firstElementChild, 'dragstart'); fire(rows[1], 'dragover'); fire(rows[1], 'drop');""")
+        page.js("""const rows = ['d',
+            'n'].map((i) => document.querySelector(`[data-entry=${i}]`)), data = new DataTransfer();
+            const fire = (e, k) => e.dispatchEvent(new DragEvent(k, {dataTransfer: data,
+            bubbles: true, cancelable: true}));
+            fire(rows[0].firstElementChild, 'dragstart'); fire(rows[1], 'dragover'); fire(rows[1],
+            'drop');""")
         self.assertEqual([e["id"] for e in self.page.kept(before)["document"]["land"]], ["d", "n"])
         # raw posts are asked for their layout
         h = np.add.outer(np.arange(40), np.arange(50)).astype("<u2") * 300

@@ -15,7 +15,7 @@ from sow.core.land.base import landforms, processes
 from sow.core.plot import Grid, Plot
 from sow.core.sample import bicubic, heights_at, values_at
 from sow.core.scene import read_scene
-from sow.core.where import Site, conditions, mask, stage_of
+from sow.core.where import Site, conditions, holding, stage_of
 
 NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 120, "height_m": 30, "seed": 8}
 
@@ -257,7 +257,7 @@ class EveryCondition(unittest.TestCase):
             ),
             **more,
         }
-        return mask(
+        return holding(
             read_scene({"name": "t", "ground": [{"id": "g", "name": "g", "where": [rule]}]})
             .ground[0]
             .where,
@@ -289,15 +289,15 @@ class EveryCondition(unittest.TestCase):
             "patches",
             "hollows",
             "facing",
-            "bend",
+            "curvature",
             "roughness",
             "openness",
         ):
             rule = {
-                "slope": dict(low=0, high=15),
-                "height": dict(low=0, high=8),
-                "openness": dict(low=0, high=96),
-                "bend": dict(low=0, soft=6),
+                "slope": {"low": 0, "high": 15},
+                "height": {"low": 0, "high": 8},
+                "openness": {"low": 0, "high": 96},
+                "curvature": {"low": 0, "soft": 6},
             }.get(kind, {})
             a = self.ask(view, kind, **rule)
             b = self.ask(fine, kind, **rule)[::2, ::2]
@@ -308,7 +308,7 @@ class EveryCondition(unittest.TestCase):
         a = self.ask(site, "slope", low=0, high=20)
         b = self.ask(site, "patches")
         rules = [{"kind": "slope", "low": 0, "high": 20}, {"kind": "patches"}]
-        both = mask(
+        both = holding(
             read_scene({"name": "t", "ground": [{"id": "g", "name": "g", "where": rules}]})
             .ground[0]
             .where,

@@ -277,7 +277,7 @@ class Bends(unittest.TestCase):
             self.assertTrue(
                 wet.any() and (away[wet] <= 5.01).all() and (level[wet] > b.heights[wet]).all()
             )
-            surface = surface_of(b.scene.water[0], b.line("l"), b.heights, b.grid)
+            surface = surface_of(b.scene.water[0], b.marks.line("l"), b.heights, b.grid)
             self.assertTrue((np.diff(surface[:, 2]) <= 0).all())  # one way only
             self.assertTrue(
                 (

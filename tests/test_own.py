@@ -21,7 +21,6 @@ from sow.core.cabinet.kind import GONE
 from sow.core.cabinet.mesh import Mesh
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
-from sow.core.forecast import files_megabytes
 from sow.core.formats.glb import as_raster, from_raster, kind_glb, kind_of_glb
 from sow.core.formats.groundfiles import GroundFiles
 from sow.core.formats.model import read_model
@@ -30,7 +29,8 @@ from sow.core.formats.package import read_package, write_package
 from sow.core.formats.plantfiles import PlantFiles
 from sow.core.formats.positions import read_positions
 from sow.core.grow import grow
-from sow.core.planting.tone import mean_tone, toned
+from sow.core.judge.forecast import files_megabytes
+from sow.core.judge.tone import mean_tone, toned
 from sow.core.plot import Plot
 from sow.core.scene import read_scene
 from sow.supplier import ITEMS, Supplier, Unreachable
@@ -189,7 +189,10 @@ class Models(unittest.TestCase):
         mtl = (
             b"newmtl stone\nKd 0.5 0.5 0.5\nnewmtl skin\nKd 1 1 1\nmap_Kd C:\\pictures\\skin.png\n"
         )
-        obj = b"mtllib a.mtl\nv 0 0 0\nv 2 0 0\nv 2 1 0\nv 0 1 0\nv 1 1 2\nvt 0 0\nvt 1 0\nvt 1 1\nusemtl stone\nf 1 2 3\nf 1 3 4\nusemtl skin\nf 1/1 2/2 5/3\n"
+        obj = (
+            b"mtllib a.mtl\nv 0 0 0\nv 2 0 0\nv 2 1 0\nv 0 1 0\nv 1 1 2\nvt 0 0\nvt 1 0\nvt 1 "
+            b"1\nusemtl stone\nf 1 2 3\nf 1 3 4\nusemtl skin\nf 1/1 2/2 5/3\n"
+        )
         out = io.BytesIO()
         Image.new("RGB", (32, 32), (10, 20, 250)).save(out, "PNG")
         model = read_model(obj, "a.obj", {"a.mtl": mtl, "skin.png": out.getvalue()})
@@ -410,10 +413,16 @@ class KindFiles(unittest.TestCase):
                 ],
             }
         )
-        options = PlantFiles(json=True, geojson=True, tile_m=40)
+        options = PlantFiles(json=True, geojson=True)
         with tempfile.TemporaryDirectory() as folder:
             out = Path(folder) / "out"
-            report = grow(scene, Rasters(), out, 129, 256, plants=options)
+            report = grow(
+                scene,
+                Rasters(),
+                out,
+                129,
+                files={"plants": options, "scene": {"tile_m": 40, "ground_px": 256}},
+            )
             total = sum(f.stat().st_size for f in out.rglob("*") if f.is_file()) / 1e6
             listed, points = (
                 json.loads((out / f"plants.{e}").read_text()) for e in ("json", "geojson")
@@ -624,7 +633,8 @@ class Library(unittest.TestCase):
             mark, body = uuid.uuid4().hex, b""
             for name, data in files:
                 body += (
-                    f'--{mark}\r\nContent-Disposition: form-data; name="auto"; filename="{name}"\r\n\r\n'.encode()
+                    f'--{mark}\r\nContent-Disposition: form-data; name="auto"; '
+                    f'filename="{name}"\r\n\r\n'.encode()
                     + data
                     + b"\r\n"
                 )
@@ -719,27 +729,25 @@ class Library(unittest.TestCase):
         self.assertEqual([x["path"] for x in lacking], ["pieces.0.kind"])
         self.assertIn("Old barn", lacking[0]["message"])
         # mixes in both drawers
-        mix = {
-            "name": "Two heaths",
-            "sowings": [{"id": "h", "name": "h", "mix": [{"kind": "heather"}]}],
-            "marks": [],
-        }
+        heath = {"id": "h", "name": "Two heaths", "mix": [{"kind": "heather"}], "group": "Heaths"}
+        _, made = ask(
+            "POST",
+            "/api/scenes",
+            {"document": {"name": "m", "planting": [heath, {**heath, "id": "h2"}]}},
+        )
+        at = f"/api/scenes/{made['id']}"
         for drawer in ("own", "shared"):
-            status, kept = ask("POST", "/api/kept-mixes", {**mix, "drawer": drawer})
+            _, kept = ask("POST", f"{at}/kept-mixes", {"sowing": "h", "drawer": drawer})
             found = next(
                 x
                 for x in ask("GET", "/api/kept-mixes")[1]
                 if x["drawer"] == drawer and x["id"] == kept["id"]
             )
-            self.assertEqual(found["sowings"], mix["sowings"])
+            self.assertEqual(found["name"], "Heaths")
+            self.assertEqual([s["id"] for s in found["sowings"]], ["h", "h2"])
             self.assertEqual(ask("DELETE", f"/api/kept-mixes/{drawer}/{kept['id']}")[0], 200)
             self.assertEqual(ask("DELETE", f"/api/kept-mixes/{drawer}/{kept['id']}")[0], 404)
-        self.assertEqual(
-            ask(
-                "POST", "/api/kept-mixes", {**mix, "sowings": [{"id": "h", "name": "h", "mix": []}]}
-            )[0],
-            422,
-        )
+        self.assertEqual(ask("POST", f"{at}/kept-mixes", {"sowing": "gone"})[0], 422)
 
     def test_the_forecast_of_memory_and_files(self):
         document = {
@@ -862,13 +870,16 @@ class Journey(unittest.TestCase):
             page.js("document.querySelector('[data-pad]').focus()")
             page.keys("m")
             page.js(
-                "sow.view.pose = {east: 84, north: 48, up: 6, bearing: 0, tilt: -16, focal: 28}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
+                "sow.view.pose = {east: 84, north: 48, up: 6, bearing: 0, tilt: -16, "
+                "focal: 28}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
             )
             page.settled()
 
             def pull(grip, dx, dy):
                 x, y = page.js(
-                    "const r = document.querySelector(`[data-grip=${arguments[0]}]`).getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2]",
+                    "const e = document.querySelector(`[data-grip=${arguments[0]}]`);"
+                    "const r = e.getBoundingClientRect();"
+                    "return [r.left + r.width / 2, r.top + r.height / 2]",
                     grip,
                 )
                 return changed(
@@ -938,7 +949,9 @@ class Journey(unittest.TestCase):
             # one stance for two more sowings, several pieces moved together and mirrored, cards
             # only, wind that moves
             page.js(
-                "document.querySelector(`${arguments[0]} [data-stance-for]`) || [...document.querySelectorAll(`${arguments[0]} button`)].find((b) => b.textContent.startsWith('Stance')).click()",
+                "document.querySelector(`${arguments[0]} [data-stance-for]`) || "
+                "[...document.querySelectorAll(`${arguments[0]} button`)].find((b) => "
+                "b.textContent.startsWith('Stance')).click()",
                 at,
             )
             for box in page.until(lambda: page.all(f"{at} [data-stance-for] input"), 60):

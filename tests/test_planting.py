@@ -15,7 +15,7 @@ from sow.core.sample import heights_at
 from sow.core.scene import read_scene
 from sow.core.shots.sketch import from_shot
 from sow.core.shots.standing import sown_from_above, stand_before, window
-from sow.core.where import Site, mask
+from sow.core.where import Site, holding
 
 NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 200, "height_m": 60, "seed": 4}
 
@@ -456,7 +456,7 @@ class Ground(unittest.TestCase):
     def test_conditions(self):
         b = built()
         site = Site(b.heights, b.grid, b.scene.plot, "planting")
-        ask = lambda **rule: mask(
+        ask = lambda **rule: holding(
             read_scene({"name": "t", "ground": [{"id": "a", "name": "a", "where": [rule]}]})
             .ground[0]
             .where,

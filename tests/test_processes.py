@@ -6,15 +6,17 @@ import itertools
 import json
 import unittest
 
-import numpy as np
-
 import fastscapelib as fs
+import numpy as np
 from matplotlib import cbook
 from skimage.morphology import reconstruction
 
 from sow.core.build import Build
 from sow.core.cabinet import lands
 from sow.core.cache import Cache
+from sow.core.formats.section import section_csv, section_svg
+from sow.core.judge.reality import reality
+from sow.core.judge.transect import transect
 from sow.core.land import wear as wearing
 from sow.core.land.ice import troughs
 from sow.core.land.slump import collapse
@@ -22,12 +24,9 @@ from sow.core.sample import heights_at
 from sow.core.scene import read_scene
 from sow.core.survey import shape
 from sow.core.survey.drainage import contributing_area, flood, gather, spread
-from sow.core.survey.reality import reality
 from sow.core.survey.sheets import sheets
 from sow.core.survey.sky import openness, sun_at, sunlit
 from sow.core.survey.slope import slope
-from sow.core.survey.transect import transect
-from sow.core.formats.section import section_csv, section_svg
 from tests.test_forms import grain
 from tests.test_land import built
 
@@ -427,7 +426,7 @@ class Survey(unittest.TestCase):
             field = site.sheet(kind)
             self.assertEqual((field.shape, field.dtype), (b.grid.shape, np.float32), kind)
             self.assertTrue(np.isfinite(field).all() and sheet.help and sheet.label, kind)
-        wet, area = site.sheet("wetness"), site.sheet("gathers")
+        wet, area = site.sheet("wetness"), site.sheet("contributing-area")
         self.assertGreater(float(wet[area > np.percentile(area, 97)].mean()), float(wet.mean()) + 1)
         lines = site.sheet("lines")
         self.assertGreater(
@@ -462,7 +461,7 @@ class Survey(unittest.TestCase):
         wet = ~np.isnan(t.water)
         np.testing.assert_array_equal(wet, t.height < -3)
         self.assertGreater(len(t.plants), 3)
-        for along, foot, tall, kind, off in t.plants:
+        for along, foot, _tall, _kind, off in t.plants:
             e = 20 + along * 260 / t.along[-1] + off * 170 / t.along[-1]
             n = 30 + along * 170 / t.along[-1] - off * 260 / t.along[-1]
             self.assertAlmostEqual(
@@ -511,7 +510,7 @@ class RealLand(unittest.TestCase):
         self.assertGreaterEqual(len(lands.listed()), 10)
         table = {}
         for line in lands.listed():
-            scene = lands.document(line.name)
+            scene = read_scene(lands.text(line.name))
             b = Build(scene, scene.plot.grid(257), Cache())
             h = b.heights
             self.assertAlmostEqual(float(np.ptp(h)), line.relief_m, delta=0.12 * line.relief_m)

@@ -19,7 +19,7 @@ from sow.core.cabinet.mesh import (
 )
 from sow.core.planting.sowing import Plants
 from sow.store.rasters import _pack, _unpack
-from sow.web.builds import _instances, tile_size
+from sow.web.products import instances_of, tile_size
 
 
 class Meshes(unittest.TestCase):
@@ -121,7 +121,7 @@ class Parcels(unittest.TestCase):
             rng.integers(0, 3, 500).astype(np.uint8),
             rng.integers(0, 4, 500).astype(np.uint8),
         )
-        data, tiles = _instances(p, 16.0)
+        data, tiles = instances_of(p, 16.0)
         table = np.frombuffer(data, "<f4").reshape(-1, 9)
         rank = dict(zip(map(tuple, np.c_[p.east, p.north].astype(np.float32)), p.rank))
         for c, r, start, end in tiles:

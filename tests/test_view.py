@@ -72,8 +72,10 @@ class Drawn(unittest.TestCase):
     def test_the_ground_under_the_pointer_is_the_cores_ground(self):
         b, _ = self.open()
         self.look(self.pose())
-        places = self.page.js("""const out = []; for (let i = 0; i < 12; i++) for (let j = 0; j < 12; j++) {
-            const p = sow.view.pick((i + 0.5) / 12, (j + 0.5) / 12); if (p) out.push([p.x, p.y, p.z]); } return out""")
+        places = self.page.js("""const out = []; for (let i = 0; i < 12; i++) for (let j = 0;
+            j < 12; j++) {
+            const p = sow.view.pick((i + 0.5) / 12, (j + 0.5) / 12); if (p) out.push([p.x, p.y,
+            p.z]); } return out""")
         self.assertGreater(len(places), 60)
         places = np.array(places)
         np.testing.assert_allclose(
@@ -108,10 +110,15 @@ class Drawn(unittest.TestCase):
         self.look(pose)
         # places whose pixel is known: unproject the still's own pixels on the core's ground
         points = self.page.js(
-            """const {view: v} = sow, out = [], keep = v.camera.aspect; const size = v.renderer.getSize(v.camera.position.clone());
-            for (let k = 0; k < 900 && out.length < 240; k++) { const x = 20 + (k * 131) % 360, y = 15 + (k * 71) % 270;
-              const across = Math.tan(Math.atan(18 / arguments[0].focal)), fx = ((x + 0.5) / 400 * 2 - 1) * across, fy = (1 - (y + 0.5) / 300 * 2) * across * 0.75;
-              const cross = across * size.y / size.x, p = v.pick((fx / across + 1) / 2, (1 - fy / cross) / 2);
+            """const {view: v} = sow, out = [], keep = v.camera.aspect;
+                const size = v.renderer.getSize(v.camera.position.clone());
+            for (let k = 0; k < 900 && out.length < 240; k++) { const x = 20 + (k * 131) % 360,
+            y = 15 + (k * 71) % 270;
+              const across = Math.tan(Math.atan(18 / arguments[0].focal)),
+              fx = ((x + 0.5) / 400 * 2 - 1) * across,
+              fy = (1 - (y + 0.5) / 300 * 2) * across * 0.75;
+              const cross = across * size.y / size.x, p = v.pick((fx / across + 1) / 2,
+              (1 - fy / cross) / 2);
               if (p && Math.abs(fy) < cross) out.push([x, y, p.x, p.y]); } return out""",
             pose,
         )
@@ -138,7 +145,8 @@ class Drawn(unittest.TestCase):
         }
         b, _ = self.open(planting=[sowing])
         table, sinks = self.page.js(
-            "const s = sow.get().products.sown[0]; return [Array.from(s.table), Array.from(s.sinks)]"
+            "const s = sow.get().products.sown[0]; return [Array.from(s.table), "
+            "Array.from(s.sinks)]"
         )
         table = np.array(table).reshape(-1, 9)
         plants = b.plants(0)
@@ -179,7 +187,8 @@ class Drawn(unittest.TestCase):
         self.open(ground=[{"id": "g", "name": "g", "ground": "turf"}])
         change = lambda **light: (
             self.page.js(
-                "const d = structuredClone(sow.get().doc); Object.assign(d.light, arguments[0]); sow.set({doc: d}); sow.view.setLight(d)",
+                "const d = structuredClone(sow.get().doc); Object.assign(d.light, "
+                "arguments[0]); sow.set({doc: d}); sow.view.setLight(d)",
                 light,
             ),
             self.page.settled(),
@@ -220,8 +229,10 @@ class Drawn(unittest.TestCase):
         self.assertLess(
             np.abs(halved - small)[:, 315:335].mean(), 1.5 * np.abs(halved - small).mean() + 1
         )
-        stopped = self.page.driver.execute_async_script("""const done = arguments[arguments.length - 1]; let n = 0;
-            sow.view.still(sow.view.pose, 300, 200, 50, () => n++, () => n > 2).then((b) => done([b, n]))""")
+        stopped = self.page.driver.execute_async_script("""
+            const done = arguments[arguments.length - 1]; let n = 0;
+            sow.view.still(sow.view.pose, 300, 200, 50, () => n++,
+            () => n > 2).then((b) => done([b, n]))""")
         self.assertEqual(stopped[0], None)
         self.assertLess(stopped[1], 6)
         self.page.settled()

@@ -16,12 +16,16 @@ from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from selenium.webdriver.support.ui import Select
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
-from sow.core.survey.sight import hidden_by  # noqa: E402
 from tests.page import Keys, Page  # noqa: E402
 from tests.served import ask, server  # noqa: E402
 
+from sow.core.survey.sight import hidden_by  # noqa: E402
+
 HERE = Path(__file__).parent
-LOOK = "const s = sow.get(); sow.view.pose = sow.view.poseOf(s.doc.shots[%d]); sow.view.changed(true); sow.set({pose: sow.view.pose})"
+LOOK = (
+    "const s = sow.get(); sow.view.pose = sow.view.poseOf(s.doc.shots[%d]); "
+    "sow.view.changed(true); sow.set({pose: sow.view.pose})"
+)
 
 
 def choose(page, section, entry=None):
@@ -42,7 +46,8 @@ def scenes(page):
     Select(page.one("[aria-label='Survey sheet']")).select_by_value("gathers")
     page.until(lambda: page.js("return !!sow.get().sheet.values"), 60)
     page.js(
-        "sow.view.pose = {east: 800, north: -120, up: 420, bearing: 0, tilt: -22, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
+        "sow.view.pose = {east: 800, north: -120, up: 420, bearing: 0, tilt: -22, focal: "
+        "26}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
     )
     yield "survey"
     Select(page.one("[aria-label='Survey sheet']")).select_by_value("")
@@ -73,7 +78,8 @@ def scenes(page):
         lambda: (
             page.all("[data-kind-sheet] [data-turning]")
             and page.js(
-                "return [...document.querySelectorAll('[data-found] img')].slice(-30).every((i) => i.complete)"
+                "return [...document.querySelectorAll('[data-found] "
+                "img')].slice(-30).every((i) => i.complete)"
             )
         ),
         60,
@@ -108,7 +114,8 @@ def by_hand(document):
     page = Page(server().address, "quick", f"/?scene={state['id']}")
     page.settled(300)
     page.js(
-        "sow.view.pose = {east: 470, north: 300, up: 60, bearing: 5, tilt: -16, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
+        "sow.view.pose = {east: 470, north: 300, up: 60, bearing: 5, tilt: -16, focal: "
+        "26}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
     )
     choose(page, "land", "hand")
     page.settled(200)
@@ -166,7 +173,10 @@ def tools():
         "light": {"sun_bearing": 262, "sun_height": 20, "haze_m": 9000},
     }
     page, tiles = Page(server().address, "quick"), []
-    pose = "sow.view.pose = {east: 104, north: 6, up: 46, bearing: 0, tilt: -25, focal: 26}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
+    pose = (
+        "sow.view.pose = {east: 104, north: 6, up: 46, bearing: 0, tilt: -25, focal: 26}; "
+        "sow.view.changed(true); sow.set({pose: sow.view.pose})"
+    )
 
     def take(label, document, work=lambda: None):
         state = ask("POST", "/api/scenes", {"document": document})[1]
@@ -387,7 +397,8 @@ def ground_sets():
                 east = scene.plot.width_m / 2 - back * size * np.sin(np.deg2rad(bearing))
                 north = scene.plot.depth_m / 2 - back * size * np.cos(np.deg2rad(bearing))
             page.js(
-                "sow.view.pose = arguments[0]; sow.view.changed(true); sow.set({pose: sow.view.pose, clean: true})",
+                "sow.view.pose = arguments[0]; sow.view.changed(true); sow.set({pose: "
+                "sow.view.pose, clean: true})",
                 {
                     "east": float(east),
                     "north": float(north),
@@ -614,7 +625,9 @@ def plantings():
         page.go(f"/?scene={state['id']}&quality=soft")
         page.settled(300)
         pose = page.js(
-            "return sow.view.poseOf({east_m: arguments[0], north_m: arguments[1], eye_m: arguments[2], bearing: arguments[3], tilt: arguments[4], focal_mm: arguments[5]})",
+            "return sow.view.poseOf({east_m: arguments[0], north_m: arguments[1], eye_m: "
+            "arguments[2], bearing: arguments[3], tilt: arguments[4], focal_mm: "
+            "arguments[5]})",
             e,
             n,
             eye,
@@ -753,9 +766,13 @@ def still():
     page = Page(server().address, "soft", f"/?scene={state['id']}")
     page.settled(400)
     page.js(
-        """const s = sow.get(), v = sow.view; window.made = null; // asked for until it is there: it takes longer than a driver waits
-        v.still(v.poseOf(s.doc.shots[0]), 1600, 900, Number(%s), () => {}, () => false).then((b) => { const r = new FileReader(); r.onload = () => { window.made = r.result; }; r.readAsDataURL(b); })"""
-        % os.environ.get("FRAMES", "12")
+        """const s = sow.get(), v = sow.view; window.made = null;
+            // asked for until it is there: it takes longer than a driver waits
+        v.still(v.poseOf(s.doc.shots[0]), 1600, 900, Number({}), () => {{}},
+        () => false).then((b) => {{ const r = new FileReader(); r.onload = () => {{
+        window.made = r.result; }}; r.readAsDataURL(b); }})""".format(
+            os.environ.get("FRAMES", "12")
+        )
     )
     page.until(lambda: page.js("return !!window.made"), 900)
     (HERE / "still.png").write_bytes(base64.b64decode(page.js("return window.made").split(",")[1]))

@@ -6,6 +6,9 @@ import sys
 from pathlib import Path
 
 from .core.errors import SceneError
+from .core.formats.folder import open_scene
+from .core.grow import grow as run
+from .core.scene import schema
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -31,12 +34,8 @@ def main(argv: list[str] | None = None) -> int:
     args = parser.parse_args(argv)
     try:
         if args.command == "schema":
-            from .core.scene import schema
-
             print(json.dumps(schema(), indent=1))
             return 0
-        from .core.formats.folder import open_scene
-        from .core.grow import grow as run
 
         report = run(
             *open_scene(args.scene),
@@ -46,7 +45,8 @@ def main(argv: list[str] | None = None) -> int:
             tell=lambda step, share: print(f"  {step}", file=sys.stderr),
         )
         print(
-            f"{args.out}: {report['grid'][0]} × {report['grid'][1]} posts, {report['plants_total']:,} plants, "
+            f"{args.out}: {report['grid'][0]} × {report['grid'][1]} posts, "
+            f"{report['plants_total']:,} plants, "
             f"{report['seconds_total']:.1f} s"
         )
         return 0

@@ -6,4 +6,5 @@ row 0 at the north edge, column 0 at the west; masks are 0..1 with 1 = present.
 
 import numba
 
-numba.config.THREADING_LAYER = "omp"  # the default layer aborts when two threads enter it
+# the default layer aborts when two threads enter it
+numba.config.THREADING_LAYER = "omp"  # type: ignore[attr-defined]

@@ -4,7 +4,8 @@ import hashlib
 import json
 import threading
 from collections import OrderedDict
-from typing import Any, Callable
+from collections.abc import Callable
+from typing import Any
 
 CORE = "1"  # raise when a computation changes its result
 

@@ -2,21 +2,21 @@
 
 import json
 import time
+from collections.abc import Callable
 from pathlib import Path
-from typing import Callable
+from typing import Any
 
 import numpy as np
 
 from .build import Build, Rasters
 from .cache import Cache
 from .errors import SceneError
-from .formats.gltf import write_glb
-from .formats.groundfiles import GroundFiles, write_ground
-from .formats.plan import write_planting
-from .formats.plantfiles import PlantFiles, write_plants
-from .formats.raster import file_name, height_png, write_tiff
-from .planting.sowing import name_of
+from .formats import gltf, groundfiles, heights, plan, plantfiles  # noqa: F401  (exporters)
+from .formats.exporter import Grown, exporters, options_of
+from .formats.raster import file_name
 from .scene import Scene
+
+FIRST = ("heights", "ground", "plants", "planting", "scene")  # the others follow by name
 
 
 def grow(
@@ -28,17 +28,13 @@ def grow(
     tell: Callable[[str, float], None] = lambda step, share: None,
     check: Callable[[], None] = lambda: None,
     cache: Cache | None = None,
-    ground: GroundFiles | None = None,
-    plants: PlantFiles | None = None,
-) -> dict:
-    """Writes height.png, height.json, height.tif, materials/*.png with a legend, as `ground` asks
-    pictures and textures of the ground, plants.csv, as `plants` asks plants.json, plants.geojson
-    and kinds/*.glb with their levels, planting/ with plan, schedule and density maps, scene.glb and
-    report.json into `out`.
+    files: dict[str, Any] | None = None,
+) -> dict[str, Any]:
+    """Writes what every exporter writes, and report.json, into `out`; gives the report.
 
-    `posts` are those along the longer side (default: the plot's grid). Row 0 of every picture is
-    the north edge. Two runs write the same bytes, report.json apart. Raises SceneError before
-    anything is written when the scene can't be built.
+    `posts` are those along the longer side (default: the plot's grid). `files` holds options by
+    exporter. Row 0 of every picture is the north edge. Two runs write the same bytes, report.json
+    apart. Raises SceneError before anything is written when the scene can't be built.
     """
     if posts is not None and not 33 <= posts <= 4097:
         raise SceneError(f"A grid of {posts} posts is not possible.", "size", "Give 33 to 4097.")
@@ -46,84 +42,50 @@ def grow(
         raise SceneError(
             f"A ground picture of {ground_px} px is not possible.", "ground-px", "Give 64 to 8192."
         )
+    options = options_of({"scene": {"ground_px": ground_px}, **(files or {})})
     start = time.perf_counter()
-    grid = scene.plot.grid(posts)
-    build = Build(scene, grid, cache or Cache(8 << 30), rasters, tell, check)
-    build.forecasts()
-    shares = build.ground()
-    sown = [(s, build.plants(i)) for i, s in enumerate(scene.planting) if s.on]
-    heights = build.heights
+    build = Build(scene, scene.plot.grid(posts), cache or Cache(8 << 30), rasters, tell, check)
+    grown = _made(scene, build, out)
     seconds = dict(build.seconds)
-
-    def step(name, work):
-        check()
-        tell(name, 0.5)
-        began = time.perf_counter()
-        result = work()
-        seconds[name] = time.perf_counter() - began
-        return result
-
     out.mkdir(parents=True, exist_ok=True)
-    png, low, high = height_png(heights)
-
-    def write_heights():
-        (out / "height.png").write_bytes(png)
-        (out / "height.json").write_text(
-            json.dumps(
-                {
-                    "lowest_m": low,
-                    "highest_m": high,
-                    "spacing_m": grid.spacing,
-                    "width_m": grid.width_m,
-                    "depth_m": grid.depth_m,
-                    "columns": grid.nx,
-                    "rows": grid.ny,
-                    "row_0": "north",
-                },
-                indent=1,
-            )
-            + "\n"
-        )
-        write_tiff(out / "height.tif", heights, grid.spacing)
-
-    taken: set[str] = set()
-    names = {m.id: file_name(m.name, taken) for m in scene.ground if m.on}
-    step("write heights", write_heights)
-    step(
-        "write materials",
-        lambda: write_ground(out, build, names, ground or GroundFiles(), tell, check),
-    )
-    plants = plants or PlantFiles()
-    step("write plants", lambda: write_plants(out, build, sown, plants))
-    step("write planting", lambda: write_planting(out / "planting", build))
-    glb = step(
-        "write glTF",
-        lambda: write_glb(
-            out / "scene.glb",
-            build,
-            [(s.name, [name_of(k, scene.season) for k in s.mix], p) for s, p in sown],
-            ground_px,
-            plants.tile_m,
-        ),
-    )
-    report = {
-        "scene": scene.name,
-        "content_key": build.content_key(),
-        "grid": [grid.nx, grid.ny],
-        "spacing_m": grid.spacing,
-        "lowest_m": low,
-        "highest_m": high,
-        "plants": {s.name: len(p) for s, p in sown},
-        "plants_total": sum(len(p) for _, p in sown),
-        "pieces": len(build.pieces()),
-        "materials": {
-            m.name: round(float(w.mean(dtype=np.float64)), 6)
-            for m, w in zip(scene.ground, shares)
-            if m.on
-        },
-        "gltf": glb,
-        "seconds": {k: round(v, 4) for k, v in seconds.items()},
-        "seconds_total": round(time.perf_counter() - start, 3),
-    }
+    for name in [*FIRST, *sorted(set(exporters) - set(FIRST))]:
+        check()
+        tell(f"write {exporters[name].title.lower()}", 0.5)
+        began = time.perf_counter()
+        exporters[name].write(grown, options[name])
+        seconds[f"write {name}"] = time.perf_counter() - began
+    report = _report(grown, seconds, time.perf_counter() - start)
     (out / "report.json").write_text(json.dumps(report, indent=1) + "\n")
     return report
+
+
+def _made(scene: Scene, build: Build, out: Path) -> Grown:
+    """Everything that exporters ask for, made before the first of them writes."""
+    build.forecasts()
+    build.ground()
+    sown = [(s, build.plants(i)) for i, s in enumerate(scene.planting) if s.on]
+    taken: set[str] = set()
+    names = {m.id: file_name(m.name, taken) for m in scene.ground if m.on}
+    return Grown(out, build, sown, names, build.tell, build.check)
+
+
+def _report(grown: Grown, seconds: dict[str, float], total_s: float) -> dict[str, Any]:
+    build, scene = grown.build, grown.build.scene
+    shares = {
+        m.name: round(float(w.mean(dtype=np.float64)), 6)
+        for m, w in zip(scene.ground, build.ground())
+        if m.on
+    }
+    return {
+        "scene": scene.name,
+        "content_key": build.content_key(),
+        "grid": [build.grid.nx, build.grid.ny],
+        "spacing_m": build.grid.spacing,
+        "plants": {s.name: len(p) for s, p in grown.sown},
+        "plants_total": sum(len(p) for _, p in grown.sown),
+        "pieces": len(build.pieces()),
+        "materials": shares,
+        **grown.report,
+        "seconds": {k: round(v, 4) for k, v in seconds.items()},
+        "seconds_total": round(total_s, 3),
+    }

@@ -18,7 +18,8 @@ from .plot import Grid
 
 LIFT = np.float32(
     0.6 / 255
-    # each corner has a hashed value too, so that the noise does not vanish on the lattice and show it
+    # each corner has a hashed value too, so that the noise does not vanish on the lattice and show
+    # it
 )
 OCTAVE_SD = 0.2554  # standard deviation of one octave, measured
 _FBM = 0
@@ -394,7 +395,9 @@ def _noise(
 def warp_field(
     grid: Grid, amount_m: float, size_m: float, seed: int, lay: Lay = Lay()
 ) -> tuple[np.ndarray, np.ndarray]:
-    """Two fields of displacement in m, each with a standard deviation of about half of `amount_m`."""
+    """Two fields of displacement in m, each with a standard deviation of about half of
+    `amount_m`.
+    """
     return tuple(
         _noise(
             grid, size_m, 2, 0.45, 2.0, seed + k, _FBM, None, lay, scale=amount_m * 0.5 / OCTAVE_SD

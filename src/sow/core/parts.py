@@ -21,12 +21,12 @@ PARTS = {
 }
 
 
-def _renamed(value, names: dict[str, str]):
+def renamed(value, names: dict[str, str]):
     """A plain value with every string that is one of `names` replaced."""
     if isinstance(value, dict):
-        return {k: _renamed(v, names) for k, v in value.items()}
+        return {k: renamed(v, names) for k, v in value.items()}
     if isinstance(value, list):
-        return [_renamed(v, names) for v in value]
+        return [renamed(v, names) for v in value]
     return names.get(value, value) if isinstance(value, str) else value
 
 
@@ -37,7 +37,9 @@ def _entries(document: dict):
 
 
 def alone(document: Scene, part: str) -> dict:
-    """A scene that holds one part of `document` and the marks that it refers to, and nothing else."""
+    """A scene that holds one part of `document` and the marks that it refers to, and nothing
+    else.
+    """
     whole = document.model_dump(mode="json")
     kept = {k: whole[k] for k in ("format", "name", "plot")} | {
         name: whole[name] for name in PARTS[part]
@@ -82,7 +84,7 @@ def taken(into: Scene, source: Scene, part: str, add: bool = False, same: bool =
             while f"{own[:58]}.{k}" in there or f"{own[:58]}.{k}" in names.values():
                 k += 1
             names[own] = f"{own[:58]}.{k}"
-    given = _renamed(given, names)
+    given = renamed(given, names)
     for name in PARTS[part]:
         if isinstance(given[name], list):
             out[name] = (out[name] if add else []) + copy.deepcopy(given[name])

@@ -1,12 +1,14 @@
-"""The ground plan: the size of the land, its grid, and the one convention for axes, rows and posts."""
+"""The ground plan: the size of the land, its grid, and the one convention for axes, rows and
+posts.
+"""
 
 from dataclasses import dataclass, replace
 
 import numpy as np
 from pydantic import Field
 
-from .entry import Strict
-from .fields import setting
+from .document.entry import Strict
+from .document.fields import setting
 
 
 @dataclass(frozen=True)

@@ -77,7 +77,9 @@ def bilinear_at(src, row, col):
 
 @njit(cache=True, nogil=True)
 def triangle_at(src, row, col):
-    """Height on the drawn surface: each square is cut from its north-west to its south-east post."""
+    """Height on the drawn surface: each square is cut from its north-west to its south-east
+    post.
+    """
     iy, ix, fy, fx = _corner(row, col, src.shape[0], src.shape[1])
     nw, se = src[iy, ix], src[iy + 1, ix + 1]
     if fx > fy:

@@ -1,7 +1,7 @@
 """The scene document: plain values, one model per kind of entry."""
 
 import json
-from typing import Annotated, Literal, Union
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
@@ -9,24 +9,31 @@ from . import land as _land
 from .air.light import Light
 from .cabinet import known
 from .cabinet.looks import LOOKS
-from .entry import Entry, Strict, load_folder
+from .document.entry import Entry, Strict, load_folder
+from .document.extra import load_extra
+from .document.fields import setting
+from .document.references import circle
 from .errors import SceneError
-from .fields import setting
 from .land.base import landforms, processes
 from .land.beyond import Beyond as _Beyond
 from .marks.mask import Mask
 from .marks.shapes import Area, Line
 from .planting.sowing import Sowing
 from .plot import Plot
-from .refers import circle
 from .shots.shot import Shot
 from .surface.material import MOST, Material
 from .water.standing import Water
 
 load_folder(_land)
-LandEntry = Annotated[
-    Union[tuple({**landforms.models, **processes.models}.values())], Field(discriminator="kind")
-]
+load_extra(conditions=False)
+_LAND = {**landforms.models, **processes.models}
+if TYPE_CHECKING:
+    LandEntry = Any
+else:
+    LandEntry = Annotated[
+        Union[tuple(_LAND.values())],  # noqa: UP007  (a union of a computed tuple)
+        Field(discriminator="kind"),
+    ]
 
 
 class Beyond(_Beyond):
@@ -55,7 +62,7 @@ class Piece(Entry):
             }
         },
     )
-    look: Literal["season", *LOOKS] = Field(
+    look: Literal["season", *LOOKS] = Field(  # type: ignore[valid-type]
         "season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}}
     )
     mirrored: bool = Field(False, title="Mirrored")
@@ -66,7 +73,8 @@ class Piece(Entry):
         lo=0,
         hi=1000,
         slider=(0, 200),
-        help="How high above the ground it takes the ground's colour; for banks and boulders whose rim must not show.",
+        help="How high above the ground it takes the ground's colour; for banks and boulders "
+        "whose rim must not show.",
     )
 
     @field_validator("kind")
@@ -93,7 +101,25 @@ class Budget(Strict):
     )
 
 
-Mark = Annotated[Union[Mask, Line, Area], Field(discriminator="kind")]
+RENAMED = {"bend": "curvature", "gathers": "contributing-area"}  # conditions of older documents
+
+
+def _with_new_names(value):
+    """A document whose where-lists name conditions as they are called now."""
+    if isinstance(value, list):
+        return [_with_new_names(v) for v in value]
+    if not isinstance(value, dict):
+        return value
+    out = {k: _with_new_names(v) for k, v in value.items()}
+    where = out.get("where")
+    if isinstance(where, list):
+        for condition in where:
+            if isinstance(condition, dict) and condition.get("kind") in RENAMED:
+                condition["kind"] = RENAMED[condition["kind"]]
+    return out
+
+
+Mark = Annotated[Mask | Line | Area, Field(discriminator="kind")]
 
 
 class Scene(Strict):
@@ -117,7 +143,10 @@ class Scene(Strict):
     @model_validator(mode="before")
     @classmethod
     def _older(cls, document):
-        """Documents of the first weeks told with the plot whether the land runs on."""
+        """Documents of the first weeks told with the plot whether the land runs on, and called two
+        conditions by other names.
+        """
+        document = _with_new_names(document)
         plot = document.get("plot") if isinstance(document, dict) else None
         if isinstance(plot, dict) and "runs_on" in plot:
             plot = dict(plot)
@@ -144,11 +173,13 @@ class Scene(Strict):
         found = circle(self)
         if found and found[0] == found[-1]:
             raise ValueError(
-                f"the conditions run in a circle: {' looks at '.join(f'“{n}”' for n in found)}; take one of them out"
+                "the conditions run in a circle: "
+                f"{' looks at '.join(f'“{n}”' for n in found)}; take one of them out"
             )
         if found:
             raise ValueError(
-                f"“{found[0]}” looks at “{found[1]}”, which lies after it; an entry sees only those before it, so move “{found[1]}” up or choose another"
+                f"“{found[0]}” looks at “{found[1]}”, which lies after it; an entry sees "
+                f"only those before it, so move “{found[1]}” up or choose another"
             )
         return self
 
@@ -192,7 +223,7 @@ def read_scene(document: dict | str | bytes) -> Scene:
         raise SceneError(*_plain(e.errors()[0], document)) from None
 
 
-def _plain(error: dict, document) -> tuple[str, str, str]:
+def _plain(error: Any, document: Any) -> tuple[str, str, str]:
     """The first error in plain words: what, where, what to do. The union's tag is left out of the
     path.
     """
@@ -225,7 +256,8 @@ def _plain(error: dict, document) -> tuple[str, str, str]:
         what = {"mix": ("The mix holds no kind.", "Add a kind to it, or remove the sowing.")}.get(
             path[-1],
             (
-                f"'{path[-1]}' holds too few: {context['actual_length']} of at least {context['min_length']}.",
+                f"'{path[-1]}' holds too few: {context['actual_length']} of at least "
+                f"{context['min_length']}.",
                 "Add what is missing.",
             ),
         )

@@ -6,6 +6,7 @@ import os
 import pwd
 import secrets
 import shutil
+import signal
 import socket
 import subprocess
 import time
@@ -175,7 +176,6 @@ class Cluster:
 
     def kill(self) -> None:
         """As a power cut would: for tests."""
-        import signal
 
         pid = int((self.data / "postmaster.pid").read_text().split()[0])
         os.kill(pid, signal.SIGKILL)

@@ -28,13 +28,20 @@ def usage(scene_id: int) -> Usage:
     if not SceneRow.get_or_none(SceneRow.id == scene_id):
         raise Missing(scene_id)
     count, named, documents = database.execute_sql(
-        "SELECT count(*), count(snapshot), coalesce(sum(pg_column_size(document)), 0) FROM revision WHERE scene_id = %s",
+        "SELECT count(*), count(snapshot), coalesce(sum(pg_column_size(document)), 0) FROM "
+        "revision WHERE scene_id = %s",
         (scene_id,),
     ).fetchone()
     rasters = database.execute_sql(
-        f"""WITH used AS (SELECT DISTINCT (regexp_matches(document::text, '{HASH}', 'g'))[1] AS hash FROM revision WHERE scene_id = %s),
-        parts AS (SELECT DISTINCT jsonb_array_elements_text(tiles) AS hash FROM raster WHERE hash IN (SELECT hash FROM used))
-        SELECT coalesce(sum(octet_length(data)), 0) FROM tile WHERE hash IN (SELECT hash FROM parts)""",
+        f"""WITH used AS (
+            SELECT DISTINCT (regexp_matches(document::text, '{HASH}', 'g'))[1] AS hash
+            FROM revision WHERE scene_id = %s
+        ), parts AS (
+            SELECT DISTINCT jsonb_array_elements_text(tiles) AS hash
+            FROM raster WHERE hash IN (SELECT hash FROM used)
+        )
+        SELECT coalesce(sum(octet_length(data)), 0)
+        FROM tile WHERE hash IN (SELECT hash FROM parts)""",
         (scene_id,),
     ).fetchone()[0]
     return Usage(
@@ -109,6 +116,8 @@ def sweep() -> int:
             Raster.delete().where(Raster.hash << old[i : i + 500]).execute()
         if old:
             database.execute_sql(
-                "DELETE FROM tile WHERE NOT EXISTS (SELECT 1 FROM (SELECT DISTINCT jsonb_array_elements_text(tiles) AS hash FROM raster) kept WHERE kept.hash = tile.hash)"
+                "DELETE FROM tile WHERE NOT EXISTS (SELECT 1 FROM (SELECT DISTINCT "
+                "jsonb_array_elements_text(tiles) AS hash FROM raster) kept WHERE "
+                "kept.hash = tile.hash)"
             )
     return len(old)

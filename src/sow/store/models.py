@@ -19,7 +19,7 @@ database = DatabaseProxy()
 
 
 def now() -> datetime.datetime:
-    return datetime.datetime.now(datetime.timezone.utc).replace(tzinfo=None)
+    return datetime.datetime.now(datetime.UTC).replace(tzinfo=None)
 
 
 class Table(Model):
@@ -29,7 +29,9 @@ class Table(Model):
 
 
 class SceneRow(Table):
-    """A scene: `head` is the revision shown, `tip` the newest of its line (redo goes towards it)."""
+    """A scene: `head` is the revision shown, `tip` the newest of its line (redo goes towards
+    it).
+    """
 
     name = CharField(80)
     head = BigIntegerField(null=True)

@@ -98,7 +98,8 @@ def create(document: dict, label: str = "New scene", sample: str | None = None) 
 def heads_with(text: str) -> list[tuple[int, str, dict]]:
     """Number, name and document of the scenes whose head holds a text."""
     rows = database.execute_sql(
-        "SELECT s.id, s.name, r.document FROM scene s JOIN revision r ON r.id = s.head WHERE position(%s in r.document::text) > 0 ORDER BY s.name",
+        "SELECT s.id, s.name, r.document FROM scene s JOIN revision r ON r.id = s.head "
+        "WHERE position(%s in r.document::text) > 0 ORDER BY s.name",
         (f'"{text}"',),
     ).fetchall()
     return [
@@ -184,7 +185,9 @@ def redo(scene_id: int) -> State:
 
 
 def go_to(scene_id: int, revision: int) -> State:
-    """Any revision of the scene becomes the head; the line to it becomes the one that redo follows."""
+    """Any revision of the scene becomes the head; the line to it becomes the one that redo
+    follows.
+    """
 
     def choose(row):
         target = Revision.get_or_none((Revision.id == revision) & (Revision.scene == row.id))
@@ -192,7 +195,8 @@ def go_to(scene_id: int, revision: int) -> State:
             raise Missing(revision)
         on_line = database.execute_sql(
             """WITH RECURSIVE up AS (SELECT id, parent FROM revision WHERE id = %s UNION ALL
-            SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s) SELECT 1 FROM up WHERE id = %s""",
+            SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s)
+            SELECT 1 FROM up WHERE id = %s""",
             (row.tip, target.id, target.id),
         ).fetchone()
         if not on_line:
@@ -254,7 +258,8 @@ def history(
             r[0]
             for r in database.execute_sql(
                 """WITH RECURSIVE up AS (SELECT id, parent FROM revision WHERE id = %s UNION ALL
-            SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s) SELECT id FROM up""",
+            SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s)
+            SELECT id FROM up""",
                 (row.tip, rows[-1].id),
             ).fetchall()
         }

@@ -43,7 +43,9 @@ def listed() -> list[dict]:
 
 
 def put(name: str, document: dict) -> str:
-    """Writes a mix whole or not at all; another of the same name is not overwritten. Gives its id."""
+    """Writes a mix whole or not at all; another of the same name is not overwritten. Gives its
+    id.
+    """
     folder().mkdir(parents=True, exist_ok=True)
     stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or "mix"
     own, k = stem, 2

@@ -1,4 +1,6 @@
-"""What the supplier has: each made by recipe when it is asked for, at the size that is asked for."""
+"""What the supplier has: each made by recipe when it is asked for, at the size that is asked
+for.
+"""
 
 import io
 from dataclasses import dataclass

@@ -5,7 +5,7 @@ do.
 import io
 import time
 import zipfile
-from typing import Iterator
+from collections.abc import Iterator
 
 from .catalogue import ITEMS, made
 

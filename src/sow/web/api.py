@@ -149,7 +149,8 @@ def install(app: Flask) -> None:
         return problem(
             507,
             "No room on the disk",
-            "The disk of the store is full; this change was not kept, and nothing that was kept before is harmed.",
+            "The disk of the store is full; this change was not kept, and nothing that was "
+            "kept before is harmed.",
             advice="Free some room, or prune the history, then do it again.",
         )
 

@@ -2,7 +2,7 @@
 
 import json
 
-from . import app  # noqa: F401  (registers the routes)
+from . import routes  # noqa: F401  (registers them)
 from .api import openapi
 
 print(json.dumps(openapi(), indent=1))

@@ -11,16 +11,25 @@ from ..core.errors import Cancelled, SceneError
 from ..core.grow import grow
 from ..core.scene import Scene
 from ..store.models import database
-from .builds import WORK, Stored, hand_over_seconds, learn_land
+from .forecasts import hand_over_seconds, learn_land
 from .live import announce
 from .shapes import HandOver, Job, Problem
+from .working import WORK, Stored
 
 _jobs: dict[str, Job] = {}
+
+
 _stopped: set[str] = set()
+
+
 _folder = Path(tempfile.mkdtemp(prefix="sow-hand-over-"))
+
+
 pace = {
     "rest": 0.8
 }  # how much slower this machine is than the one on which the forecast was measured
+
+
 KEEP = 4  # finished zips that stay for download
 
 
@@ -49,12 +58,10 @@ def _run(scene_id: int, job: Job, scene: Scene, order: HandOver) -> None:
                 Stored(),
                 out,
                 order.posts,
-                order.ground_px,
-                tell,
-                check,
-                WORK,
-                order.ground,
-                order.plants,
+                tell=tell,
+                check=check,
+                cache=WORK,
+                files=order.files,
             )
             learn(job.report, expected)
             if job.report["seconds"].get("land", 0) > 0.05:

@@ -1,5 +1,6 @@
 """The live channel: server-sent events to every page that shows a scene."""
 
+import contextlib
 import json
 import queue
 import threading
@@ -12,10 +13,9 @@ def announce(scene_id: int, event: str, data: dict) -> None:
     text = f"event: {event}\ndata: {json.dumps(data)}\n\n"
     with _lock:
         for q in _listeners.get(scene_id, ()):
-            try:
+            # a page that does not listen misses progress, never work
+            with contextlib.suppress(queue.Full):
                 q.put_nowait(text)
-            except queue.Full:
-                pass  # a page that does not listen misses progress, never work
 
 
 def listen(scene_id: int):

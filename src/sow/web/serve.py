@@ -7,6 +7,8 @@ Nothing is computed before the fork: numba's threads would not outlive it.
 import os
 import threading
 
+from sow.core.cabinet import grounds
+
 bind = f"127.0.0.1:{os.environ.get('SOW_PORT_NOW', '8420')}"
 preload_app = True
 worker_class = "gthread"
@@ -24,7 +26,6 @@ def post_fork(server, worker):
     """The grounds are made ahead, so that the first scene need not wait for them; kinds are made
     when a scene first asks for one.
     """
-    from sow.core.cabinet import grounds
 
     def open_drawers():
         for item in grounds.values():

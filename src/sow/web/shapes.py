@@ -5,9 +5,8 @@ from typing import Literal, get_type_hints
 
 from pydantic import BaseModel, ConfigDict, Field, create_model
 
-from ..core.formats.groundfiles import GroundFiles
-from ..core.formats.plantfiles import PlantFiles
 from ..core.hand.stroke import Brush
+from ..core.plot import Plot
 from ..core.scene import Scene
 
 
@@ -45,8 +44,95 @@ class Problem(Shape):
     advice: str = ""
 
 
+class DocumentOrder(Shape):
+    document: dict | None = None
+
+
 class NewScene(Shape):
     document: Scene
+
+
+class WorkOrder(DocumentOrder):
+    """What a work is asked with, on a document that may not be kept yet."""
+
+    values: dict = Field(default_factory=dict)
+
+
+class WorkAnswer(Shape):
+    """The document that a work made; an empty label means that nothing was changed."""
+
+    document: Scene
+    label: str
+    chosen: str | None
+    told: str
+    several: list[str]
+
+
+class OfferLine(Shape):
+    """One line of a menu: its heading, and whether a picture of it is drawn."""
+
+    key: str
+    label: str
+    note: str
+    group: str
+    pictured: bool
+
+
+class PlotOrder(Shape):
+    """A plot whose cost is asked for."""
+
+    width_m: float
+    depth_m: float
+    posts: int
+
+
+class PlotCost(Shape):
+    """What a plot costs in full, before anything stands on it."""
+
+    spacing_m: float
+    triangles: int
+    megabytes: float
+    seconds: float
+    walk_minutes: float
+
+
+class NewPlotOrder(Shape):
+    """A new scene's name and plot, and whether it begins with rolling ground."""
+
+    name: str
+    plot: Plot
+    rolling: bool
+
+
+class ProofPlanOrder(DocumentOrder):
+    """The chosen entry, and the setting to vary: about `middle`, over `spread` of its slider."""
+
+    entry: str | None = None
+    setting: int | None = None
+    middle: float | None = None
+    spread: float = 1
+    turn: int = 0
+
+
+class ProofChoice(Shape):
+    """A setting that may be varied: where it stands, its label and unit."""
+
+    path: list[str | int]
+    label: str
+    unit: str
+    seed: bool
+
+
+class ProofPlan(Shape):
+    """The settings of an entry that may be varied, and twelve values of the chosen one."""
+
+    owner: str
+    entry: str
+    sowing: bool
+    choices: list[ProofChoice]
+    setting: int
+    now: float
+    values: list[float]
 
 
 class SceneState(Shape):
@@ -377,24 +463,6 @@ class IsolineOrder(Shape):
     north: float
 
 
-class HollowOrder(IsolineOrder):
-    above: float | None = Field(
-        None, description="Gives the next hollow out, whose rim (m) is higher than this."
-    )
-
-
-class IsolineAnswer(Shape):
-    height_m: float
-    points: list[list[float]]
-
-
-class HollowAnswer(Shape):
-    floor_m: float
-    rim_m: float = Field(
-        description="Where it runs over; as high as the floor where the ground is no hollow."
-    )
-
-
 class StrokeEnd(Shape):
     label: str = Field("", max_length=120)
 
@@ -438,7 +506,9 @@ class Lacking(Shape):
 
 
 class Manifest(Shape):
-    """Where a build's products are: fetch each key from /api/products/KEY, raw and little-endian."""
+    """Where a build's products are: fetch each key from /api/products/KEY, raw and
+    little-endian.
+    """
 
     grid: GridShape
     draft: bool
@@ -466,9 +536,9 @@ class Manifest(Shape):
 
 class HandOver(Shape):
     posts: int = Field(ge=33, le=4097)
-    ground_px: int = Field(2048, ge=64, le=8192)
-    ground: GroundFiles = Field(default_factory=GroundFiles)
-    plants: PlantFiles = Field(default_factory=PlantFiles)
+    files: dict[str, dict] = Field(
+        default_factory=dict, description="Options of each exporter by its name."
+    )
 
 
 class HandOverForecast(Shape):
@@ -485,3 +555,84 @@ class Job(Shape):
     share: float
     problem: Problem | None = None
     report: dict | None = None
+
+
+class Named(Shape):
+    name: str
+    label: str
+
+
+class ConditionKind(Shape):
+    kind: str
+    label: str
+    stage: str
+
+
+class SheetKind(Shape):
+    """A measure of the survey; `log` draws it on a scale of ratios."""
+
+    kind: str
+    label: str
+    unit: str
+    help: str
+    log: bool
+    stage: str
+
+
+class HandleFields(Shape):
+    """The fields that grips on the map change."""
+
+    across: str
+    along: str
+    round: bool
+
+
+class EntryFacts(Shape):
+    """What is shown of a kind of entry: a template under its name, its grips on the map."""
+
+    subtitle: str
+    handles: HandleFields | None
+
+
+class FamilyFacts(Shape):
+    """A family of kinds, as the cabinet and the view know it."""
+
+    name: str
+    label: str
+    symbol: str
+    leafy: bool
+    foot_tone: bool
+    large: bool
+    loose: bool
+    told_apart: bool
+    sown: bool
+    patched: bool
+
+
+class ExporterFacts(Shape):
+    """An exporter, with the JSON Schema of its options."""
+
+    name: str
+    title: str
+    help: str
+    options: dict
+
+
+class LeftOut(Shape):
+    """A file of SOW_EXTRA that could not be had, and why."""
+
+    file: str
+    message: str
+
+
+class Catalogue(Shape):
+    scene: dict
+    conditions: list[ConditionKind]
+    sheets: list[SheetKind]
+    entries: dict[str, EntryFacts]
+    families: list[FamilyFacts]
+    lights: list[Named]
+    looks: list[str]
+    seasons: list[str]
+    exporters: list[ExporterFacts]
+    left_out: list[LeftOut]

@@ -7,6 +7,7 @@ import threading
 import numpy as np
 
 from ..core.build import COMPUTING, Build
+from ..core.build.site import site_on
 from ..core.errors import SceneError
 from ..core.hand.bake import bake
 from ..core.hand.stroke import (
@@ -20,19 +21,23 @@ from ..core.hand.stroke import (
     lay_stamps,
     stamps,
 )
-from ..core.land.byhand import ByHand, gathered
 from ..core.land.base import Below
+from ..core.land.hand import ByHand, gathered
 from ..core.marks.mask import SWIFT, combined, paint, painted, stored
 from ..core.sample import heights_at
 from ..core.scene import Scene, read_scene
-from ..core.where import mask
+from ..core.where import holding
 from ..store import rasters, scenes
 from ..store import strokes as kept
-from .builds import draw_up
 from .shapes import MaskOrder, StrokeChunk
+from .working import draw_up
 
 _live: dict[tuple[int, str], "Live | LiveMask"] = {}
+
+
 _guard = threading.Lock()
+
+
 ONE = (
     "basin",
     "pull",
@@ -65,11 +70,16 @@ class Live:
             self.build.grid,
             document.plot,
             self.build.rasters.load,
-            picture=lambda m: self.build._picture(m, "picture"),
-            ask=lambda where, path: mask(
+            picture=lambda m: self.build.marks.picture(m, "picture"),
+            ask=lambda where, path: holding(
                 where,
-                self.build._site(
-                    under.heights, self.build.grid, "land", maps=under.maps, before=entry
+                site_on(
+                    self.build,
+                    under.heights,
+                    self.build.grid,
+                    "land",
+                    maps=under.maps,
+                    before=entry,
                 ),
                 path,
             ),
@@ -78,12 +88,14 @@ class Live:
         self.ground = under.heights + self.made
         self.field = np.zeros(self.build.grid.shape, np.float32)
         self.shape = (
-            self.build._picture(brush["picture"], "picture") if brush.get("picture") else None
+            self.build.marks.picture(brush["picture"], "picture") if brush.get("picture") else None
         )
         self.now = self.before.copy()
 
     def add(self, points: list) -> tuple[tuple[int, int, int, int], np.ndarray] | None:
-        """The rectangle that the new points change, and its heights; None when they miss the plot."""
+        """The rectangle that the new points change, and its heights; None when they miss the
+        plot.
+        """
         grid = self.build.grid
         plot = self.build.scene.plot
         first = len(self.points)
@@ -166,10 +178,10 @@ class LiveMask:
         self.brush = brush
         self.points = []
         self.lock = threading.Lock()
-        self.before = self.build.mask_on(entry, self.build.grid)
+        self.before = self.build.marks.mask_on(entry, self.build.grid)
         self.field = np.zeros(self.build.grid.shape, np.float32)
         self.shape = (
-            self.build._picture(brush["picture"], "picture") if brush.get("picture") else None
+            self.build.marks.picture(brush["picture"], "picture") if brush.get("picture") else None
         )
         self.now = self.before.copy()
 
@@ -258,9 +270,9 @@ def with_stroke(document: Scene, entry: str, stroke: dict) -> dict:
         with COMPUTING:
             values = painted(
                 made,
-                build.mask_on(entry, own),
+                build.marks.mask_on(entry, own),
                 own,
-                build._picture(made.picture, "picture") if made.picture else None,
+                build.marks.picture(made.picture, "picture") if made.picture else None,
             )
         out["marks"][at]["raster"] = rasters.keep(stored(values), f"painted: {mask_.name}").hash
         return out
@@ -289,7 +301,9 @@ def filled(document: Scene, order: MaskOrder):
         if order.how in ("full", "empty"):
             values = np.full((2, 2), 1.0 if order.how == "full" else 0.0, np.float32)
         elif order.how == "where":
-            held = mask(target.where, build.site(), f"marks.{document.marks.index(target)}.where")
+            held = holding(
+                target.where, build.site(), f"marks.{document.marks.index(target)}.where"
+            )
             values = (
                 np.ones((2, 2), np.float32)
                 if held is None
@@ -297,7 +311,9 @@ def filled(document: Scene, order: MaskOrder):
             )
         else:
             values = combined(
-                build.mask_on(order.mark, own), build.mask_answer(order.other, own), order.how
+                build.marks.mask_on(order.mark, own),
+                build.marks.mask_answer(order.other, own),
+                order.how,
             )
     return rasters.keep(stored(values), f"{order.how}: {target.name}")
 

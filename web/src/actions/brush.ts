@@ -1,17 +1,16 @@
 /** A brush on the land: points go out in chunks while the stroke runs, and the rectangle that each one changed comes back. Nothing sent is lost:
  * what was acknowledged is in the store, what was not stays here until it is. */
-import { Trouble, type SceneState, sendChunk, ask } from "../api/client";
-import { edit, engine, freshId, get, readPlace, set, taken, tell } from "../state";
-import { patchMask } from "../panels/masks";
-import { complete, modelOf } from "../panels/settings";
-
-export interface Brush {
-  tool: string;
-  size_m: number;
-  soft: number;
-  strength_m: number;
-  [name: string]: unknown;
-}
+import * as calls from "../api/calls";
+import { Trouble } from "../api/client";
+import { freshId } from "../document/ids";
+import { complete, modelOf } from "../document/schema";
+import { edit, taken } from "../state/edits";
+import { engine } from "../state/engine";
+import { readPlace } from "../state/place";
+import type { Brush } from "../state/slices";
+import { get, set } from "../state/store";
+import { tell } from "../state/trouble";
+import { patchMask } from "./maskWash";
 
 interface Stroke {
   session: string;
@@ -26,25 +25,15 @@ interface Stroke {
   timer: number;
   y: number;
 }
+
 let stroke: Stroke | null = null;
 
-/** The brush as it is set; its first values suit the plot. */
+/** The brush as it is set; its first values suit the plot and come with the scene. */
 export function brush(): Brush {
-  const s = get();
-  if (s.brush) return s.brush;
-  const reach = Math.max(s.doc!.plot.width_m, s.doc!.plot.depth_m);
-  const model = s.schema.scene.$defs.Stroke;
-  const out: Record<string, unknown> = {};
-  for (const [n, p] of Object.entries<any>(model.properties))
-    if (!["points", "seed", "amount", "where"].includes(n)) out[n] = p.default;
-  const made = {
-    ...out,
-    size_m: +(reach * 0.02).toPrecision(2),
-    strength_m: +(reach * 0.002).toPrecision(2),
-    grain_m: +(reach * 0.006).toPrecision(2),
-  } as unknown as Brush;
-  set({ brush: made });
-  return made;
+  const { brush: own, catalogue } = get();
+  if (own) return own;
+  const fields = Object.entries(catalogue!.scene.$defs.Stroke.properties);
+  return Object.fromEntries(fields.map(([name, p]) => [name, p.default])) as unknown as Brush;
 }
 
 export const setBrush = (more: Partial<Brush>) => {
@@ -52,6 +41,7 @@ export const setBrush = (more: Partial<Brush>) => {
 };
 
 const ON_MASKS = ["paint", "rub", "smooth"];
+
 const chosenMask = () => get().doc?.marks.find((m) => m.id === get().chosen && m.kind === "mask");
 
 /**
@@ -59,7 +49,8 @@ const chosenMask = () => get().doc?.marks.find((m) => m.id === get().chosen && m
  * is made when there is none.
  */
 async function target(): Promise<string | null> {
-  const { doc, chosen, schema } = get();
+  const { doc, chosen } = get();
+  const schema = get().catalogue!.scene;
   const onMask = chosenMask();
   if (onMask) return onMask.id;
   const hands = doc!.land.filter((l) => l.kind === "hand");
@@ -161,7 +152,7 @@ async function flush(s: Stroke) {
   while (s.queue.length) {
     const points = s.queue.slice(0, 400);
     try {
-      const data = await sendChunk(`/api/scenes/${get().id}/strokes/${s.session}`, {
+      const data = await calls.sendStroke(get().id!, s.session, {
         seq: s.sent,
         base: get().state!.revision,
         entry: s.entry,
@@ -185,7 +176,7 @@ async function flush(s: Stroke) {
       s.queue.length = 0;
       s.over = true;
       stroke = null;
-      engine.view && get().products && get().doc && taken(get().state!);
+      if (engine.view && get().products && get().doc) taken(get().state!);
       return;
     }
   }
@@ -195,7 +186,7 @@ async function flush(s: Stroke) {
   for (;;) {
     try {
       taken(
-        await ask<SceneState>("POST", `/api/scenes/${get().id}/strokes/${s.session}/end`, {
+        await calls.endStroke(get().id!, s.session, {
           label: "",
         }),
       );
@@ -208,7 +199,7 @@ async function flush(s: Stroke) {
         continue;
       }
       if (e instanceof Trouble && e.problem.status === 404) {
-        taken(await ask<SceneState>("GET", `/api/scenes/${get().id}`));
+        taken(await calls.sceneState(get().id!));
         return;
       } // it was made whole meanwhile
       tell(e);

@@ -2,23 +2,19 @@
  * Two revisions beside each other: pictures from the same viewpoint with a wipe between, and the
  * difference of their heights.
  */
-import { ask, type CompareAnswer, type Manifest, type Scene } from "../api/client";
-import { build, engine, get, set, tell } from "../state";
+import * as calls from "../api/calls";
+import { build } from "../state/builds";
+import { engine } from "../state/engine";
+import { get, set } from "../state/store";
+import { tell } from "../state/trouble";
 import { fetchProducts, fetchSheet } from "../view/products";
-
-export interface Compared {
-  a: { id: number; label: string; picture: string };
-  b: { id: number; label: string; picture: string };
-  at: number;
-  answer: CompareAnswer;
-}
 
 const rest = (ms: number) => new Promise((r) => setTimeout(r, ms));
 
 /** The picture of one revision from where one stands. */
 async function pictured(id: number, revision: number): Promise<string> {
-  const doc = await ask<Scene>("GET", `/api/scenes/${id}/revisions/${revision}`);
-  const manifest = await ask<Manifest>("POST", `/api/scenes/${id}/builds`, {
+  const doc = await calls.revisionDocument(id!, revision);
+  const manifest = await calls.orderBuild(id!, {
     document: doc,
     grid: "view",
     client: "compare",
@@ -35,7 +31,7 @@ export async function compare(a: { id: number; label: string }, b: { id: number;
   const doc = get().doc!;
   set({ dialog: null, mapOnFace: false, sheet: null, told: "Drawing both…" });
   try {
-    const answer = await ask<CompareAnswer>("POST", `/api/scenes/${id}/comparisons`, {
+    const answer = await calls.compareRevisions(id!, {
       a: a.id,
       b: b.id,
     });

@@ -1,52 +1,5 @@
 /** The API, typed from its OpenAPI description. */
-import type { components } from "./types";
-
-type Schemas = components["schemas"];
-export type Scene = Required<Schemas["Scene"]> & {
-  plot: Required<Schemas["Plot"]>;
-  light: Required<Schemas["Light"]>;
-};
-export type SceneState = Schemas["SceneState"];
-export type SceneLine = Schemas["SceneLine"];
-export type Manifest = Schemas["Manifest"];
-export type Problem = Schemas["Problem"];
-export type RasterInfo = Schemas["RasterInfo"];
-export type Job = Schemas["Job"];
-export type Step = Schemas["Step"];
-export type UsageAnswer = Schemas["UsageAnswer"];
-export type PartLine = Schemas["PartLine"];
-export type CompareAnswer = Schemas["CompareAnswer"];
-export type ZoneLine = Schemas["ZoneLine"];
-export type SurveyAnswer = Schemas["SurveyAnswer"];
-export type TransectAnswer = Schemas["TransectAnswer"];
-export type MeasureLine = Schemas["MeasureLine"];
-export type LandLine = Schemas["LandLine"];
-export interface SheetLine {
-  kind: string;
-  label: string;
-  unit: string;
-  help: string;
-}
-export type Light = Required<Schemas["Light"]>;
-export type Shot = Required<Schemas["Shot"]>;
-export type KindLine = Required<Schemas["KindLine"]>;
-export type KindFacts = Schemas["KindFacts"];
-export type ModelAnswer = Schemas["ModelAnswer"];
-export type OwnKind = Required<Schemas["OwnKind"]> & {
-  surfaces: Required<Schemas["OwnSurface"]>[];
-};
-export type SupplyLine = Schemas["SupplyLine"];
-export type Supply = Required<Schemas["Supply"]>;
-export type KindNearLine = Schemas["KindNearLine"];
-export type PlacesAnswer = Schemas["PlacesAnswer"];
-export type ToneAnswer = Schemas["ToneAnswer"];
-export type KeptMix = Schemas["KeptMix"];
-export interface Cabinet {
-  kinds: KindLine[];
-  drawers: Schemas["DrawerLine"][];
-  grounds: { name: string; label: string; directed: boolean; family: string; grown: boolean }[];
-  heightmaps: { name: string; label: string }[];
-}
+import type { Problem } from "./shapes";
 
 /** An error told in plain words. `lost` means that the server was not reached. */
 export class Trouble extends Error {

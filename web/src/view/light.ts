@@ -1,6 +1,6 @@
 /** Sun, sky and haze: the document's light turned into what the shaders need. */
 import * as THREE from "three";
-import type { Light } from "../api/client";
+import type { Light } from "../api/shapes";
 
 /**
  * Single scattering with a term for the rest, over air mass (Kasten & Young 1989); clouds on a
@@ -52,6 +52,7 @@ vec3 skyAt(vec3 d, bool withClouds) {
 `;
 
 const RAYLEIGH = [0.046, 0.105, 0.245];
+
 const airMass = (up: number) =>
   1 /
   (Math.max(up, 0) +
@@ -82,6 +83,7 @@ export function airUniforms() {
     uNoise: { value: noiseTexture() },
   };
 }
+
 export type Air = ReturnType<typeof airUniforms>;
 
 export function setAir(u: Air, light: Light, lowest: number) {

@@ -1,6 +1,6 @@
 /** The colour matrix of a material, as `colours_of` in src/sow/core/surface/material.py. */
 import * as THREE from "three";
-import type { Scene } from "../api/client";
+import type { Scene } from "../api/shapes";
 
 const LUM = [0.2126, 0.7152, 0.0722];
 

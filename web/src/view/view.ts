@@ -1,120 +1,26 @@
+import type { FamilyFacts } from "../api/shapes";
 /**
  * The 3D engine: it knows products and the light, not React. It draws only when something changed.
  */
 import * as THREE from "three";
-import type { Cabinet, Scene, Shot } from "../api/client";
-import { bytesOf } from "../api/client";
+import * as calls from "../api/calls";
+import type { Cabinet, Scene, Shot } from "../api/shapes";
+import { halton, target } from "./develop";
+import { heightAt } from "./field";
 import { DEVELOP, QUAD } from "./glsl";
 import { Land } from "./land";
 import { airUniforms, linear, setAir } from "./light";
-import { Plants, type Choice, type PieceSpot } from "./plants";
-import {
-  floatTexture,
-  heightAt,
-  normalTexture,
-  patchNormals,
-  sunLine,
-  type Products,
-} from "./products";
+import { meansOf, textureOf } from "./materials";
+import { normalTexture, patchNormals } from "./normals";
+import { type Choice, type PieceSpot, Plants } from "./plants";
+import type { Pose } from "./pose";
+import type { Products } from "./products";
+import { type Quality, QUALITY } from "./quality";
 import { skyMesh } from "./sky";
+import { sunLine } from "./sunLine";
+import { floatTexture } from "./textures";
 import { tunes } from "./tune";
 import { Water } from "./water";
-
-export interface Pose {
-  east: number;
-  north: number;
-  up: number;
-  bearing: number;
-  tilt: number;
-  focal: number;
-}
-export interface Quality {
-  name: string;
-  soft: boolean;
-  moving: number;
-  rest: number;
-  frames: number;
-  fine: number;
-  budget: number;
-  least: number;
-  shadow: number;
-}
-
-const QUALITY: Record<string, Quality> = {
-  soft: {
-    name: "soft",
-    rest: 1,
-    soft: true,
-    moving: 0.5,
-    frames: 3,
-    fine: 1.25,
-    budget: 6500,
-    least: 5.5,
-    shadow: 1024,
-  },
-  fine: {
-    name: "fine",
-    rest: 1,
-    soft: false,
-    moving: 1,
-    frames: 8,
-    fine: 2.2,
-    budget: 120000,
-    least: 2.2,
-    shadow: 2048,
-  },
-  quick: {
-    name: "quick",
-    rest: 1,
-    soft: true,
-    moving: 0.35,
-    frames: 1,
-    fine: 0.9,
-    budget: 1500,
-    least: 9,
-    shadow: 512,
-  },
-  sketch: {
-    name: "sketch",
-    rest: 0.15,
-    soft: true,
-    moving: 0.12,
-    frames: 1,
-    fine: 0.8,
-    budget: 800,
-    least: 12,
-    shadow: 256,
-  }, // for journeys that ask the page, not its pixels
-};
-
-/** Mean linear colour and rank, then mean normal, roughness and shade, of one ground. */
-function meansOf(colours: Uint8Array, details: Uint8Array): number[] {
-  const table = Array.from({ length: 256 }, (_, v) =>
-    v <= 10 ? v / 255 / 12.92 : Math.pow((v / 255 + 0.055) / 1.055, 2.4),
-  );
-  const sum = new Float64Array(8);
-  const n = colours.length / 4;
-  for (let i = 0; i < colours.length; i += 4)
-    for (let k = 0; k < 4; k++) {
-      sum[k] += k < 3 ? table[colours[i + k]] : colours[i + 3] / 255;
-      sum[4 + k] += k < 2 ? details[i + k] / 127.5 - 1 : details[i + k] / 255;
-    }
-  return [...sum].map((v) => v / n);
-}
-
-/** Where a material's textures come from: the cabinet, or a set that was brought in. */
-const textureOf = (m: Scene["ground"][number]) =>
-  m.texture ? `textures/${m.texture}` : `cabinet/grounds/${m.ground}`;
-
-function target(width: number, height: number, depth: boolean): THREE.WebGLRenderTarget {
-  const t = new THREE.WebGLRenderTarget(width, height, {
-    type: THREE.HalfFloatType,
-    depthBuffer: depth,
-    minFilter: THREE.LinearFilter,
-    magFilter: THREE.LinearFilter,
-  });
-  return t;
-}
 
 export class View {
   readonly renderer: THREE.WebGLRenderer;
@@ -310,8 +216,8 @@ export class View {
     }
   }
 
-  setCabinet(cabinet: Cabinet) {
-    this.plants.setCabinet(cabinet.kinds);
+  setCabinet(cabinet: Cabinet, families: FamilyFacts[]) {
+    this.plants.setCabinet(cabinet.kinds, families);
     this.directed = new Set(cabinet.grounds.filter((g) => g.directed).map((g) => g.name));
   }
 
@@ -673,7 +579,8 @@ export class View {
     }
     this.pictureOf = m.picture;
     this.hold();
-    void bytesOf(`/api/ground-pictures/${m.picture}`)
+    void calls
+      .groundPicture(m.picture)
       .then((data) => {
         if (this.pictureOf !== m.picture) return;
         const [w, h] = new Uint32Array(data, 0, 2);
@@ -700,7 +607,7 @@ export class View {
       const details = new Uint8Array(n * n * 4 * names.length);
       await Promise.all(
         names.map(async (name, i) => {
-          const data = new Uint8Array(await bytesOf(`/api/${name}/maps`));
+          const data = new Uint8Array(await calls.groundMaps(name));
           colours.set(data.subarray(0, n * n * 4), i * n * n * 4);
           details.set(data.subarray(n * n * 4), i * n * n * 4);
         }),
@@ -1180,15 +1087,4 @@ export class View {
       this.release();
     }
   }
-}
-
-function halton(i: number, base: number): number {
-  let f = 1;
-  let r = 0;
-  while (i > 0) {
-    f /= base;
-    r += f * (i % base);
-    i = Math.floor(i / base);
-  }
-  return r;
 }

@@ -1,6 +1,7 @@
 /** Moving about: look round, go round a point, walk, rise, come nearer. */
-import type { View, Pose } from "./view";
-import { heightAt } from "./products";
+import { heightAt } from "./field";
+import type { Pose } from "./pose";
+import type { View } from "./view";
 
 const MOVES: Record<string, [number, number, number]> = {
   ArrowUp: [0, 1, 0],

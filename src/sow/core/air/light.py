@@ -3,8 +3,8 @@
 import numpy as np
 from pydantic import Field
 
-from ..entry import Strict
-from ..fields import setting
+from ..document.entry import Strict
+from ..document.fields import setting
 
 
 class Light(Strict):

@@ -8,7 +8,7 @@ import sys
 
 import numpy as np
 
-from ..entry import load_folder
+from ..document.entry import load_folder
 from ..errors import SceneError
 from .kind import Kind, grounds, kinds, linear, own_ground, own_kind
 
@@ -21,7 +21,8 @@ def known(drawer: str, name: str) -> str:
         return name
     if name not in _DRAWERS[drawer]:
         raise ValueError(
-            f"the cabinet has no {drawer} called '{name}'; it has: {', '.join(sorted(_DRAWERS[drawer]))}"
+            f"the cabinet has no {drawer} called '{name}'; it has: "
+            f"{', '.join(sorted(_DRAWERS[drawer]))}"
         )
     return name
 
@@ -50,3 +51,15 @@ def kind_of(name: str) -> Kind:
 
 
 load_folder(sys.modules[__name__])
+
+__all__ = [
+    "Kind",
+    "grounds",
+    "kind_of",
+    "kinds",
+    "known",
+    "linear",
+    "own_ground",
+    "own_kind",
+    "worn",
+]

@@ -80,7 +80,7 @@ def grow(
                         2.0,
                     )
                 )
-            for j in range(max(2, int(sprays * (0.4 + 0.6 * profile(f))))):
+            for _j in range(max(2, int(sprays * (0.4 + 0.6 * profile(f))))):
                 draw = rng.uniform()
                 place = 0.25 + 0.8 * rng.uniform() ** 0.8
                 twist = rng.uniform(0, np.pi)

@@ -112,7 +112,9 @@ def picture(
 
 
 def bleed(colour: np.ndarray, cover: np.ndarray, rounds: int = 8) -> np.ndarray:
-    """Spreads colour under transparent parts, so that smaller copies of a picture get no dark rim."""
+    """Spreads colour under transparent parts, so that smaller copies of a picture get no dark
+    rim.
+    """
     colour, known = colour.copy(), cover > 0.02
     mean = colour[known].mean(0) if known.any() else np.zeros(colour.shape[-1])
     for _ in range(rounds):

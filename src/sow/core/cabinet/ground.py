@@ -145,6 +145,7 @@ def ground(
     tones=((1, 1, 1), (1.12, 1.02, 0.86), (0.8, 0.88, 0.92)),
     directed=False,
     grown=False,
+    lies="",
 ):
     """Registers a recipe with a variant for each tone (linear multipliers of its colour)."""
 
@@ -158,6 +159,7 @@ def ground(
                 directed,
                 name,
                 grown,
+                lies,
             )
         return make
 
@@ -262,7 +264,7 @@ def peat(v):
     )
 
 
-@ground("granite", "Granite")
+@ground("granite", "Granite", lies="steep")
 def granite(v):
     _, _, _, pick = stones(61 + v, 16000)
     crystal = np.where(pick < 0.2, 0.07, np.where(pick < 0.62, 0.22, 0.31))[..., None] * np.array(
@@ -308,7 +310,7 @@ def _heap(seed, counts, base, spread, flat, relief, rough):
     return pack(colour, height, relief, rough)
 
 
-@ground("scree", "Scree")
+@ground("scree", "Scree", lies="steep")
 def scree(v):
     return _heap(71 + v, (150, 700, 3000), (0.21, 0.202, 0.188), 0.4, 1.0, 0.1, 0.85)
 
@@ -318,7 +320,7 @@ def gravel(v):
     return _heap(81 + v, (700, 2600, 9000), (0.3, 0.27, 0.225), 0.45, 0.0, 0.04, 0.75)
 
 
-@ground("sand", "Dry sand", directed=True)
+@ground("sand", "Dry sand", directed=True, lies="flat")
 def sand(v):
     grain, low = cloud(91 + v, 1.5, 0.3), cloud(92 + v, 30, 1.8)
     y = np.arange(N)[:, None] * (2 * np.pi * 14 / N) + 1.1 * low
@@ -330,7 +332,7 @@ def sand(v):
     return pack(colour, ripple + 0.12 * grain + 0.4 * low, 0.012, 0.88, 0.4)
 
 
-@ground("snow", "Snow", tones=((1, 1, 1), (0.94, 0.97, 1.0), (0.9, 0.87, 0.82)))
+@ground("snow", "Snow", tones=((1, 1, 1), (0.94, 0.97, 1.0), (0.9, 0.87, 0.82)), lies="flat")
 def snow(v):
     low, fine = cloud(95 + v, 16, 1.9), cloud(96 + v, 1.5, 0.4)
     colour = (
@@ -453,7 +455,7 @@ def heather_litter(v):
     return pack(_mottle(twigs * (1 - on) + bits * on, 124 + v, 0.2), height + 0.3 * low, 0.05, 0.93)
 
 
-@ground("mud", "Mud")
+@ground("mud", "Mud", lies="wet")
 def mud(v):
     low = cloud(131 + v, 14, 1.9)
     mid = cloud(132 + v, 5, 1.5, 4)
@@ -489,7 +491,7 @@ def _bits(colour, height, seed, count, palette, lift):
     return colour * (1 - on) + tone * on, height + lift * here
 
 
-@ground("wet-sand", "Wet sand", directed=True)
+@ground("wet-sand", "Wet sand", directed=True, lies="shore")
 def wet_sand(v):
     grain = cloud(141 + v, 1.5, 0.3)
     low = cloud(142 + v, 30, 1.9)
@@ -512,7 +514,12 @@ def wet_sand(v):
     return pack(colour, height, 0.01, np.clip(0.62 - 0.45 * damp, 0.12, 0.8), 0.4)
 
 
-@ground("cobbles", "River cobbles", tones=((1, 1, 1), (1.1, 0.97, 0.85), (0.75, 0.8, 0.86)))
+@ground(
+    "cobbles",
+    "River cobbles",
+    tones=((1, 1, 1), (1.1, 0.97, 0.85), (0.75, 0.8, 0.86)),
+    lies="shore",
+)
 def cobbles(v):
     sand, low = cloud(151 + v, 1.5, 0.3), cloud(152 + v, 20, 1.8)
     colour = (
@@ -569,6 +576,7 @@ def cobbles(v):
     "Layered sandstone",
     directed=True,
     tones=((1, 1, 1), (0.85, 0.95, 1.0), (1.02, 0.86, 0.74)),
+    lies="steep",
 )
 def sandstone(v):
     rng = np.random.default_rng(171 + v)
@@ -606,7 +614,7 @@ def sandstone(v):
     return pack(colour, height, 0.05, 0.86)
 
 
-@ground("ice", "Ice", tones=((1, 1, 1), (0.85, 0.95, 1.05), (1.1, 1.06, 1.0)))
+@ground("ice", "Ice", tones=((1, 1, 1), (0.85, 0.95, 1.05), (1.1, 1.06, 1.0)), lies="flat")
 def ice(v):
     low, mid = cloud(181 + v, 24, 1.9), cloud(182 + v, 6, 1.6, 3)
     crack = (

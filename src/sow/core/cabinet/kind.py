@@ -6,13 +6,14 @@ import os
 import pickle
 import tempfile
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Callable
 
 import numpy as np
 
 from ..errors import SceneError
+from .family import families
 from .mesh import Mesh
 
 SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half its far cards
@@ -57,14 +58,7 @@ class Kind:
         """Discs on the ground that nothing else may stand in, at size 1: metres east and north of
         its middle when it is not turned, and radius. Grasses and herbs have none.
         """
-        part = {
-            "tree": 0.11,
-            "shrub": 0.3,
-            "stone": 0.85,
-            "figure": 0.8,
-            "thing": 0.8,
-            "wood": 0.5,
-        }.get(self.family, 0.0)
+        part = families[self.family].footing
         return self.feet or (((0.0, 0.0, part * self.reach_m),) if part else ())
 
     def look(self, wanted: str) -> str:
@@ -90,7 +84,8 @@ class Ground:
     (512, 512, 4) with normal east, normal north, roughness and hollow shade; `mean` its mean linear
     colour. `directed` grounds, as layered rock and rippled sand, keep their way when their patches
     are set anew; others are turned. `family` is the ground that this is a variant of; `grown` ones
-    are plants, which do not lie down in the troughs of what is below.
+    are plants, which do not lie down in the troughs of what is below. `lies` says where it belongs
+    at first: "steep", "flat", "shore", "wet", or in patches.
     """
 
     name: str
@@ -99,6 +94,7 @@ class Ground:
     directed: bool = False
     family: str = ""
     grown: bool = False
+    lies: str = ""
 
     def maps(self) -> tuple[np.ndarray, np.ndarray]:
         if self.name.startswith("own-"):

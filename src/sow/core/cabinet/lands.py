@@ -30,17 +30,12 @@ def listed() -> list[Ready]:
     ]
 
 
-def document(name: str):
-    """The scene of a ready-made land, checked.
-
-    Raises SceneError when there is none of this name.
-    """
-    from ..scene import read_scene
-
+def text(name: str) -> bytes:
+    """The document of a ready-made land as JSON. Raises SceneError when there is none so named."""
     if name not in {x.name for x in listed()}:
         raise SceneError(
             f"There is no ready-made land '{name}'.",
             "name",
             f"There are: {', '.join(x.name for x in listed())}.",
         )
-    return read_scene((FOLDER / f"{name}.json").read_bytes())
+    return (FOLDER / f"{name}.json").read_bytes()

@@ -649,12 +649,12 @@ def needles(seed, needle, number):
     rng = np.random.default_rng(seed)
     n = 768
     canvas = np.zeros((n, n, 4), np.float32)
-    for k in range(9):
+    for _k in range(9):
         x0 = n * rng.uniform(0.35, 0.65)
         x1 = n * rng.uniform(0.06, 0.94)
         y1 = n * rng.uniform(0.02, 0.3)
         cv2.line(canvas, (int(x0), n - 2), (int(x1), int(y1)), (0.35, 0.28, 0.22, 1), 6)
-        for j in range(number):
+        for _j in range(number):
             t = rng.uniform(0.12, 1) ** 0.8
             x, y = x0 + (x1 - x0) * t, n - (n - y1) * t
             a, l = rng.uniform(0, 2 * np.pi), needle * rng.uniform(0.5, 1.1)

@@ -506,7 +506,7 @@ def _log(share, seed):
                 np.broadcast_to((e, 0.0, 0), (sides + 1, 3)),
             )
         )
-    for k in range(4):
+    for _k in range(4):
         i = int(rng.integers(2, 8))
         d = np.array(
             [
@@ -571,8 +571,7 @@ def _stump(share, seed):
         ],
         np.broadcast_to((0, 0, 1.0), (1 + 2 * sides, 3)),
     )
-    mesh = Mesh.joined([trunk, cut])
-    return mesh
+    return Mesh.joined([trunk, cut])
 
 
 _bark = lambda: lay(empty_sheet(), None, bark((0.19, 0.165, 0.135), (0.055, 0.05, 0.045), 12))

@@ -85,7 +85,7 @@ def read_ascii_grid(data: bytes, name: str) -> Elevation:
     lines = data.decode("ascii", "replace").split("\n")
     head = {}
     at = 0
-    for at, line in enumerate(lines):
+    for at, line in enumerate(lines):  # noqa: B007  (where the head ends is asked below)
         parts = line.split()
         if len(parts) != 2 or not parts[0][:1].isalpha():
             break
@@ -112,7 +112,8 @@ def read_ascii_grid(data: bytes, name: str) -> Elevation:
         ) from None
     if values.size != rows * columns:
         raise SceneError(
-            f"“{name}” says {columns} × {rows}, which is {rows * columns:,} values, but holds {values.size:,}.",
+            f"“{name}” says {columns} × {rows}, which is {rows * columns:,} values, but "
+            f"holds {values.size:,}.",
             "file",
             "The file is cut short or its header is wrong.",
         )
@@ -163,7 +164,8 @@ def read_raw(data: bytes, name: str, columns: int, rows: int, kind: str, order: 
     dtype = np.dtype(kind).newbyteorder("<" if order == "little" else ">")
     if columns * rows * dtype.itemsize != len(data):
         raise SceneError(
-            f"“{name}” has {len(data):,} bytes; {columns} × {rows} posts of {dtype.itemsize} bytes are {columns * rows * dtype.itemsize:,}.",
+            f"“{name}” has {len(data):,} bytes; {columns} × {rows} posts of "
+            f"{dtype.itemsize} bytes are {columns * rows * dtype.itemsize:,}.",
             "file",
             "Give the columns and rows that it was written with.",
         )
@@ -185,7 +187,8 @@ def _geo_spacing(data: bytes, name: str) -> float | None:
         return None
     if int(tags.get("GTModelTypeGeoKey", 0)) == 2:
         raise SceneError(
-            f"“{name}” is laid out in degrees of longitude and latitude, so it has no one spacing in metres.",
+            f"“{name}” is laid out in degrees of longitude and latitude, so it has no one "
+            "spacing in metres.",
             "file",
             "Save it in a projection in metres (a UTM zone, say) and bring that in.",
         )

@@ -180,7 +180,9 @@ def y_up(v: np.ndarray) -> np.ndarray:
 
 
 def as_raster(data: bytes) -> np.ndarray:
-    """A file's bytes as a raster that the store can keep, uint8 (rows, 4096), filled up with zeros."""
+    """A file's bytes as a raster that the store can keep, uint8 (rows, 4096), filled up with
+    zeros.
+    """
     rows = max(1, -(-len(data) // COLUMNS))
     out = np.zeros(rows * COLUMNS, np.uint8)
     out[: len(data)] = np.frombuffer(data, np.uint8)

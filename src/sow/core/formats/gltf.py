@@ -1,21 +1,45 @@
-"""A scene as glTF 2.0 binary: the ground as a mesh, plants as instances (EXT_mesh_gpu_instancing)."""
+"""A scene as glTF 2.0 binary: the ground as a mesh, plants as instances
+(EXT_mesh_gpu_instancing).
+"""
 
 from pathlib import Path
 
 import numpy as np
+from pydantic import Field
 
 from ..build import Build
 from ..cabinet import worn
-from ..planting.sowing import Plants
+from ..document.entry import Strict
+from ..document.fields import shown
+from ..planting.sowing import Plants, name_of
 from ..sample import resample
-from ..survey.slope import normals
 from ..surface.bake import baked
+from ..survey.slope import normals
 from ..water.standing import surface_of
+from .exporter import Grown, exporter
 from .glb import Glb, y_up
 from .plants import called
 from .raster import png_bytes
 
 MOST_GROUND_POSTS = 513
+
+
+class SceneFiles(Strict):
+    """How the scene is written as glTF."""
+
+    ground_px: int = Field(
+        2048, ge=64, le=8192, title="Baked ground", description="Pixels along the longer side."
+    )
+    tile_m: float = Field(
+        256,
+        ge=8,
+        le=100_000,
+        title="Tiles of instances",
+        description="So that what is far or hidden can be left out.",
+        json_schema_extra=shown(
+            choices={64: "64 m", 128: "128 m", 256: "256 m", 512: "512 m", 100_000: "whole plot"}
+        ),
+    )
 
 
 def stance_quaternions(turn: np.ndarray, lean: np.ndarray, bearing: np.ndarray) -> np.ndarray:
@@ -217,7 +241,7 @@ def level_of_water(out: Glb, build: Build) -> None:
             alphaMode="BLEND",
         )
         if water.reach == "stream":
-            spine = surface_of(water, build.line(water.mark), build.heights, grid)
+            spine = surface_of(water, build.marks.line(water.mark), build.heights, grid)
             along = np.gradient(spine[:, :2], axis=0)
             aside = (
                 np.stack([along[:, 1], -along[:, 0]], 1)
@@ -263,3 +287,12 @@ def level_of_water(out: Glb, build: Build) -> None:
             material,
         )
         out.node(name=water.name, mesh=mesh)
+
+
+@exporter("scene", "Scene as glTF", SceneFiles)
+def scene_files(grown: Grown, options: SceneFiles) -> None:
+    """Ground, water and plants, as instances by tiles."""
+    season = grown.build.scene.season
+    sown = [(s.name, [name_of(k, season) for k in s.mix], p) for s, p in grown.sown]
+    path = grown.out / "scene.glb"
+    grown.report["gltf"] = write_glb(path, grown.build, sown, options.ground_px, options.tile_m)

@@ -1,9 +1,10 @@
 """The ground as files: weights, pictures of the whole ground, texture sets, a legend."""
 
 import json
+from collections.abc import Callable
 from html import escape
 from pathlib import Path
-from typing import Callable, Literal
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -11,10 +12,14 @@ from pydantic import Field
 
 from ..build import Build
 from ..cabinet.kind import srgb_bytes
-from ..entry import Strict
+from ..document.entry import Strict
+from ..document.fields import shown
 from ..surface.bake import colour_at, picture_relief_at, roughness_at
 from ..survey.slope import normals
+from .exporter import Grown, exporter
 from .raster import png_bytes
+
+PICTURES = (1024, 2048, 4096, 8192, 16384)
 
 
 class GroundFiles(Strict):
@@ -32,6 +37,7 @@ class GroundFiles(Strict):
         le=16384,
         title="Picture of the whole ground",
         description="Pixels along the longer side of colour, normal and roughness; 0 writes none.",
+        json_schema_extra=shown(choices={0: "none", **{v: f"{v} px" for v in PICTURES}}),
     )
     tile_px: int = Field(
         4096,
@@ -79,12 +85,12 @@ def write_weights(
             "ground": m.ground,
             "size_m": m.size_m,
             "share": round(float(values[k].mean() / top), 6),
-            "colour": "#%02x%02x%02x" % tuple(srgb_bytes(build.means()[i])),
+            "colour": "#{:02x}{:02x}{:02x}".format(*tuple(srgb_bytes(build.means()[i]))),
         }
         if options.packed:
             line |= {
                 "file": f"materials/weights-{k // 4 + 1}.png",
-                "channel": "red green blue alpha".split()[k % 4],
+                "channel": ["red", "green", "blue", "alpha"][k % 4],
             }
         else:
             line["file"] = f"materials/{names[m.id]}.png"
@@ -183,12 +189,18 @@ def write_textures(out: Path, build: Build, names: dict[str, str]) -> None:
 def legend_svg(title: str, lines: list[dict]) -> str:
     """The key of the materials, drawn: a swatch, the name, its share and where its weights are."""
     rows = "".join(
-        f'<g transform="translate(24 {56 + 30 * i})"><rect width="34" height="20" fill="{line["colour"]}" stroke="#23302b"/><text x="46" y="15">{i + 1}  {escape(line["name"])}</text>'
-        f'<text x="330" y="15" text-anchor="end">{100 * line["share"]:.1f} %</text><text x="350" y="15" fill="#5e665f">{escape(line["file"])}{" " + line["channel"] if "channel" in line else ""}</text></g>'
+        f'<g transform="translate(24 {56 + 30 * i})"><rect width="34" height="20" '
+        f'fill="{line["colour"]}" stroke="#23302b"/><text x="46" y="15">{i + 1}  '
+        f"{escape(line['name'])}</text>"
+        f'<text x="330" y="15" text-anchor="end">{100 * line["share"]:.1f} %</text><text '
+        f'x="350" y="15" fill="#5e665f">{escape(line["file"])}{channel}</text></g>'
         for i, line in enumerate(lines)
+        for channel in [f" {line['channel']}" if "channel" in line else ""]
     )
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="620" height="{80 + 30 * len(lines)}" font-family="sans-serif" font-size="13"><rect width="100%" height="100%" fill="#f4efe4"/>'
+        '<svg xmlns="http://www.w3.org/2000/svg" width="620" '
+        f'height="{80 + 30 * len(lines)}" font-family="sans-serif" font-size="13"><rect '
+        'width="100%" height="100%" fill="#f4efe4"/>'
         f'<text x="24" y="34" font-size="17">{escape(title)}</text>{rows}</svg>'
     )
 
@@ -218,3 +230,9 @@ def write_ground(
         write_textures(out, build, names)
     (out / "materials" / "legend.json").write_text(json.dumps(legend, indent=1) + "\n")
     (out / "materials" / "legend.svg").write_text(legend_svg(f"{build.scene.name}: ground", lines))
+
+
+@exporter("ground", "Ground", GroundFiles)
+def ground_files(grown: Grown, options: GroundFiles) -> None:
+    """Weights of the materials with a legend (JSON, and a drawn key)."""
+    write_ground(grown.out, grown.build, grown.names, options, grown.tell, grown.check)

@@ -2,8 +2,10 @@
 
 import io
 import json
+import re
 
 import numpy as np
+from svgelements import SVG, Path, Shape
 
 from ..errors import SceneError
 from ..plot import Plot
@@ -106,9 +108,6 @@ def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[d
     """Every path of an SVG, its picture stretched over the plot; heights from `data-height`, or a
     number in the path's id or label.
     """
-    import re
-
-    from svgelements import SVG, Path, Shape
 
     try:
         svg = SVG.parse(io.BytesIO(data))

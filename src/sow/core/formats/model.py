@@ -190,7 +190,8 @@ def _few(triangles: int) -> None:
 def _picture(image) -> np.ndarray:
     if max(image.size) > MOST_PX:
         raise _refuse(
-            f"A picture of the model is {image.size[0]} x {image.size[1]} px; up to {MOST_PX} are read.",
+            f"A picture of the model is {image.size[0]} x {image.size[1]} px; up to "
+            f"{MOST_PX} are read.",
             "Make it smaller.",
         )
     image = image.convert("RGBA")
@@ -308,11 +309,13 @@ def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -
         )
     if files.outside:
         told.append(
-            f"It names files by paths outside itself (“{files.outside[0][:80]}”); only files given along with it were used."
+            f"It names files by paths outside itself (“{files.outside[0][:80]}”); only "
+            "files given along with it were used."
         )
     if files.missed:
         told.append(
-            f"Not given along with it: {', '.join(sorted(set(files.missed))[:6])}; those surfaces are plain."
+            f"Not given along with it: {', '.join(sorted(set(files.missed))[:6])}; those "
+            "surfaces are plain."
         )
     model = Model(parts, surfaces, told)
     _few(model.triangles)

@@ -8,12 +8,13 @@ from typing import Literal
 import cv2
 import fast_simplification
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from ..cabinet.draw import add_cards, empty_sheet, picture
+from ..cabinet.family import families
 from ..cabinet.kind import Kind, Shape, linear
 from ..cabinet.mesh import Mesh, far_card, smooth_normals
 from ..errors import SceneError
@@ -21,20 +22,7 @@ from .glb import Glb, kind_glb
 from .model import Model
 from .raster import png_bytes
 
-FAMILIES = (
-    "tree",
-    "shrub",
-    "grass",
-    "flower",
-    "fern",
-    "climber",
-    "stone",
-    "wood",
-    "figure",
-    "thing",
-)
 SIDE = 512  # of the sheet's half that holds pictures
-LEAFY = ("tree", "shrub", "grass", "flower", "fern", "climber")
 
 
 class OwnSurface(BaseModel):
@@ -52,7 +40,7 @@ class OwnKind(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
     label: str = Field("Own kind", min_length=1, max_length=60)
-    family: Literal[FAMILIES] = "thing"
+    family: str = "thing"
     tags: str = Field("", max_length=120)
     up: Literal["x", "y", "z"] = "y"
     scale: float = Field(1, gt=0, le=10000, description="Metres of one unit of the file.")
@@ -60,6 +48,13 @@ class OwnKind(BaseModel):
     origin: Literal["foot", "kept"] = "foot"
     most_triangles: int = Field(40_000, ge=12, le=400_000)
     surfaces: list[OwnSurface] = Field(default_factory=list, max_length=64)
+
+    @field_validator("family")
+    @classmethod
+    def _known_family(cls, name):
+        if name not in families:
+            raise ValueError(f"there is no family '{name}'; there are: {', '.join(families)}")
+        return name
 
 
 def model_glb(model: Model) -> bytes:
@@ -160,7 +155,8 @@ def _sheet(
         repeats[i] = min(4, max(1, math.ceil(reach - 1e-3)))
         if reach > 4.001:
             told.append(
-                f"The picture of “{model.surfaces[i].name}” repeats {reach:.0f} times; it is laid larger, 4 times."
+                f"The picture of “{model.surfaces[i].name}” repeats {reach:.0f} times; it "
+                "is laid larger, 4 times."
             )
         one = max(8, side // repeats[i])
         small = cv2.resize(model.surfaces[i].picture, (one, one), interpolation=cv2.INTER_AREA)
@@ -337,7 +333,7 @@ def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
     far = [near_m * f for f in (1, 2.2, 5)][: len(levels) - 2] + [
         near_m * 3.2 if len(levels) == 3 else near_m * 5 if len(levels) == 4 else near_m * 2
     ]
-    leafy = settings.family in LEAFY
+    leafy = families[settings.family].leafy
     kind = Kind(
         "own",
         settings.label,

@@ -7,9 +7,11 @@ import io
 import json
 import re
 import zipfile
-from typing import BinaryIO, Callable
+from collections.abc import Callable
+from typing import BinaryIO
 
 import numpy as np
+import tifffile
 
 from ..build import Rasters
 from ..errors import SceneError
@@ -42,7 +44,6 @@ def raster_bytes(values: np.ndarray) -> tuple[bytes, str]:
         return from_raster(values), "glb"
     if values.dtype != np.float32:
         return png_bytes(values), "png"
-    import tifffile
 
     out = io.BytesIO()
     tifffile.imwrite(out, values, compression="zlib", metadata=None)

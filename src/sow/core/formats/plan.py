@@ -16,9 +16,11 @@ from reportlab.lib.colors import Color, HexColor
 
 from ..build import Build
 from ..cabinet import kind_of
+from ..cabinet.family import families
 from ..cabinet.kind import srgb_bytes
 from ..marks.shapes import way
 from ..planting.sowing import seen_colour, wished
+from .exporter import Grown, NoOptions, exporter
 from .plants import called
 from .raster import file_name, png_bytes
 
@@ -127,12 +129,12 @@ def _tone(name: str) -> Color:
     return Color(r, g, b)
 
 
-def _symbol(family: str, x: float, y: float, r: float, tone: Color, number: int = 0):
-    """One plant in plan: a tree is a canopy with its stem, a shrub a lobed ring, grass a tick, a
-    flower a dot, a stone an angular outline.
+def _symbol(symbol: str, x: float, y: float, r: float, tone: Color, number: int = 0):
+    """One plant in plan, by its family's symbol: a tree is a canopy with its stem, a shrub a lobed
+    ring, grass a tick, a flower a dot, a stone an angular outline.
     """
     r = max(r, 0.7)
-    if family == "tree":
+    if symbol == "canopy":
         return [
             Circle(
                 x,
@@ -146,13 +148,13 @@ def _symbol(family: str, x: float, y: float, r: float, tone: Color, number: int 
             if number and r > 4
             else Circle(x, y, min(0.9, r * 0.3), fillColor=INK, strokeColor=None),
         ]
-    if family in ("shrub", "fern"):
+    if symbol == "ring":
         return [
             Circle(
                 x, y, r, fillColor=Color(tone.red, tone.green, tone.blue, 0.55), strokeColor=None
             )
         ]
-    if family in ("stone", "wood"):
+    if symbol == "outline":
         a = (x * 7.1 + y * 3.7) % 6.28
         return [
             Polygon(
@@ -166,13 +168,13 @@ def _symbol(family: str, x: float, y: float, r: float, tone: Color, number: int 
                 strokeWidth=0.3,
             )
         ]
-    if family in ("thing", "figure"):
+    if symbol == "box":
         return [
             Rect(
                 x - r, y - r * 0.7, 2 * r, 1.4 * r, fillColor=tone, strokeColor=INK, strokeWidth=0.5
             )
         ]
-    if family == "flower":
+    if symbol == "dot":
         return [Circle(x, y, 0.7, fillColor=tone, strokeColor=None)]
     return [Line(x, y - 0.9, x + 0.35, y + 0.9, strokeColor=tone, strokeWidth=0.5)]
 
@@ -208,9 +210,8 @@ def plan(build: Build) -> Drawing:
     span = float(np.ptp(build.heights))
     step = next((s for s in STEPS if span / s <= 24), STEPS[-1])
     lines_of = contour_generator(grid.xs(), grid.ys(), build.heights)
-    for k, v in enumerate(
-        np.arange(np.ceil(build.heights.min() / step) * step, build.heights.max(), step)
-    ):
+    lowest = np.ceil(build.heights.min() / step) * step
+    for v in np.arange(lowest, build.heights.max(), step):
         for p in lines_of.lines(float(v)):
             if len(p) > 8:
                 q = p[:: max(1, len(p) // 600)]
@@ -238,7 +239,7 @@ def plan(build: Build) -> Drawing:
             layer = Group()
             for j in here:
                 for shape in _symbol(
-                    kind.family,
+                    families[kind.family].symbol,
                     x(p.east[j]),
                     y(p.north[j]),
                     kind.reach_m * float(p.size[j]) * scale,
@@ -272,7 +273,7 @@ def plan(build: Build) -> Drawing:
         for dx, dy, r in kind.footing():
             a, s = np.deg2rad(q["turn"]), q["size"] / 100
             for shape in _symbol(
-                "thing" if kind.family != "tree" else "tree",
+                "canopy" if families[kind.family].symbol == "canopy" else "box",
                 x(q["east_m"] + s * (dx * np.cos(a) + dy * np.sin(a))),
                 y(q["north_m"] + s * (dy * np.cos(a) - dx * np.sin(a))),
                 r * s * scale,
@@ -293,7 +294,8 @@ def _key(sheet, build, lines, shown, left, top, scale, step):
     put(
         0,
         30,
-        f"Planting plan. {scene.plot.width_m:g} x {scene.plot.depth_m:g} m; contours every {step:g} m; season: {scene.season}",
+        f"Planting plan. {scene.plot.width_m:g} x {scene.plot.depth_m:g} m; contours every "
+        f"{step:g} m; season: {scene.season}",
         7.5,
         SOFT,
     )
@@ -325,7 +327,12 @@ def _key(sheet, build, lines, shown, left, top, scale, step):
             put(0, at + 3, now, 9)
             at += 15
         for shape in _symbol(
-            kind_of(c["kind"]).family, left + 10, top - at + 2, 5, _tone(c["look"]), n + 1
+            families[kind_of(c["kind"]).family].symbol,
+            left + 10,
+            top - at + 2,
+            5,
+            _tone(c["look"]),
+            n + 1,
         ):
             sheet.add(shape)
         part = shown.get((c["sowing"], c["kind"]), 1.0)
@@ -384,3 +391,9 @@ def write_planting(folder: Path, build: Build) -> None:
                 "most_per_100_m2": round(wished(s, held, build.scene.plot.area_m2) * 100, 6),
             }
     (folder / "density.json").write_text(json.dumps(legend, indent=1) + "\n")
+
+
+@exporter("planting", "Planting plan")
+def planting_files(grown: Grown, options: NoOptions) -> None:
+    """The plan as SVG and PDF, the schedule of kinds, density maps."""
+    write_planting(grown.out / "planting", grown.build)

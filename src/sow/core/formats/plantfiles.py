@@ -1,15 +1,16 @@
 """Plants as files: CSV, JSON, GeoJSON points, and the kinds as GLB with their levels."""
 
 import json
+from collections.abc import Callable, Iterable
 from pathlib import Path
-from typing import Callable, Iterable
 
 from pydantic import Field
 
 from ..build import Build
 from ..cabinet import worn
-from ..entry import Strict
+from ..document.entry import Strict
 from ..planting.sowing import Plants, Sowing
+from .exporter import Grown, exporter
 from .glb import kind_glb
 from .plants import called, write_csv
 from .raster import file_name
@@ -27,14 +28,6 @@ class PlantFiles(Strict):
         description="In the plot's own metres, east and north.",
     )
     kinds: bool = Field(True, title="Kinds as GLB with their levels")
-    tile_m: float = Field(
-        256,
-        ge=8,
-        le=100_000,
-        title="Tiles of the scene's instances",
-        description="In scene.glb, so that what is far or hidden can be left out.",
-    )
-
     model_config = {**Strict.model_config, "populate_by_name": True}
 
 
@@ -126,8 +119,12 @@ def write_plants(
         for kind, *look in sorted({(k[0], k[1] if len(k) > 1 else "summer") for k in looks}):
             (out / "kinds").mkdir(exist_ok=True)
             found, wears = worn(f"{kind}~{look[0]}")[:2]
-            (
-                out
-                / "kinds"
-                / f"{file_name(called(kind) + ('' if wears == 'summer' else ' ' + wears), taken)}.glb"
-            ).write_bytes(kind_glb(found, wears))
+            worn_name = called(kind) + ("" if wears == "summer" else f" {wears}")
+            path = out / "kinds" / f"{file_name(worn_name, taken)}.glb"
+            path.write_bytes(kind_glb(found, wears))
+
+
+@exporter("plants", "Plants", PlantFiles)
+def plant_files(grown: Grown, options: PlantFiles) -> None:
+    """Positions as CSV, and in the forms that are ticked."""
+    write_plants(grown.out, grown.build, grown.sown, options)

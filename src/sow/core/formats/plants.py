@@ -1,7 +1,7 @@
 """Plant positions as CSV."""
 
+from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import Iterable, Iterator
 
 from ..cabinet import kind_of
 from ..planting.sowing import Plants, Sowing
@@ -50,6 +50,7 @@ def write_csv(path: Path, sown: Iterable[tuple[Sowing, Plants]], pieces: list[di
             file.writelines(rows(sowing.name, [called(p.kind) for p in sowing.mix], plants))
         for p in pieces:
             file.write(
-                f'"by hand",{called(p["kind"])},{p["variant"]},{p["east_m"]:.3f},{p["north_m"]:.3f},{p["up_m"]:.3f},'
+                f'"by hand",{called(p["kind"])},{p["variant"]},'
+                f"{p['east_m']:.3f},{p['north_m']:.3f},{p['up_m']:.3f},"
                 f"{p['turn']:.2f},{p['lean']:.2f},{p['bearing']:.2f},{p['size'] / 100:.4f}\n"
             )

@@ -57,8 +57,10 @@ def _csv(data: bytes) -> list[tuple]:
     name, east, north, turn, size = (column(w) for w in (NAMES, EAST, NORTH, TURN, SIZE))
     if east is None or north is None:
         raise _refuse(
-            f"The CSV has no columns for east and north; it has: {', '.join(h for h in head if h)[:160] or 'none'}.",
-            "Call them east and north, or x and y, in metres; a column “name” tells what stands there.",
+            "The CSV has no columns for east and north; it has: "
+            f"{', '.join(h for h in head if h)[:160] or 'none'}.",
+            "Call them east and north, or x and y, in metres; a column “name” tells what "
+            "stands there.",
         )
     of = lambda row, k: row[k] if k is not None and k < len(row) else ""
     return [
@@ -103,7 +105,9 @@ def _geojson(data: bytes) -> list[tuple]:
 
 
 def _glb(data: bytes) -> list[tuple]:
-    """Named nodes that have no children with names of their own: where their origin comes to lie."""
+    """Named nodes that have no children with names of their own: where their origin comes to
+    lie.
+    """
     try:
         size = struct.unpack_from("<I", data, 12)[0]
         doc = json.loads(data[20 : 20 + size])
@@ -185,7 +189,8 @@ def read_positions(data: bytes, name: str, plot: Plot) -> Positions:
     if len(names) > 2000:
         raise _refuse(
             f"“{name}” holds {len(names):,} names.",
-            "Let places of one kind share a name; numbers at the end of a node's name are left out by themselves.",
+            "Let places of one kind share a name; numbers at the end of a node's name are "
+            "left out by themselves.",
         )
     at = {n: i for i, n in enumerate(names)}
     table = np.array([(at[r[0] or "unnamed"], *r[1:]) for r in good], np.float64)
@@ -196,11 +201,10 @@ def read_positions(data: bytes, name: str, plot: Plot) -> Positions:
         & (table[:, 1] <= plot.width_m)
         & (table[:, 2] <= plot.depth_m)
     )
-    if inside().mean() < 0.5:
-        if np.ptp(east) <= plot.width_m and np.ptp(north) <= plot.depth_m:
-            table[:, 1] += plot.width_m / 2 - (east.min() + east.max()) / 2
-            table[:, 2] += plot.depth_m / 2 - (north.min() + north.max()) / 2
-            told.append("They lay off the plot and were moved so that they are centred on it.")
+    if inside().mean() < 0.5 and np.ptp(east) <= plot.width_m and np.ptp(north) <= plot.depth_m:
+        table[:, 1] += plot.width_m / 2 - (east.min() + east.max()) / 2
+        table[:, 2] += plot.depth_m / 2 - (north.min() + north.max()) / 2
+        told.append("They lay off the plot and were moved so that they are centred on it.")
     out = int((~inside()).sum())
     if out:
         told.append(f"{out:,} of them lie off the plot and will not be sown.")

@@ -20,14 +20,16 @@ LEAST_SIDE = 2
 def _check_size(width: int, height: int, name: str) -> None:
     if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
         raise SceneError(
-            f"“{name}” is {width:,} × {height:,} pixels; at most {MOST_SIDE:,} a side and {MOST_PIXELS // 10**6} "
+            f"“{name}” is {width:,} × {height:,} pixels; at most {MOST_SIDE:,} a side and "
+            f"{MOST_PIXELS // 10**6} "
             "million in all can be read.",
             "file",
             "Make it smaller, or cut it into parts.",
         )
     if min(width, height) < LEAST_SIDE:
         raise SceneError(
-            f"“{name}” is {width} × {height} pixels; a heightmap needs at least {LEAST_SIDE} rows and columns.",
+            f"“{name}” is {width} × {height} pixels; a heightmap needs at least "
+            f"{LEAST_SIDE} rows and columns.",
             "file",
             "Give a picture with an area.",
         )
@@ -57,7 +59,8 @@ def read_raster(data: bytes, name: str = "the file", gaps: bool = False):
             values = _read_picture(data, name)
         else:
             raise SceneError(
-                f"“{name}” is no picture or elevation file that can be read, whatever its name says.",
+                f"“{name}” is no picture or elevation file that can be read, whatever its "
+                "name says.",
                 "file",
                 "Give a PNG, TIFF, JPEG or WebP, an ESRI ASCII grid, or raw posts named .raw.",
             )
@@ -65,7 +68,8 @@ def read_raster(data: bytes, name: str = "the file", gaps: bool = False):
         raise
     except Exception as e:  # a decoder's complaint about a broken file
         raise SceneError(
-            f"“{name}” is damaged or of a kind that can't be read ({type(e).__name__}: {str(e)[:120]}).",
+            f"“{name}” is damaged or of a kind that can't be read ({type(e).__name__}: "
+            f"{str(e)[:120]}).",
             "file",
             "Save it again as PNG or TIFF.",
         ) from None
@@ -158,7 +162,9 @@ def height_png(heights: np.ndarray) -> tuple[bytes, float, float]:
 
 
 def write_tiff(path: Path, heights: np.ndarray, spacing: float) -> None:
-    """float32 metres, deflate, with the spacing told in the GeoTIFF pixel scale (posts are points)."""
+    """float32 metres, deflate, with the spacing told in the GeoTIFF pixel scale (posts are
+    points).
+    """
     top = (heights.shape[0] - 1) * spacing
     tifffile.imwrite(
         path,

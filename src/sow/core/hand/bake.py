@@ -3,9 +3,10 @@
 import numpy as np
 
 from ..build import Build
+from ..build.site import site_on
 from ..land.base import Below
-from ..land.byhand import ByHand, gathered
-from ..where import mask
+from ..land.hand import ByHand, gathered
+from ..where import holding
 from .stroke import ADDS, carried
 
 
@@ -20,20 +21,20 @@ def bake(build: Build, index: int) -> np.ndarray:
     under = build.land_step(index)
     looks = any(s.tool not in ADDS for s in entry.strokes)
     below_own = carried(under.heights, grid, own) if looks else np.zeros(own.shape, np.float32)
-    site = build._site(under.heights, grid, "land", maps=under.maps, before=entry.id)
+    site = site_on(build, under.heights, grid, "land", maps=under.maps, before=entry.id)
 
     def ask(where, path):
-        held = mask(where, site, path)
+        held = holding(where, site, path)
         return None if held is None else np.clip(carried(held, grid, own), 0, 1)
 
     below = Below(
         below_own,
         own,
         plot,
-        lambda name: build._raster(name, f"land.{index}.raster"),
+        lambda name: build.marks.raster(name, f"land.{index}.raster"),
         f"land.{index}",
         build.check,
         ask=ask,
-        picture=lambda mark: build._picture(mark, f"land.{index}.picture"),
+        picture=lambda mark: build.marks.picture(mark, f"land.{index}.picture"),
     )
     return gathered(entry, below)

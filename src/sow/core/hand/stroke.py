@@ -6,7 +6,8 @@ on a mask) gather a weight 0..1 and then act once. So the result does not depend
 was cut into chunks on its way.
 """
 
-from typing import Annotated, Callable, Literal
+from collections.abc import Callable
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from numba import njit
@@ -14,8 +15,8 @@ from pydantic import Field
 from scipy.ndimage import gaussian_filter
 
 from .. import noise
-from ..entry import Strict
-from ..fields import setting
+from ..document.entry import Strict
+from ..document.fields import setting
 from ..plot import Grid, Plot
 from ..sample import bicubic, heights_at
 from ..where import Conditions
@@ -133,6 +134,17 @@ class Brush(Strict):
         title="Shape from a picture",
         json_schema_extra={"sow": {"mark": "mask"}},
     )
+
+
+def first_brush(plot: Plot) -> dict[str, Any]:
+    """A brush's first values, whose sizes (m) suit the plot."""
+    reach = max(plot.width_m, plot.depth_m)
+    nice = lambda value: float(f"{value:.2g}")
+    return Brush().model_dump(mode="json") | {
+        "size_m": nice(reach * 0.02),
+        "strength_m": nice(reach * 0.002),
+        "grain_m": nice(reach * 0.006),
+    }
 
 
 class Stroke(Brush):

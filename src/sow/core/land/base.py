@@ -1,14 +1,15 @@
 """What landforms and processes share."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, Callable, Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
 
-from ..entry import Entry, Register
+from ..document.entry import Entry, Register
+from ..document.fields import setting, shown
 from ..errors import SceneError
-from ..fields import setting
 from ..plot import Grid, Plot
 from ..where import Conditions, ramp
 
@@ -52,7 +53,7 @@ class Landform(Entry):
     below.
     """
 
-    combine: Combine = Field("add", title="Combine", json_schema_extra={"sow": {"labels": WORDS}})
+    combine: Combine = Field("add", title="Combine", json_schema_extra=shown(labels=WORDS))
     share: float = setting(
         50,
         "Share",

@@ -4,8 +4,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..entry import Strict
-from ..fields import setting
+from ..document.entry import Strict
+from ..document.fields import setting
 
 FAR = {"edge": ["run on", "rise"]}
 

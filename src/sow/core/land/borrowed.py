@@ -4,8 +4,10 @@ from typing import Literal
 
 from pydantic import Field
 
+from ..document.entry import Handles
+from ..document.fields import file_setting, setting
+from ..document.offers import Offer
 from ..errors import SceneError
-from ..fields import file_setting, setting
 from .base import Below, Shape, landforms
 from .heightmap import Laid, lay, prepared
 
@@ -20,7 +22,22 @@ class Borrowed(Laid):
     lift_m: float = setting(0, "Lift", "m", lo=-12000, hi=12000, slider=(-500, 500))
 
 
-@landforms.add(Borrowed)
+@landforms.add(
+    Borrowed,
+    offers=[
+        Offer(
+            "borrowed",
+            "Another scene's land",
+            "at its revision",
+            first=lambda c: c.centre,
+            name="Another land",
+            group="From elsewhere",
+            lists=("land",),
+        )
+    ],
+    subtitle="{source}",
+    handles=Handles("width_m", "depth_m"),
+)
 def heights(p: Borrowed, below: Below) -> Shape:
     """The other land's own metres, times `times`, lifted."""
     if not p.raster:

@@ -6,7 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from .. import noise as source
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from .base import Below, Shape, landforms
 from .noise import Pattern
 
@@ -44,7 +45,23 @@ class Cells(Pattern):
     )
 
 
-@landforms.add(Cells)
+@landforms.add(
+    Cells,
+    offers=[
+        Offer(
+            "cells",
+            "Cells",
+            "cellular noise",
+            first=lambda c: {
+                "feature_m": c.nice(c.reach * 0.12),
+                "height_m": c.nice(c.reach * 0.05),
+                "seed": c.seed,
+            },
+            group="Noise",
+        )
+    ],
+    subtitle="{form}, {feature_m} m",
+)
 def heights(p: Cells, below: Below) -> Shape:
     """Heights in m from 0 up: domes about the points, pits at them, or blocks parted by grooves."""
     field = source.cells(

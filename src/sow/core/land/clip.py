@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 from pydantic import model_validator
 
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from .base import Below, Process, processes
 
 
@@ -21,7 +22,8 @@ class Clip(Process):
     def _upwards(self):
         if self.low_m > self.high_m:
             raise ValueError(
-                f"the floor ({self.low_m:g} m) lies above the ceiling ({self.high_m:g} m); swap them"
+                f"the floor ({self.low_m:g} m) lies above the ceiling ({self.high_m:g} m); "
+                "swap them"
             )
         return self
 
@@ -32,7 +34,23 @@ def soft_max(a, b, k):
     return top if k <= 0 else top + np.maximum(k - np.abs(a - b), 0) ** 2 / (4 * k)
 
 
-@processes.add(Clip)
+@processes.add(
+    Clip,
+    offers=[
+        Offer(
+            "clip",
+            "Clip",
+            "",
+            first=lambda c: {
+                "low_m": round(c.lowest + c.span * 0.15, 1),
+                "high_m": round(c.lowest + c.span * 0.9, 1),
+                "soft_m": c.nice(max(0.01, c.span * 0.03)),
+            },
+            group="Rework the whole",
+        )
+    ],
+    subtitle="{low_m} to {high_m} m",
+)
 def rework(p: Clip, below: Below) -> np.ndarray:
     """Heights held between two levels; the softness rounds the line where they meet the land."""
     k = np.float32(p.soft_m)

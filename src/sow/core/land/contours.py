@@ -7,9 +7,10 @@ from pydantic import Field
 from scipy.interpolate import RBFInterpolator
 from shapely import LineString, STRtree
 
-from ..entry import Strict
+from ..document.entry import Strict
+from ..document.fields import setting
+from ..document.offers import Offer
 from ..errors import SceneError
-from ..fields import setting
 from ..plot import Grid
 from ..sample import bicubic
 from .base import Below, Landform, Shape, landforms
@@ -68,15 +69,16 @@ def surface(lines: list[Contour], grid: Grid) -> np.ndarray:
     """
     shapes = [LineString(line.points) for line in lines]
     every = max(sum(s.length for s in shapes) / MOST_SAMPLES, grid.spacing * 0.7)
-    places, values = [], []
+    spots: list[tuple[float, float]] = []
+    metres: list[float] = []
     for shape, line in zip(shapes, lines):
         n = max(2, int(shape.length / every) + 1)
         for share in np.linspace(0, 1, n, endpoint=not shape.is_ring):
             at = shape.interpolate(share, normalized=True)
-            places.append((at.x, at.y))
-            values.append(line.height_m)
-    places, first = np.unique(np.round(places, 3), axis=0, return_index=True)
-    values = np.array(values)[first]
+            spots.append((at.x, at.y))
+            metres.append(line.height_m)
+    places, first = np.unique(np.round(spots, 3), axis=0, return_index=True)
+    values = np.array(metres)[first]
     scale = max(grid.width_m, grid.depth_m)
     if len(places) < 3 or np.linalg.matrix_rank(places - places[0]) < 2:
         return np.full(grid.shape, values.mean(), np.float32)
@@ -87,7 +89,20 @@ def surface(lines: list[Contour], grid: Grid) -> np.ndarray:
     return plate(np.stack([x.ravel(), y.ravel()], 1)).reshape(grid.shape).astype(np.float32)
 
 
-@landforms.add(Contours)
+@landforms.add(
+    Contours,
+    offers=[
+        Offer(
+            "contours",
+            "Contours",
+            "drawn, GeoJSON, SVG",
+            first=lambda c: {"step_m": max(0.5, round(c.reach * 0.012 * 2) / 2)},
+            group="From elsewhere",
+            lists=("land",),
+        )
+    ],
+    subtitle="lines: {lines}",
+)
 def heights(p: Contours, below: Below) -> Shape:
     """Heights in m of the surface through the lines, solved on a grid of its own, whatever the
     build's. Beyond the plot it is held.
@@ -120,7 +135,8 @@ def heights(p: Contours, below: Below) -> Shape:
         if crossed:
             a, b = crossed
             raise SceneError(
-                f"Contour {a + 1} ({p.lines[a].height_m:g} m) and contour {b + 1} ({p.lines[b].height_m:g} m) cross; one place can't have two heights.",
+                f"Contour {a + 1} ({p.lines[a].height_m:g} m) and contour {b + 1} "
+                f"({p.lines[b].height_m:g} m) cross; one place can't have two heights.",
                 f"{path}.{b}",
                 "Move one of them, or give both the same height.",
             )

@@ -4,7 +4,8 @@ from typing import Literal
 
 import numpy as np
 
-from ..curve import Curve, along, curve_setting
+from ..document.curve import Curve, along, curve_setting
+from ..document.offers import Offer
 from .base import Below, Process, needs_land, processes
 
 
@@ -19,7 +20,11 @@ class HeightCurve(Process):
     )
 
 
-@processes.add(HeightCurve)
+@processes.add(
+    HeightCurve,
+    offers=[Offer("curve", "Curve", "", group="Rework the whole")],
+    subtitle="heights by a curve",
+)
 def rework(p: HeightCurve, below: Below) -> np.ndarray:
     needs_land(below)
     low, high = below.band()

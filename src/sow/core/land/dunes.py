@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 
 from .. import noise as source
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from .base import Below, Frame, Landform, Shape, landforms
 
 SLIP = np.tan(np.deg2rad(33.0))  # dry sand's angle of rest
@@ -109,7 +110,23 @@ def _train(grid, spacing, height, p, seed, lay):
     return np.where(phase < 1 - lee, rise, fall) * strong * np.float32(height)
 
 
-@landforms.add(Dunes)
+@landforms.add(
+    Dunes,
+    offers=[
+        Offer(
+            "dunes",
+            "Dunes",
+            "drifted by wind",
+            first=lambda c: {
+                "feature_m": c.nice(c.reach * 0.12),
+                "height_m": c.nice(c.reach * 0.014),
+                "seed": c.seed,
+            },
+            group="Noise",
+        )
+    ],
+    subtitle="{feature_m} m apart, wind from {wind}°",
+)
 def heights(p: Dunes, below: Below) -> Shape:
     """Transverse dunes in m from 0 up, in two sizes: windward sides gentle, slip faces at about 33
     degrees (Bagnold 1941).

@@ -4,7 +4,8 @@ from typing import Literal
 
 import numpy as np
 
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from .base import Below, Process, processes
 
 
@@ -22,6 +23,18 @@ class Exaggerate(Process):
     )
 
 
-@processes.add(Exaggerate)
+@processes.add(
+    Exaggerate,
+    offers=[
+        Offer(
+            "exaggerate",
+            "Exaggerate",
+            "",
+            first=lambda c: {"about_m": round(c.lowest)},
+            group="Rework the whole",
+        )
+    ],
+    subtitle="× {times}",
+)
 def rework(p: Exaggerate, below: Below) -> np.ndarray:
     return (below.heights - np.float32(p.about_m)) * np.float32(p.times) + np.float32(p.about_m)

@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from ..where import ramp
 from .base import Below, Process, processes
 
@@ -26,7 +27,20 @@ class Fade(Process):
     shape: Literal["rectangle", "round"] = Field("rectangle", title="Outline")
 
 
-@processes.add(Fade)
+@processes.add(
+    Fade,
+    offers=[
+        Offer(
+            "fade",
+            "Fade the edges",
+            "",
+            first=lambda c: {"level_m": round(c.lowest, 1), "reach_m": c.nice(c.reach * 0.2)},
+            name="Faded edges",
+            group="Rework the whole",
+        )
+    ],
+    subtitle="to {level_m} m",
+)
 def rework(p: Fade, below: Below) -> np.ndarray:
     """The land sinks or rises to the level towards the plot's edge and has it there and beyond."""
     x = below.grid.xs()[None, :]

@@ -1,22 +1,56 @@
 """Landform: a broad form, placed, turned and sized in metres."""
 
+from functools import partial
 from typing import Literal
 
 import numpy as np
 from pydantic import Field
 
 from .. import noise
-from ..curve import Curve, along as at, curve_setting
-from ..fields import setting
+from ..document.curve import Curve, curve_setting
+from ..document.curve import along as at
+from ..document.entry import Handles
+from ..document.fields import setting
+from ..document.offers import Context, Offer
 from .base import Below, Frame, Landform, Shape, landforms
 
-ROUND = [[0, 1], [0.25, 0.844], [0.5, 0.5], [0.75, 0.156], [1, 0]]
-FORMS = ("slope", "valley", "ridge", "dome", "cone", "basin", "ring", "island", "plateau")
+ROUND: list[list[float]] = [[0, 1], [0.25, 0.844], [0.5, 0.5], [0.75, 0.156], [1, 0]]
+LABELS = {
+    "slope": "Slope",
+    "valley": "Valley",
+    "ridge": "Ridge",
+    "dome": "Dome",
+    "cone": "Cone with crater",
+    "basin": "Basin",
+    "ring": "Ring of hills",
+    "island": "Island",
+    "plateau": "Plateau",
+}
+FORMS = tuple(LABELS)
+# forms that are not as wide as they are long, or fall off by a curve of their own
+NARROW = ("valley", "ridge")
+SHAPED = {
+    "cone": {"inner": 18, "profile": [[0, 1], [0.25, 0.7], [0.55, 0.28], [1, 0]]},
+    "plateau": {"inner": 60, "profile": [[0, 1], [0.3, 0.93], [0.6, 0.35], [1, 0]]},
+}
+
+
+def _first(form: str, c: Context) -> dict:
+    """First values of a broad form on a plot."""
+    return {
+        "form": form,
+        "height_m": c.nice(c.reach * 0.08),
+        "length_m": c.nice(c.reach * 0.7),
+        "breadth_m": c.nice(c.reach * (0.35 if form in NARROW else 0.7)),
+        "rough_m": c.nice(c.reach * 0.15),
+        **c.centre,
+        **SHAPED.get(form, {}),
+    }
 
 
 class Form(Landform):
     kind: Literal["form"] = "form"
-    form: Literal[FORMS] = Field(
+    form: Literal[FORMS] = Field(  # type: ignore[valid-type]
         "dome", title="Form", json_schema_extra={"sow": {"labels": {"cone": "cone with crater"}}}
     )
     height_m: float = setting(80, "Height", "m", lo=0, hi=8000, slider=(0, 800))
@@ -78,7 +112,15 @@ class Form(Landform):
         return Frame(self.east_m, self.north_m, self.breadth_m, self.length_m, self.turn)
 
 
-@landforms.add(Form)
+@landforms.add(
+    Form,
+    offers=[
+        Offer(f"form-{form}", label, first=partial(_first, form), group="Broad forms")
+        for form, label in LABELS.items()
+    ],
+    subtitle="{form}, {length_m} by {breadth_m} m",
+    handles=Handles("breadth_m", "length_m", round=True),
+)
 def heights(p: Form, below: Below) -> Shape:
     """Heights in m, 0 outside the outline; a valley and a basin go down; an island sinks by a
     quarter beyond its edge.

@@ -6,8 +6,11 @@ import numpy as np
 from pydantic import Field
 from scipy.ndimage import gaussian_filter, map_coordinates, spline_filter
 
+from ..cabinet.heightmaps import ready
+from ..document.entry import Handles
+from ..document.fields import file_setting, setting
+from ..document.offers import Offer
 from ..errors import SceneError
-from ..fields import file_setting, setting
 from ..formats.elevation import destep
 from .base import Below, Frame, Landform, Shape, landforms
 
@@ -139,10 +142,28 @@ def prepared(p: Laid, below: Below, key, values, frame) -> tuple[np.ndarray, np.
     return below.once(("raster", key, p.filter_m, frame.width_m if p.filter_m else 0), make)
 
 
-@landforms.add(Heightmap)
+@landforms.add(
+    Heightmap,
+    offers=[
+        Offer(
+            "heightmap",
+            "Heightmap",
+            "file, photo or ready one",
+            first=lambda c: {
+                "lowest_m": 0,
+                "highest_m": c.nice(c.reach * 0.14),
+                "width_m": c.reach,
+                "depth_m": c.reach,
+                **c.centre,
+            },
+            group="From elsewhere",
+        )
+    ],
+    subtitle="{lowest_m} to {highest_m} m",
+    handles=Handles("width_m", "depth_m"),
+)
 def heights(p: Heightmap, below: Below) -> Shape:
     """Heights in m: the file's lowest value lies at `lowest_m`, its highest at `highest_m`."""
-    from ..cabinet.heightmaps import ready
 
     if not p.raster and not p.ready:
         raise SceneError(

@@ -6,7 +6,8 @@ import numpy as np
 from numba import njit, prange
 from scipy.ndimage import gaussian_filter
 
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from ..plot import VIEW_POSTS
 from ..sample import resample
 from ..survey.drainage import flood, gather
@@ -43,7 +44,8 @@ class Ice(Process):
         "%",
         lo=0,
         hi=100,
-        help="Ice gathers on ground higher than this part of the relief, and flows down from there.",
+        help="Ice gathers on ground higher than this part of the relief, and flows down from "
+        "there.",
     )
     polish: float = setting(
         60, "Polish", "%", lo=0, hi=100, help="How far small shapes are ground off where ice lay."
@@ -101,7 +103,22 @@ def troughs(floor: np.ndarray, curve: float) -> np.ndarray:
     return out.T
 
 
-@processes.add(Ice)
+@processes.add(
+    Ice,
+    offers=[
+        Offer(
+            "ice",
+            "Scour by ice",
+            "",
+            first=lambda c: {
+                "valley_m": c.nice(c.reach * 0.16),
+                "depth_m": c.nice(max(1, c.span * 0.22)),
+            },
+            group="Wear and weather",
+        )
+    ],
+    subtitle="valleys of {valley_m} m",
+)
 def rework(p: Ice, below: Below) -> np.ndarray:
     """U-shaped troughs along the ways that ice takes; crests between two troughs become sharp.
 

@@ -4,6 +4,7 @@ from typing import Literal
 
 import numpy as np
 
+from ..document.offers import Offer
 from .base import Below, Process, processes
 
 
@@ -11,7 +12,11 @@ class Invert(Process):
     kind: Literal["invert"] = "invert"
 
 
-@processes.add(Invert)
+@processes.add(
+    Invert,
+    offers=[Offer("invert", "Invert", "", group="Rework the whole")],
+    subtitle="upside down",
+)
 def rework(p: Invert, below: Below) -> np.ndarray:
     """Heights mirrored about the middle of their range, which stays as it was."""
     return (below.heights.min() + below.heights.max()) - below.heights

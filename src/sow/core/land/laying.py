@@ -6,7 +6,8 @@ import numpy as np
 from pydantic import Field
 from scipy.ndimage import gaussian_filter
 
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from ..survey.slope import slope
 from ..where import ramp
 from .base import Below, Process, needs_land, processes
@@ -39,7 +40,23 @@ class Laying(Process):
     wind_from: float = setting(270, "Wind from", "°", lo=0, hi=360)
 
 
-@processes.add(Laying)
+@processes.add(
+    Laying,
+    offers=[
+        Offer(
+            "laying",
+            "Lay loose material",
+            "sand, snow, peat",
+            first=lambda c: {
+                "depth_m": c.nice(max(0.05, c.reach * 0.0015)),
+                "reach_m": c.nice(c.reach * 0.03),
+            },
+            name="Loose material",
+            group="Wear and weather",
+        )
+    ],
+    subtitle="{of}, {depth_m} m",
+)
 def rework(p: Laying, below: Below) -> np.ndarray:
     """Laid to `depth_m` on level ground, deeper in hollows, thin on crests, none on ground steeper
     than it can lie on.

@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import map_coordinates
 
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from .base import Below, Process, needs_land, processes
 
 
@@ -18,7 +19,19 @@ class Move(Process):
     lift_m: float = setting(0, "Lift", "m", lo=-12000, hi=12000, slider=(-500, 500))
 
 
-@processes.add(Move)
+@processes.add(
+    Move,
+    offers=[
+        Offer(
+            "move",
+            "Turn and move all below",
+            "",
+            name="Turned and moved",
+            group="Rework the whole",
+        )
+    ],
+    subtitle="turned {turn}°",
+)
 def rework(p: Move, below: Below) -> np.ndarray:
     """The land below moved, turned and sized about the plot's middle; beyond its edges it is
     mirrored.

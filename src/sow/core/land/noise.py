@@ -6,7 +6,8 @@ import numpy as np
 from pydantic import Field
 
 from .. import noise as source
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from .base import Below, Frame, Landform, Shape, landforms
 
 FORMS = {
@@ -104,7 +105,64 @@ class Noise(Pattern):
     )
 
 
-@landforms.add(Noise)
+@landforms.add(
+    Noise,
+    offers=[
+        Offer(
+            "noise-smooth",
+            "Smooth noise",
+            "",
+            first=lambda c: {
+                "form": "smooth",
+                "feature_m": c.nice(c.reach * 0.3),
+                "height_m": c.nice(c.reach * 0.07),
+                "seed": c.seed,
+            },
+            name="Smooth noise",
+            group="Noise",
+        ),
+        Offer(
+            "noise-billow",
+            "Billow noise",
+            "",
+            first=lambda c: {
+                "form": "billow",
+                "feature_m": c.nice(c.reach * 0.35),
+                "height_m": c.nice(c.reach * 0.06),
+                "seed": c.seed,
+            },
+            name="Billow noise",
+            group="Noise",
+        ),
+        Offer(
+            "noise-ridged",
+            "Ridged noise",
+            "",
+            first=lambda c: {
+                "form": "ridged",
+                "feature_m": c.nice(c.reach * 0.25),
+                "height_m": c.nice(c.reach * 0.08),
+                "seed": c.seed,
+            },
+            name="Ridged noise",
+            group="Noise",
+        ),
+        Offer(
+            "noise-washed",
+            "Washed ridges",
+            "",
+            first=lambda c: {
+                "form": "washed",
+                "feature_m": c.nice(c.reach * 0.35),
+                "height_m": c.nice(c.reach * 0.12),
+                "seed": c.seed,
+            },
+            name="Washed ridges noise",
+            group="Noise",
+        ),
+    ],
+    subtitle="{form}, {feature_m} m, {octaves} octaves",
+)
 def heights(p: Noise, below: Below) -> Shape:
     """Noise in m: smooth noise lies about 0 (four standard deviations make `height_m`), the others
     from 0 up.

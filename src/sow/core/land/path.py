@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from ..marks.shapes import near
 from ..where import ramp
 from .base import Below, processes
@@ -54,7 +55,21 @@ class Path(Along):
     )
 
 
-@processes.add(Path)
+@processes.add(
+    Path,
+    offers=[
+        Offer(
+            "path",
+            "Path along a line",
+            "",
+            first=lambda c: {"mark": c.mark("line")},
+            name="Path",
+            group="Along a line",
+            lists=("land",),
+        )
+    ],
+    subtitle="{width_m} m wide",
+)
 def rework(p: Path, below: Below) -> np.ndarray:
     """The land drawn to the evened height of the line, level across but for its fall, within its
     width; beyond it over the banks.

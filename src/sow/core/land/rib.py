@@ -4,8 +4,10 @@ from typing import Literal
 
 import numpy as np
 
-from ..curve import Curve, along as at, curve_setting
-from ..fields import setting
+from ..document.curve import Curve, curve_setting
+from ..document.curve import along as at
+from ..document.fields import setting
+from ..document.offers import Offer
 from ..marks.shapes import near
 from .base import Below, processes
 from .form import ROUND
@@ -29,7 +31,25 @@ class Rib(Along):
     profile: Curve = curve_setting(ROUND, "Profile", "line to reach", "height")
 
 
-@processes.add(Rib)
+@processes.add(
+    Rib,
+    offers=[
+        Offer(
+            "rib",
+            "Ridge or valley along a line",
+            "",
+            first=lambda c: {
+                "mark": c.mark("line"),
+                "height_m": c.nice(c.reach * 0.03),
+                "reach_m": c.nice(c.reach * 0.06),
+            },
+            name="Ridge line",
+            group="Along a line",
+            lists=("land",),
+        )
+    ],
+    subtitle="{height_m} m high",
+)
 def rework(p: Rib, below: Below) -> np.ndarray:
     """The land lifted by `height_m` on the line, falling off by the profile over the reach."""
     away, _, _ = near(followed(p, below), below.grid, p.reach_m)

@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 
 from .. import noise
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from ..survey.slope import slope
 from ..where import ramp
 from .base import Below, Process, processes
@@ -27,7 +28,23 @@ class Roughen(Process):
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
 
-@processes.add(Roughen)
+@processes.add(
+    Roughen,
+    offers=[
+        Offer(
+            "roughen",
+            "Roughen",
+            "",
+            first=lambda c: {
+                "size_m": c.nice(c.reach * 0.02),
+                "height_m": c.nice(c.reach * 0.002),
+                "seed": c.seed,
+            },
+            group="Rework the whole",
+        )
+    ],
+    subtitle="{height_m} m high",
+)
 def rework(p: Roughen, below: Below) -> np.ndarray:
     """Ridged and smooth noise in m about 0, stronger where the land is steep."""
     seed = below.seed(p.seed)
@@ -37,7 +54,7 @@ def rework(p: Roughen, below: Below) -> np.ndarray:
     rough = rough + noise.fbm(below.grid, p.size_m * 0.7, p.octaves, seed=seed + 5) * np.float32(
         0.12
     )
-    hold = 1.0
+    hold: np.ndarray | float = 1.0
     if p.steep:
         steep = ramp(
             (slope(below.heights, below.grid.spacing, below.plot.support_m) - np.float32(25))

@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 from numba import njit, prange
 
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from ..sample import levels, resample
 from .base import Below, Process, needs_land, processes
 
@@ -73,7 +74,11 @@ def collapse(h: np.ndarray, spacing: float, tangent: float, rounds: int) -> np.n
     return a
 
 
-@processes.add(Slump)
+@processes.add(
+    Slump,
+    offers=[Offer("slump", "Slope collapse", "scree", group="Wear and weather")],
+    subtitle="rests at {rest}°",
+)
 def rework(p: Slump, below: Below) -> np.ndarray:
     """From coarse to fine.
 

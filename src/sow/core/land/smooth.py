@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import gaussian_filter
 
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from .base import Below, Process, processes
 
 
@@ -23,7 +24,19 @@ class Smooth(Process):
     )
 
 
-@processes.add(Smooth)
+@processes.add(
+    Smooth,
+    offers=[
+        Offer(
+            "smooth",
+            "Smooth",
+            "",
+            first=lambda c: {"reach_m": c.nice(c.reach * 0.015)},
+            group="Rework the whole",
+        )
+    ],
+    subtitle="{reach_m} m",
+)
 def rework(p: Smooth, below: Below) -> np.ndarray:
     """A Gaussian whose standard deviation is half the reach, in metres whatever the grid."""
     return gaussian_filter(

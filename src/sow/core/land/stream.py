@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from ..marks.shapes import near
 from .base import Below, processes
 from .clip import soft_max
@@ -40,7 +41,21 @@ class Stream(Along):
     )
 
 
-@processes.add(Stream)
+@processes.add(
+    Stream,
+    offers=[
+        Offer(
+            "stream",
+            "Stream bed along a line",
+            "",
+            first=lambda c: {"mark": c.mark("line")},
+            name="Stream",
+            group="Along a line",
+            lists=("land",),
+        )
+    ],
+    subtitle="{width_m} m wide",
+)
 def rework(p: Stream, below: Below) -> np.ndarray:
     """The bed runs from the higher to the lower end and never rises; it only cuts, so it goes on at
     the level of the lowest place that it has met. Leaves "lowered".

@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 
 from .. import noise
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from .base import Below, Process, needs_land, processes
 
 
@@ -37,7 +38,19 @@ class Terraces(Process):
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
 
-@processes.add(Terraces)
+@processes.add(
+    Terraces,
+    offers=[
+        Offer(
+            "terraces",
+            "Terraces",
+            "",
+            first=lambda c: {"spacing_m": c.nice(max(0.05, c.span * 0.08))},
+            group="Rework the whole",
+        )
+    ],
+    subtitle="every {spacing_m} m",
+)
 def rework(p: Terraces, below: Below) -> np.ndarray:
     """Heights drawn towards levels a spacing apart, which may be tilted beds: each rise is kept to
     a part of its own.

@@ -7,7 +7,8 @@ from numba import njit, prange
 from scipy.ndimage import gaussian_filter1d
 
 from .. import noise
-from ..fields import setting
+from ..document.fields import setting
+from ..document.offers import Offer
 from ..sample import levels, resample
 from ..survey.drainage import breach, flood, spread
 from .base import Below, Process, needs_land, processes
@@ -41,7 +42,8 @@ class Wear(Process):
         lo=0,
         hi=400,
         slider=(0, 200),
-        help="How much of its height the land gains while it is worn; valleys deepen and crests stay.",
+        help="How much of its height the land gains while it is worn; valleys deepen and crests "
+        "stay.",
     )
     fill: float = setting(
         60,
@@ -277,7 +279,23 @@ def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None
     return h, laid
 
 
-@processes.add(Wear)
+@processes.add(
+    Wear,
+    offers=[
+        Offer(
+            "wear",
+            "Wear by water",
+            "",
+            first=lambda c: {
+                "hardness_m": c.nice(c.reach * 0.15),
+                "creep_m": c.nice(c.reach * 0.0025),
+                "layers_m": c.nice(c.reach * 0.02),
+            },
+            group="Wear and weather",
+        )
+    ],
+    subtitle="strength {strength}[, rising {rise} %]",
+)
 def rework(p: Wear, below: Below) -> np.ndarray:
     """Implicit stream power with hillslope creep (after Braun & Willett 2013), m = 0.5, n = 1, and
     settling of the load.
@@ -294,9 +312,7 @@ def rework(p: Wear, below: Below) -> np.ndarray:
     up = (below.heights - np.float32(low)) / np.float32(max(high - low, 1e-6)) - np.float32(0.5)
     ease = np.exp(rock * np.float32(p.hardness / 100 * 1.1) - up * np.float32(p.hard_up / 100 * 4))
     rain = np.clip(1 + up * np.float32(p.rain_up / 100 * 1.9), 0.05, None) if p.rain_up else None
-    worn = None
-    before = None
-    laid = None
+    before = worn = laid = below.heights
     for level, size in enumerate(levels((ny, nx))):
         spacing = below.grid.spacing * (nx - 1) / (size[1] - 1)
         start = resample(below.heights, size)
@@ -307,7 +323,7 @@ def rework(p: Wear, below: Below) -> np.ndarray:
             if p.rise
             else None
         )
-        h = start.copy() if worn is None else start + resample(worn - before, size)
+        h = start.copy() if level == 0 else start + resample(worn - before, size)
         if level == 0:  # closed hollows are filled by their part, then find a way out
             filled, order = flood(h)
             laid = np.maximum(filled - h, 0) * np.float32(0.8 * p.fill / 100)

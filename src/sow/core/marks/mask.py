@@ -6,12 +6,11 @@ import numpy as np
 from pydantic import Field
 from scipy.ndimage import distance_transform_edt, gaussian_filter
 
-from ..entry import Entry
-from ..fields import file_setting, setting
+from ..document.entry import Entry
+from ..document.fields import file_setting, setting
 from ..hand.stroke import Stroke, box, lay_stamps, stamps
 from ..plot import Grid
 from ..where import Conditions
-
 
 SWIFT = 10  # a mask takes a brush ten times as fast as land does
 
@@ -117,7 +116,9 @@ def painted(
 def combined(
     a: np.ndarray, b: np.ndarray, how: Literal["union", "common", "without"]
 ) -> np.ndarray:
-    """Two masks as one: what either has, what both have, what the first has and the second has not."""
+    """Two masks as one: what either has, what both have, what the first has and the second has
+    not.
+    """
     return (
         np.maximum(a, b)
         if how == "union"

@@ -6,9 +6,9 @@ import numpy as np
 from numba import njit, prange
 from pydantic import Field, field_validator
 
-from ..entry import Entry
+from ..document.entry import Entry
+from ..document.fields import setting
 from ..errors import SceneError
-from ..fields import setting
 from ..plot import Grid
 
 FAR = np.float32(1e9)
@@ -68,7 +68,8 @@ def way(mark: Drawn, path: str = "") -> np.ndarray:
     p = np.array([q[:2] for q in mark.points], np.float64).reshape(-1, 2)
     if len(p) < (3 if closed else 2):
         raise SceneError(
-            f"“{mark.name}” has too few points: {'an area needs three' if closed else 'a line needs two'}.",
+            f"“{mark.name}” has too few points: "
+            f"{'an area needs three' if closed else 'a line needs two'}.",
             path,
             "Draw it on the map.",
         )

@@ -41,7 +41,8 @@ def zones(data: bytes, tolerance: float = 12.0, least: float = 0.0005) -> list[Z
                 or picture.size[0] * picture.size[1] > MOST_PIXELS // 4
             ):
                 raise SceneError(
-                    f"The zone map is {picture.size[0]:,} × {picture.size[1]:,} pixels; that is more than can be read.",
+                    f"The zone map is {picture.size[0]:,} × {picture.size[1]:,} pixels; "
+                    "that is more than can be read.",
                     "file",
                     "Make it smaller.",
                 )

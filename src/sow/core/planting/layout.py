@@ -1,4 +1,6 @@
-"""Layouts that are not even scatter: clumps about parents, rows in an area, and rows along a line."""
+"""Layouts that are not even scatter: clumps about parents, rows in an area, and rows along a
+line.
+"""
 
 import numpy as np
 from numba import njit, prange
@@ -9,7 +11,9 @@ from ..plot import Grid
 
 @njit(cache=True, nogil=True, parallel=True)
 def _clumps(xs, ys, cell, chance, seed, out):
-    """The strongest of the parents near each post: 1 at a parent, 0 at half a cell's width from it."""
+    """The strongest of the parents near each post: 1 at a parent, 0 at half a cell's width from
+    it.
+    """
     for r in prange(len(ys)):
         for c in range(len(xs)):
             i, j = int(np.floor(xs[c] / cell)), int(np.floor(ys[r] / cell))

@@ -188,7 +188,7 @@ def _lone(density: float, apart_m: float, full: float) -> np.ndarray:
     for i in range(len(LONE) - 1, -1, -1):
         want = density * LONE[i]
         first, tried = float(candidates(want, apart_m)), []
-        for turn in range(3):  # by secants, on a log scale
+        for _turn in range(3):  # by secants, on a log scale
             x, y, *_ = _settled(
                 np.full((STEPS + 1, 1), min(first * factor, full)),
                 full,
@@ -574,7 +574,9 @@ def _in_groups(
 
 
 def _free(discs, own: float, size_m, mask, spacing) -> float:
-    """The part of the masked ground that discs grown by `own` leave free, from 40,000 even places."""
+    """The part of the masked ground that discs grown by `own` leave free, from 40,000 even
+    places.
+    """
     if discs is None:
         return 1.0
     n = 200

@@ -1,6 +1,6 @@
 """Planting mixes with their rules, whose bands come from the land's own distribution."""
 
-from typing import Callable
+from collections.abc import Callable
 
 from ..surface.presets import Measures, Preset
 from ..where import Site
@@ -142,7 +142,8 @@ def heath(m):
 @mix_preset(
     "birch-wood",
     "Birch wood",
-    "Birches that thin towards an edge of young ones, bracken and ferns under them, logs on the floor.",
+    "Birches that thin towards an edge of young ones, bracken and ferns under them, logs "
+    "on the floor.",
 )
 def birch_wood(m):
     return [

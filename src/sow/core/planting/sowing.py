@@ -9,12 +9,12 @@ from pydantic import Field, field_validator
 
 from ..cabinet import kind_of, known, worn
 from ..cabinet.looks import LOOKS
-from ..entry import Entry, Strict
+from ..document.entry import Entry, Strict
+from ..document.fields import setting
 from ..errors import SceneError
-from ..fields import setting
 from ..hashing import hash3, name_seed, unit
 from ..sample import heights_at, values_at
-from ..where import Conditions, Site, mask
+from ..where import Conditions, Site, holding
 from .layout import along, clumps, rows
 from .place import Blocks, blocked, densest, place
 from .surface import on_surface
@@ -342,7 +342,9 @@ class Air:
 
 
 def name_of(part: Part, season: str) -> str:
-    """How a kind of a mix is called towards the view: kind, look and, where it is tinted, its tint."""
+    """How a kind of a mix is called towards the view: kind, look and, where it is tinted, its
+    tint.
+    """
     look = kind_of(part.kind).look(season if part.look == "season" else part.look)
     toned = part.tint != "#ffffff" or part.bright != 100
     return (
@@ -399,7 +401,7 @@ def ground_mask(sowing: Sowing, site: Site, path: str) -> np.ndarray | None:
     """Where the sowing may stand, 0..1, dry ground only unless it may stand in water; clumps
     included.
     """
-    held = mask(sowing.where, site, f"{path}.where")
+    held = holding(sowing.where, site, f"{path}.where")
     if not sowing.wet and site.water_m is not None:
         dry = ~(site.heights < site.water_m + np.float32(0.03))
         if not dry.all():
@@ -460,7 +462,8 @@ def refuse_too_many(total: float, sowing: Sowing, own: float, path: str) -> None
         raise SceneError(
             f"“{sowing.name}” would bring the scene to {total:,.0f} plants; at most {MOST:,} fit.",
             f"{path}.density",
-            f"Up to {fits:,.0f} fit here: a density of {sowing.density * fits / max(own, 1):.3g} per 100 m² or less.",
+            f"Up to {fits:,.0f} fit here: a density of "
+            f"{sowing.density * fits / max(own, 1):.3g} per 100 m² or less.",
         )
 
 
@@ -578,13 +581,14 @@ def sow(
     bounds=None,
     blocks: tuple = (),
     points: np.ndarray | None = None,
-    air: Air = Air(),
+    air: Air | None = None,
 ) -> Plants:
     """Every plant of one sowing, its base on the drawn ground less its sink.
 
     `normals` float32 (ny, nx, 3); `blocks` are discs (east, north, radius) of what stands already;
     `points` the way that rows follow.
     """
+    air = air or Air()
     stance = sowing.stance
     if stance.smallest > stance.largest:
         raise SceneError(
@@ -612,7 +616,7 @@ def sow(
         around = [(own, discs)] if discs is not None else []
     parts = None
     if any(p.where for p in sowing.mix):
-        asked = [mask(p.where, site, f"{path}.mix.{k}.where") for k, p in enumerate(sowing.mix)]
+        asked = [holding(p.where, site, f"{path}.mix.{k}.where") for k, p in enumerate(sowing.mix)]
         parts = np.stack(
             [np.ones(site.heights.shape, np.float32) if a is None else a for a in asked]
         ).astype(np.float32)

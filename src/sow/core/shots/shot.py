@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from ..entry import Entry
-from ..fields import setting
+from ..document.entry import Entry
+from ..document.fields import setting
 
 
 class Shot(Entry):

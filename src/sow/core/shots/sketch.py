@@ -1,10 +1,11 @@
 """A small picture of the land from a viewpoint or from above, drawn by the core."""
 
+import cv2
 import numpy as np
 from numba import njit
 
-from ..survey.slope import normals
 from ..surface.relief import INK, PAPER
+from ..survey.slope import normals
 
 
 @njit(cache=True, nogil=True)
@@ -93,7 +94,6 @@ def from_shot(
 
 def from_above(heights, spacing, water_m=None, tone=None, size: int = 256) -> np.ndarray:
     """Shaded relief on paper with water in slate, uint8, the longer side `size` px or less."""
-    import cv2
 
     sun = np.array((-0.5, 0.5, 0.7071), np.float32)
     light = _lit(heights, spacing, sun)[..., None]

@@ -7,9 +7,9 @@ from pydantic import Field, field_validator
 from .. import noise
 from ..cabinet import known
 from ..cabinet.kind import linear
-from ..entry import Entry
-from ..fields import setting
-from ..where import Absent, Conditions, Site, mask
+from ..document.entry import Entry
+from ..document.fields import setting, shown
+from ..where import Absent, Conditions, Site, holding
 from .tiling import laid, shrunk
 
 MOST = 16  # materials in a scene
@@ -34,13 +34,14 @@ class Material(Entry):
         max_length=300,
         title="Picture of the whole ground",
         json_schema_extra={"sow": {"picture": True}},
-        description="Made elsewhere, it is laid exactly over the plot or one landform; the texture gives it grain near by.",
+        description="Made elsewhere, it is laid exactly over the plot or one landform; the texture "
+        "gives it grain near by.",
     )
     over: str = Field(
         "",
         max_length=64,
         title="Laid over",
-        json_schema_extra={"sow": {"entry": "land", "none": "the plot"}},
+        json_schema_extra=shown(entry="land", far=True, none="the plot", given="picture"),
     )
     picture_m: float = setting(
         1,
@@ -49,7 +50,9 @@ class Material(Entry):
         lo=0,
         hi=5000,
         slider=(0, 20),
-        help="From black to white of the relief that came with it; drawn as light, it moves no ground.",
+        given="picture",
+        help="From black to white of the relief that came with it; drawn as light, it moves no "
+        "ground.",
     )
     cover: float = setting(
         100,
@@ -250,7 +253,7 @@ def weights(
         if base:
             out[now] = 1
         else:
-            held = mask(m.where, site, f"{path}.{now}.where")
+            held = holding(m.where, site, f"{path}.{now}.where")
             if held is None:
                 out[now] = m.cover / 100
             else:

@@ -1,7 +1,7 @@
 """Sets of materials with their rules, whose bands come from the land's own distribution."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Callable
 
 import numpy as np
 
@@ -77,9 +77,14 @@ class Measures:
         return {"kind": "wetness", "low": round(low, 2), "high": 40, "soft": 1.2}
 
     def gathers(self, top: float) -> dict:
-        low = max(self.at("gathers", 1 - top), 1e-3)
+        low = max(self.at("contributing-area", 1 - top), 1e-3)
         self.told.append(f"more than {low:.2g} ha drains through: {100 * top:.0f} %")
-        return {"kind": "gathers", "low": round(low, 4), "high": 1e6, "soft": round(low * 0.6, 4)}
+        return {
+            "kind": "contributing-area",
+            "low": round(low, 4),
+            "high": 1e6,
+            "soft": round(low * 0.6, 4),
+        }
 
     def shore(self, low: float, high: float, soft: float, within: float = 60) -> dict:
         return {"kind": "shore", "low": low, "high": high, "soft": soft, "within_m": within}

@@ -6,6 +6,7 @@ three are blended so that contrast stays (hexagonal tiling: Heitz & Neyret 2018,
 by-example noise"; Mikkelsen 2022).
 """
 
+import cv2
 import numpy as np
 from numba import njit, prange
 
@@ -124,7 +125,6 @@ def laid(
 
 def shrunk(texture: np.ndarray, texels: int) -> np.ndarray:
     """A tile averaged to `texels` a side (at least 1), float32."""
-    import cv2
 
     t = np.asarray(texture, np.float32)
     t = t if t.ndim == 3 else t[..., None]

@@ -1,5 +1,6 @@
 """The contour through one place."""
 
+import contourpy
 import numpy as np
 
 from ..errors import SceneError
@@ -16,7 +17,6 @@ def isoline_at(
     Marching squares (contourpy); thinned to `most` points at most. Raises SceneError on ground that
     is level there or off the plot.
     """
-    import contourpy
 
     if not (0 <= east <= grid.width_m and 0 <= north <= grid.depth_m):
         raise SceneError("This place is off the plot.", "east", "Point at the land.")

@@ -19,7 +19,9 @@ def gradients(
 
 
 def facing(heights: np.ndarray, spacing: float, support_m: float) -> np.ndarray:
-    """The bearing towards which the ground falls, degrees clockwise from north, float32 (ny, nx)."""
+    """The bearing towards which the ground falls, degrees clockwise from north, float32 (ny,
+    nx).
+    """
     east, north = gradients(heights, spacing, support_m)
     return (np.degrees(np.arctan2(-east, -north)) % 360).astype(np.float32)
 

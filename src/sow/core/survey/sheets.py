@@ -2,12 +2,14 @@
 conditions, washes and files alike.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Callable
 
 import numpy as np
 from scipy.ndimage import distance_transform_edt
 
+from ..document.extra import guarded
+from ..errors import SceneError
 from . import shape
 from .drainage import contributing_area, flood, spread
 from .sky import openness, sunlit
@@ -35,8 +37,12 @@ sheets: dict[str, Sheet] = {}
 
 
 def sheet(kind: str, label: str, unit: str, help: str, log: bool = False, stage: str = "land"):
-    def keep(make):
-        sheets[kind] = Sheet(kind, label, unit, help, make, log, stage)
+    """Registers a measure under its kind. Raises SceneError when the kind is in use."""
+    if kind in sheets:
+        raise SceneError(f"The sheet '{kind}' is registered twice.", "", "Give it another kind.")
+
+    def keep(make: Callable) -> Callable:
+        sheets[kind] = Sheet(kind, label, unit, help, guarded(make, label), log, stage)
         return make
 
     return keep
@@ -67,7 +73,7 @@ def _broad(site) -> tuple[np.ndarray, float, float]:
 
 
 @sheet(
-    "bend",
+    "curvature",
     "Curvature",
     "/km",
     "Crests above 0, hollows below (Zevenbergen & Thorne 1987), over three support lengths.",
@@ -94,7 +100,7 @@ def _bend_along(site):
 
 
 @sheet(
-    "gathers",
+    "contributing-area",
     "Contributing area",
     "ha",
     "How much land drains through a place (Freeman 1991).",
@@ -132,7 +138,8 @@ def _ponds(site):
     "lines",
     "Ridge and valley lines",
     "",
-    "Above 0 on ridge lines, below 0 on valley lines: drainage of the land and of the land turned over.",
+    "Above 0 on ridge lines, below 0 on valley lines: drainage of the land and of the land "
+    "turned over.",
 )
 def _lines(site):
     h = shape.calm(site.heights, site.grid.spacing, site.plot.support_m)

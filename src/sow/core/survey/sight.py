@@ -2,6 +2,7 @@
 
 import numpy as np
 from numba import njit
+from scipy.ndimage import minimum_filter
 
 from ..plot import Grid
 from ..sample import heights_at
@@ -71,7 +72,5 @@ def hidden_by(
     # posts that no ray came nearest to take the least of their neighbours
     gap = out > 1e8
     if gap.any():
-        from scipy.ndimage import minimum_filter
-
         out[gap] = minimum_filter(out, 3)[gap]
     return out

@@ -89,7 +89,9 @@ def shade_line(h, dx, dy, fall, out):
 
 
 def sun_at(latitude: float, day: int, hour: float) -> np.ndarray:
-    """Unit vector (east, north, up) to the sun at a solar hour; declination after Spencer (1971)."""
+    """Unit vector (east, north, up) to the sun at a solar hour; declination after Spencer
+    (1971).
+    """
     g = 2 * np.pi * (day - 1) / 365
     tilt = (
         0.006918

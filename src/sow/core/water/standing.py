@@ -6,9 +6,10 @@ import numpy as np
 from pydantic import Field
 from scipy.ndimage import label
 
-from ..entry import Entry
+from ..document.entry import Entry, Register
+from ..document.fields import setting
+from ..document.offers import Context, Offer
 from ..errors import SceneError
-from ..fields import setting
 from ..marks.shapes import near, way
 from ..plot import Grid
 from ..sample import heights_at
@@ -64,10 +65,10 @@ class Water(Entry):
         help="Of the water over its bed, along the line.",
     )
     east_m: float = setting(
-        500, "Pool east", "m", lo=-100000, hi=100000, slider=(0, "width"), only={"reach": "pool"}
+        500, "Pool east", "m", lo=-100000, hi=100000, slider=(0, "width"), only={"reach": ["pool"]}
     )
     north_m: float = setting(
-        500, "Pool north", "m", lo=-100000, hi=100000, slider=(0, "depth"), only={"reach": "pool"}
+        500, "Pool north", "m", lo=-100000, hi=100000, slider=(0, "depth"), only={"reach": ["pool"]}
     )
     clear_m: float = setting(
         1.5,
@@ -88,6 +89,31 @@ class Water(Entry):
     waves_cm: float = setting(2, "Waves", "cm", lo=0, hi=300, slider=(0, 60))
 
 
+waters = Register("water")
+
+
+def _sea(c: Context) -> dict:
+    return {"level_m": round(c.lowest + c.span * 0.12, 1), "reach": "everywhere", "clear_m": 3}
+
+
+def _pool(c: Context) -> dict:
+    return {"level_m": round(c.lowest + c.span * 0.12, 1), "reach": "pool", **c.centre}
+
+
+def _stream(c: Context) -> dict:
+    width = c.nice(max(0.5, c.reach * 0.004))
+    return {"reach": "stream", "mark": c.mark("line"), "width_m": width, "clear_m": 1}
+
+
+@waters.add(
+    Water,
+    offers=[
+        Offer("sea", "Sea or lake", "all low ground", _sea, "Lake", lists=("water",)),
+        Offer("pool", "Pool", "one hollow", _pool, lists=("water",)),
+        Offer("stream", "Stream", "along a line", _stream, lists=("water",)),
+    ],
+    subtitle="{reach}, level {level_m} m",
+)
 def surface_of(w: Water, line, heights: np.ndarray, grid: Grid) -> np.ndarray:
     """The surface of a stream along its line, from its higher to its lower end: east, north, level
     (m), float64 (n, 3).

@@ -2,10 +2,12 @@
 
 from typing import Literal
 
+import numpy as np
 from pydantic import Field
 
-from ..fields import setting
-from . import Band, condition, fields_of
+from ..document.fields import setting
+from .base import Band, condition, fields_of
+from .site import Site
 
 
 class Covered(Band):
@@ -21,8 +23,14 @@ class Covered(Band):
 fields_of["covered"] = lambda p, site, path: site.shares(p.material, f"{path}.material") * 100
 
 
-@condition(Covered, stage="ground")
-def answer(p: Covered, site, path):
+@condition(
+    Covered,
+    stage="ground",
+    label="cover of a material",
+    sees=("ground",),
+    first=lambda c: {"material": c.before.get("ground", "")},
+)
+def answer(p: Covered, site: Site, path: str) -> np.ndarray:
     """1 within the band of what the other material covers; a material sees the ones before it as
     they lie so far, a sowing the finished ground.
     """

@@ -4,8 +4,9 @@ from typing import Literal
 
 import numpy as np
 
-from ..fields import setting
-from . import Condition, condition, ramp
+from ..document.fields import setting
+from .base import Condition, condition, ramp
+from .site import Site
 
 
 class Facing(Condition):
@@ -17,9 +18,11 @@ class Facing(Condition):
     soft: float = setting(30, "Softness", "°", lo=0, hi=180, slider=(0, 90))
 
 
-@condition(Facing)
-def answer(p: Facing, site, path):
-    """1 where the ground falls towards the bearing; level ground (under 3 degrees) does not count."""
+@condition(Facing, label="facing")
+def answer(p: Facing, site: Site, path: str) -> np.ndarray:
+    """1 where the ground falls towards the bearing; level ground (under 3 degrees) does not
+    count.
+    """
     off = np.abs((site.sheet("facing") - np.float32(p.towards) + 180) % 360 - 180)
     near = ramp((np.float32(p.within) - off) / np.float32(max(p.soft, 1e-3) / 2))
     return near * ramp((site.sheet("slope") - np.float32(3)) / np.float32(2))

@@ -2,8 +2,11 @@
 
 from typing import Literal
 
-from ..fields import setting
-from . import Band, condition
+import numpy as np
+
+from ..document.fields import setting
+from .base import Band, condition
+from .site import Site
 
 
 class FromWater(Band):
@@ -13,7 +16,7 @@ class FromWater(Band):
     soft: float = setting(8, "Softness", "m", lo=0, hi=200000, slider=(0, 100), step=0.5)
 
 
-@condition(FromWater, stage="water")
-def answer(p: FromWater, site, path):
+@condition(FromWater, stage="water", label="distance to water")
+def answer(p: FromWater, site: Site, path: str) -> np.ndarray:
     """1 within the band of distance to the nearest water."""
     return p.band(site.sheet("from-water"), p.low, p.high, p.soft)

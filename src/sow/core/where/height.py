@@ -1,9 +1,14 @@
 """Where: by height."""
 
+import math
 from typing import Literal
 
-from ..fields import setting
-from . import Band, condition
+import numpy as np
+
+from ..document.fields import setting
+from ..document.offers import Context
+from .base import Band, condition
+from .site import Site
 
 
 class Height(Band):
@@ -13,7 +18,16 @@ class Height(Band):
     soft: float = setting(10, "Softness", "m", lo=0, hi=5000, slider=(0, 100))
 
 
-@condition(Height)
-def answer(p: Height, site, path):
+def _first(c: Context) -> dict:
+    """The upper part of this land."""
+    return {
+        "low": round(c.lowest + c.span * 0.4),
+        "high": math.ceil(c.highest),
+        "soft": max(1, round(c.span * 0.08)),
+    }
+
+
+@condition(Height, label="height", first=_first)
+def answer(p: Height, site: Site, path: str) -> np.ndarray:
     """1 within the band of height."""
     return p.band(site.heights, p.low, p.high, p.soft)

@@ -5,8 +5,9 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from ..fields import setting
-from . import Condition, condition, ramp
+from ..document.fields import setting
+from .base import Condition, condition, ramp
+from .site import Site
 
 
 class Hollows(Condition):
@@ -34,11 +35,11 @@ class Hollows(Condition):
     soft: float = setting(1, "Softness", "m", lo=0, hi=500, slider=(0, 20), step=0.1)
 
 
-@condition(Hollows)
-def answer(p: Hollows, site, path):
+@condition(Hollows, label="hollows and ridges")
+def answer(p: Hollows, site: Site, path: str) -> np.ndarray:
     """1 where the ground lies lower than the mean around it (topographic position, Weiss 2001)."""
 
-    def position():
+    def position() -> np.ndarray:
         spread = p.size_m / 2 / site.grid.spacing
         reach = 2 * int(np.ceil(3 * spread)) + 1
         return site.heights - cv2.GaussianBlur(

@@ -1,13 +1,15 @@
 """Where: only what the shots see."""
 
+from functools import partial
 from typing import Literal
 
 import numpy as np
 from pydantic import Field
 
-from ..fields import setting
+from ..document.fields import setting
 from ..survey.sight import hidden_by
-from . import Absent, Condition, condition, fields_of, ramp
+from .base import Absent, Condition, condition, fields_of, ramp
+from .site import Site
 
 
 class InSight(Condition):
@@ -39,7 +41,7 @@ class InSight(Condition):
     )
 
 
-def hidden(p, site, path):
+def hidden(p: InSight, site: Site, path: str) -> np.ndarray:
     """Metres by which the ground lies below the sight of the shot, or of the one that sees it best;
     0 in sight.
     """
@@ -49,7 +51,7 @@ def hidden(p, site, path):
     if not eyes:
         raise Absent("There is no shot.", f"{path}.shot", "Set one under Shots.")
     each = [
-        site.measure(f"hidden from {e}", lambda e=e: hidden_by(site.heights, site.grid, *e))
+        site.measure(f"hidden from {e}", partial(hidden_by, site.heights, site.grid, *e))
         for e in eyes
     ]
     return np.minimum.reduce(each)
@@ -58,8 +60,8 @@ def hidden(p, site, path):
 fields_of["in-sight"] = hidden
 
 
-@condition(InSight, stage="water")
-def answer(p: InSight, site, path):
+@condition(InSight, stage="water", label="in sight of the shots", sees=("shots",))
+def answer(p: InSight, site: Site, path: str) -> np.ndarray:
     """1 where the ground is seen from the shot's viewpoint, whichever way it looks; fading with the
     metres by which it is hidden.
     """

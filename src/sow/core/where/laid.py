@@ -2,8 +2,11 @@
 
 from typing import Literal
 
-from ..fields import setting
-from . import Band, condition
+import numpy as np
+
+from ..document.fields import setting
+from .base import Band, condition
+from .site import Site
 
 
 class Laid(Band):
@@ -13,7 +16,7 @@ class Laid(Band):
     soft: float = setting(0.2, "Softness", "m", lo=0, hi=12000, slider=(0, 10), step=0.05)
 
 
-@condition(Laid, stage="land")
-def answer(p: Laid, site, path):
+@condition(Laid, stage="land", label="laid by")
+def answer(p: Laid, site: Site, path: str) -> np.ndarray:
     """1 within the band of metres laid."""
     return p.band(site.sheet("laid"), p.low, p.high, p.soft)

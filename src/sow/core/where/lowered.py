@@ -2,8 +2,11 @@
 
 from typing import Literal
 
-from ..fields import setting
-from . import Band, condition
+import numpy as np
+
+from ..document.fields import setting
+from .base import Band, condition
+from .site import Site
 
 
 class Lowered(Band):
@@ -13,7 +16,7 @@ class Lowered(Band):
     soft: float = setting(0.5, "Softness", "m", lo=0, hi=12000, slider=(0, 20), step=0.1)
 
 
-@condition(Lowered, stage="land")
-def answer(p: Lowered, site, path):
+@condition(Lowered, stage="land", label="lowered by")
+def answer(p: Lowered, site: Site, path: str) -> np.ndarray:
     """1 within the band of metres lowered by wear, ice or collapse."""
     return p.band(site.sheet("lowered"), p.low, p.high, p.soft)

@@ -6,8 +6,9 @@ import numpy as np
 from pydantic import Field
 from scipy.spatial import cKDTree
 
-from ..fields import setting
-from . import Absent, Condition, condition, fields_of, ramp
+from ..document.fields import setting
+from .base import Absent, Condition, condition, fields_of, ramp
+from .site import Site
 
 
 class NearPiece(Condition):
@@ -22,7 +23,7 @@ class NearPiece(Condition):
     soft: float = setting(3, "Softness", "m", lo=0, hi=50000, slider=(0, 100))
 
 
-def away(p, site, path):
+def away(p: NearPiece, site: Site, path: str) -> np.ndarray:
     """Distance to the piece, or to the nearest of all, in m, float32."""
     if p.piece and p.piece not in site.pieces:
         raise Absent(f"There is no piece '{p.piece}'.", f"{path}.piece", "Choose another.")
@@ -30,7 +31,7 @@ def away(p, site, path):
     if not places:
         return np.full(site.heights.shape, 1e9, np.float32)
 
-    def measure():
+    def measure() -> np.ndarray:
         x, y = np.meshgrid(site.grid.xs(), site.grid.ys())
         return (
             cKDTree(np.array(places))
@@ -45,7 +46,7 @@ def away(p, site, path):
 fields_of["near-piece"] = away
 
 
-@condition(NearPiece)
-def answer(p: NearPiece, site, path):
+@condition(NearPiece, label="near a piece", sees=("pieces",))
+def answer(p: NearPiece, site: Site, path: str) -> np.ndarray:
     """1 within this distance of the piece's own place."""
     return ramp((p.within_m - away(p, site, path)) / max(p.soft / 2, 1e-3)).astype(np.float32)

@@ -6,8 +6,9 @@ import numpy as np
 from pydantic import Field
 from scipy.spatial import cKDTree
 
-from ..fields import setting
-from . import Band, condition, fields_of
+from ..document.fields import setting
+from .base import Band, condition, fields_of
+from .site import Site
 
 
 class NearSowing(Band):
@@ -20,13 +21,13 @@ class NearSowing(Band):
     soft: float = setting(2, "Softness", "m", lo=0, hi=50000, slider=(0, 50), step=0.1)
 
 
-def away(p, site, path):
+def away(p: NearSowing, site: Site, path: str) -> np.ndarray:
     """Distance to the nearest plant of the sowing, in m, float32."""
     places = site.plants(p.sowing, f"{path}.sowing")
     if not len(places):
         return np.full(site.heights.shape, 1e9, np.float32)
 
-    def measure():
+    def measure() -> np.ndarray:
         x, y = np.meshgrid(site.grid.xs(), site.grid.ys())
         return (
             cKDTree(places)
@@ -41,8 +42,14 @@ def away(p, site, path):
 fields_of["near-sowing"] = away
 
 
-@condition(NearSowing, stage="planting")
-def answer(p: NearSowing, site, path):
+@condition(
+    NearSowing,
+    stage="planting",
+    label="distance to a sowing",
+    sees=("sowings",),
+    first=lambda c: {"sowing": c.before.get("planting", "")},
+)
+def answer(p: NearSowing, site: Site, path: str) -> np.ndarray:
     """1 within the band of distance to the nearest plant: 0 to some metres is "under" and "beside",
     from some metres on is "away from".
     """

@@ -2,8 +2,11 @@
 
 from typing import Literal
 
-from ..fields import setting
-from . import Band, condition
+import numpy as np
+
+from ..document.fields import setting
+from .base import Band, condition
+from .site import Site
 
 
 class Openness(Band):
@@ -13,7 +16,7 @@ class Openness(Band):
     soft: float = setting(8, "Softness", "%", lo=0, hi=100, slider=(0, 40))
 
 
-@condition(Openness, stage="land")
-def answer(p: Openness, site, path):
+@condition(Openness, stage="land", label="openness to the sky")
+def answer(p: Openness, site: Site, path: str) -> np.ndarray:
     """1 within the band of the part of the sky that is seen."""
     return p.band(site.sheet("openness"), p.low, p.high, p.soft)

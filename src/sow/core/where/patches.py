@@ -6,8 +6,9 @@ import numpy as np
 from scipy.special import ndtri
 
 from .. import noise
-from ..fields import setting
-from . import Condition, condition, ramp
+from ..document.fields import setting
+from .base import Condition, condition, ramp
+from .site import Site
 
 
 class Patches(Condition):
@@ -21,8 +22,8 @@ class Patches(Condition):
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
 
-@condition(Patches)
-def answer(p: Patches, site, path):
+@condition(Patches, label="noise patches")
+def answer(p: Patches, site: Site, path: str) -> np.ndarray:
     """1 inside patches of smooth noise that take the given share of the plane."""
     field = noise.fbm(
         site.grid,

@@ -5,8 +5,9 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import distance_transform_edt
 
-from ..fields import setting
-from . import Band, condition
+from ..document.fields import setting
+from .base import Band, condition
+from .site import Site
 
 
 class Shore(Band):
@@ -35,8 +36,8 @@ class Shore(Band):
     )
 
 
-@condition(Shore, stage="water")
-def answer(p: Shore, site, path):
+@condition(Shore, stage="water", label="height above water")
+def answer(p: Shore, site: Site, path: str) -> np.ndarray:
     """1 within the band of height above the level of the nearest water, near enough to it."""
     wet = (
         np.isfinite(site.water_m)
@@ -46,11 +47,13 @@ def answer(p: Shore, site, path):
     if not wet.any():
         return np.zeros(site.heights.shape, np.float32)
 
-    def measure():
+    level = np.asarray(site.water_m)
+
+    def measure() -> tuple[np.ndarray, np.ndarray]:
         far, (rows, cols) = distance_transform_edt(
             ~wet, sampling=site.grid.spacing, return_indices=True
         )
-        return far.astype(np.float32), (site.heights - site.water_m[rows, cols]).astype(np.float32)
+        return far.astype(np.float32), (site.heights - level[rows, cols]).astype(np.float32)
 
     far, above = site.measure("shore", measure)
     near = np.clip(2 - 2 * far / max(p.within_m, 1e-3), 0, 1)

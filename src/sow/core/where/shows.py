@@ -2,9 +2,11 @@
 
 from typing import Literal
 
+import numpy as np
 from pydantic import Field
 
-from . import Condition, condition
+from .base import Condition, condition
+from .site import Site
 
 
 class Shows(Condition):
@@ -14,7 +16,11 @@ class Shows(Condition):
     )
 
 
-@condition(Shows)
-def answer(p: Shows, site, path):
+@condition(
+    Shows,
+    label="where a landform shows",
+    first=lambda c: {"landform": c.before.get("landform", "")},
+)
+def answer(p: Shows, site: Site, path: str) -> np.ndarray:
     """The landform's cover map: what it wins of the land, less what later ones take."""
     return site.cover(p.landform, path)

@@ -2,9 +2,13 @@
 
 from typing import Literal
 
-from ..fields import setting
+import numpy as np
+
+from ..document.fields import setting
+from ..document.offers import Context
 from ..survey.slope import slope as measure
-from . import Band, condition
+from .base import Band, condition
+from .site import Site
 
 
 class Slope(Band):
@@ -14,8 +18,15 @@ class Slope(Band):
     soft: float = setting(6, "Softness", "°", lo=0, hi=90, slider=(0, 30))
 
 
-@condition(Slope)
-def answer(p: Slope, site, path):
+def _first(c: Context) -> dict:
+    """Plants stand on gentle ground; the rest is asked for steep ground first."""
+    if c.stage == "planting":
+        return {"low": 0, "high": 28, "soft": 6}
+    return {"low": 26, "high": 90, "soft": 6}
+
+
+@condition(Slope, label="slope", first=_first)
+def answer(p: Slope, site: Site, path: str) -> np.ndarray:
     """1 within the band of slope, measured over the plot's support length."""
     field = site.measure(
         "slope", lambda: measure(site.heights, site.grid.spacing, site.plot.support_m)

@@ -2,8 +2,11 @@
 
 from typing import Literal
 
-from ..fields import setting
-from . import Band, condition
+import numpy as np
+
+from ..document.fields import setting
+from .base import Band, condition
+from .site import Site
 
 
 class Sunlit(Band):
@@ -15,7 +18,7 @@ class Sunlit(Band):
     day: int = setting(172, "Day of the year", "", lo=1, hi=366, slider=(1, 365), step=1)
 
 
-@condition(Sunlit, stage="land")
-def answer(p: Sunlit, site, path):
+@condition(Sunlit, stage="land", label="hours of sun")
+def answer(p: Sunlit, site: Site, path: str) -> np.ndarray:
     """1 within the band of hours of sun on the given day."""
     return p.band(site.sheet("sunlit", latitude=p.latitude, day=p.day), p.low, p.high, p.soft)

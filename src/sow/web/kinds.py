@@ -1,0 +1,160 @@
+"""Kinds of the cabinet and own ones, as the page gets them."""
+
+from flask import Response
+from pydantic import Field
+
+from ..core.cabinet import kind_of, kinds, own_kind
+from ..core.cabinet.kind import GONE, Kind
+from ..core.formats.glb import as_raster, from_raster, kind_of_glb
+from ..core.formats.model import read_model
+from ..core.formats.ownkind import OwnKind, facts_of, made, model_glb
+from ..store import parts as kept_parts
+from ..store import rasters, scenes
+from .shapes import Shape
+from .working import Stored
+
+
+class KindLine(Shape):
+    name: str
+    label: str
+    family: str
+    height_m: float
+    reach_m: float
+    variants: int
+    colour: list[float]
+    looks: list[str]
+    tags: str
+    surfaces: list[str] = Field(default_factory=list, description="Of a model brought in.")
+    part: int | None = Field(None, description="Its number in the own drawer.")
+    favourite: bool = False
+    gone: bool = Field(
+        False, description="Its model is not in the store: a bare stake stands for it."
+    )
+
+
+class UsedLine(Shape):
+    scene: int
+    name: str
+    where: list[str] = Field(description="Sowings, and “by hand” with the number of pieces.")
+
+
+class KindFacts(Shape):
+    kind: KindLine
+    triangles: list[int] = Field(description="Of each level, near to far, of the first variant.")
+    far_m: list[float]
+    used: list[UsedLine]
+    settings: dict | None = Field(None, description="Of a model brought in, to change it.")
+    source: str = ""
+    told: list[str] = []
+
+
+class ModelAnswer(Shape):
+    source: str
+    name: str
+    triangles: int
+    size: list[float] = Field(description="In the file's own units and axes.")
+    surfaces: list[str]
+    cut: list[bool]
+    told: list[str]
+    settings: dict
+
+
+class KindOrder(Shape):
+    settings: OwnKind
+    part: int | None = Field(None, description="The own kind that this one replaces.")
+
+
+class KindAnswer(Shape):
+    kind: KindLine
+    told: list[str]
+
+
+def fixed(data: bytes, kind: str) -> Response:
+    return Response(data, content_type=kind, headers={"Cache-Control": "private, max-age=3600"})
+
+
+def _known(drawer: dict, name: str):
+    if name not in drawer:
+        raise scenes.Missing(f"“{name}” in the cabinet")
+    return drawer[name]
+
+
+def kind_named(name: str) -> Kind:
+    """A kind of the cabinet, or one brought in, from the store.
+
+    Its name may carry a look and a tint.
+    """
+    base = name.split("~")[0]
+    if base.startswith("own-"):
+        return own_kind(
+            base,
+            lambda: kind_of_glb(from_raster(Stored().load(base.removeprefix("own-"))), base),
+        )
+    _known(kinds, base)
+    return kind_of(base)
+
+
+def line_of(k: Kind, part: int | None = None, favourites: set = frozenset()) -> KindLine:
+    return KindLine(
+        name=k.name,
+        label=k.label,
+        family=k.family,
+        height_m=k.height_m,
+        reach_m=k.reach_m,
+        variants=len(k.variants),
+        colour=list(k.colour),
+        looks=list(k.looks),
+        tags=k.tags if k.tags != GONE else "",
+        surfaces=list(k.surfaces),
+        part=part,
+        favourite=k.name in favourites,
+        gone=k.tags == GONE,
+    )
+
+
+def _used(name: str) -> list[UsedLine]:
+    """The scenes whose head uses a kind."""
+    out = []
+    for scene, title, document in scenes.heads_with(name):
+        where = [
+            s["name"]
+            for s in document.get("planting", [])
+            if any(p["kind"] == name for p in s["mix"])
+        ]
+        pieces = sum(p["kind"] == name for p in document.get("pieces", []))
+        if where or pieces:
+            out.append(
+                UsedLine(
+                    scene=scene, name=title, where=where + ([f"{pieces} by hand"] if pieces else [])
+                )
+            )
+    return out
+
+
+def keep_model(name: str, files: dict[str, bytes]) -> ModelAnswer:
+    model = read_model(files[name], name, {n: d for n, d in files.items() if n != name})
+    data = model_glb(model)
+    facts = facts_of(
+        read_model(data, "model.glb")
+    )  # as it will be read from the store, with its surfaces in that order
+    facts["told"] = model.told + facts["told"]
+    stem = name.replace("\\", "/").split("/")[-1].rsplit(".", 1)[0][:60] or "Own kind"
+    facts["settings"]["label"] = (
+        stem.replace("_", " ").replace("-", " ").strip().capitalize()[:60] or "Own kind"
+    )
+    return ModelAnswer(
+        source=rasters.keep(as_raster(data), f"model: {name}").hash, name=stem, **facts
+    )
+
+
+def keep_kind(source: str, settings: OwnKind, part: int | None = None) -> KindAnswer:
+    model = read_model(from_raster(Stored().load(source)), "model.glb")
+    data, told = made(model, settings)
+    name = "own-" + rasters.keep(as_raster(data), f"kind: {settings.label}").hash
+    document = {"kind": name, "source": source, "settings": settings.model_dump(), "told": told}
+    number = (
+        kept_parts.change(part, settings.label, document)
+        if part is not None
+        else kept_parts.keep("kind", settings.label, document)
+    )
+    return KindAnswer(kind=line_of(kind_named(name), number), told=told)

@@ -1,0 +1,248 @@
+"""Builds for the page: one manifest of keys, older builds stopped by newer ones."""
+
+import threading
+import time
+
+import numpy as np
+
+from ..core.build import Build
+from ..core.cabinet import kind_of
+from ..core.cabinet.kind import GONE
+from ..core.cache import key_of
+from ..core.document.references import missing
+from ..core.errors import Cancelled
+from ..core.formats.groundfiles import GroundFiles
+from ..core.formats.plantfiles import PlantFiles
+from ..core.judge.forecast import files_megabytes, kind_megabytes
+from ..core.planting.place import densest
+from ..core.planting.sowing import aparts, wished
+from ..core.scene import Scene
+from ..core.water.standing import surface_of
+from .forecasts import learn_land
+from .live import announce
+from .products import cover_bytes, entry_pictures, instances_of, pool_mask, tile_size, weight_bytes
+from .shapes import Cost, FarLine, GridShape, Lacking, Manifest, PieceLine, SownLine, WaterLine
+from .working import BYTES, WORK, Stored, product_key, raw_bytes
+
+_turns: dict[tuple[int, str], int] = {}
+
+
+_guard = threading.Lock()
+
+
+def _room(per_m2: float) -> float | None:
+    return float(per_m2 * 100) if np.isfinite(per_m2) else None
+
+
+def _wish(sowing, area_m2: float) -> float:
+    """What its amount asks for, were the whole plot open to it."""
+    if sowing.number:
+        return sowing.number
+    if sowing.layout == "given":
+        return len(Stored().load(sowing.places)) if sowing.places else 0
+    return (
+        area_m2 / (sowing.gap_m * sowing.row_m)
+        if sowing.layout == "rows"
+        else area_m2 * sowing.density / 100
+    )
+
+
+def order_build(scene_id: int, client: str, document: Scene, draft: bool) -> Manifest:
+    """Builds, unless a newer order of the same page comes; then Cancelled is raised."""
+    with _guard:
+        mine = _turns[scene_id, client] = _turns.get((scene_id, client), 0) + 1
+
+    def check():
+        if _turns[scene_id, client] != mine:
+            raise Cancelled
+
+    last = [0.0]
+
+    def tell(step: str, share: float):
+        check()
+        if not draft and time.monotonic() - last[0] > 0.08:
+            last[0] = time.monotonic()
+            announce(scene_id, "progress", {"step": step, "share": share})
+
+    grid = document.plot.draft_grid() if draft else document.plot.view_grid()
+    build = Build(document, grid, WORK, Stored(), tell, check)
+    try:
+        return _manifest(build, draft)
+    finally:
+        if not draft:
+            announce(scene_id, "progress", {"step": "", "share": 1})
+
+
+def stop_order(scene_id: int, client: str) -> None:
+    """The order under way for this page ends at its next step."""
+    with _guard:
+        _turns[scene_id, client] = _turns.get((scene_id, client), 0) + 1
+
+
+def _manifest(build: Build, draft: bool) -> Manifest:
+    scene, grid = build.scene, build.grid
+    heights = build.heights
+    if not draft and build.seconds.get("land"):
+        learn_land(scene, build.seconds["land"], grid.nx * grid.ny)
+    forecasts = build.forecasts()
+    _, masks = build.water()
+    water = []
+    for i, (w, wet) in enumerate(zip(scene.water, masks)):
+        key, bounds = "", None
+        if w.reach == "pool" and wet.any():
+            key = key_of("pool", build.water_key, i)
+            data, bounds = pool_mask(wet, grid)
+            product_key(key, lambda: data)
+        if w.reach == "stream" and wet.any():
+            key = key_of("stream", build.water_key, i)
+            product_key(
+                key,
+                lambda: raw_bytes(
+                    surface_of(w, build.marks.line(w.mark), heights, grid).astype("<f4")
+                ),
+            )
+        water.append(
+            WaterLine(id=w.id, key=key, wet_m2=float(wet.sum()) * grid.spacing**2, bounds=bounds)
+        )
+    rings = []
+    if scene.beyond.edge != "end" and not draft:
+        clothes = [
+            build.ground_key,
+            [s.model_dump() for s in scene.planting],
+            [(m.ground, m.texture, m.tint, m.bright, m.hue, m.saturation) for m in scene.ground],
+        ]
+        for ring in (1, 0):
+            far, far_grid = build.beyond(ring)
+            key = build.beyond_key(ring)
+            rings.insert(
+                0,
+                FarLine(
+                    grid=GridShape(
+                        nx=far_grid.nx,
+                        ny=far_grid.ny,
+                        spacing=far_grid.spacing,
+                        east_m=far_grid.east_m,
+                        north_m=far_grid.north_m,
+                    ),
+                    heights=product_key(key_of("far", key), lambda: raw_bytes(far.astype("<f4"))),
+                    colour=product_key(
+                        key_of("far colour", key, clothes),
+                        lambda: raw_bytes(build.beyond_colour(ring)),
+                    ),
+                ),
+            )
+    shares = build.ground()
+    sown = []
+    for i, s in enumerate(scene.planting):
+        if not s.on:
+            continue
+        room = densest(aparts(s), [p.share for p in s.mix])
+        wish = wished(s, build.sowing_mask(i), scene.plot.area_m2)
+        capped = s.layout in ("natural", "clumped") and wish > room * 1.001
+        if draft and forecasts[i] > 150_000:
+            sown.append(
+                SownLine(
+                    id=s.id,
+                    key="",
+                    kinds=build.names(i),
+                    counts=[],
+                    room=_room(room),
+                    wished=round(_wish(s, scene.plot.area_m2)),
+                    count=round(forecasts[i]),
+                    capped=capped,
+                    tile_m=1,
+                    tiles=[],
+                )
+            )
+            continue
+        tile_m = tile_size(min(wish, room) if s.layout in ("natural", "clumped") else 0.02)
+        key = key_of("instances", build.sowing_key(i), tile_m)
+        data, tiles = BYTES.once(key, lambda: instances_of(build.plants(i), tile_m))
+        counts = np.bincount(build.plants(i).kind, minlength=len(s.mix)).tolist()
+        sown.append(
+            SownLine(
+                id=s.id,
+                key=key,
+                kinds=build.names(i),
+                counts=counts,
+                room=_room(room),
+                wished=round(_wish(s, scene.plot.area_m2)),
+                count=len(data) // 36,
+                capped=capped,
+                tile_m=tile_m,
+                tiles=tiles,
+            )
+        )
+    plants = sum(line.count for line in sown)
+    posts = scene.plot.grid()
+    full = posts.nx * posts.ny
+    names = {n for line in sown for n in line.kinds} | {p["kind"] for p in build.pieces()}
+    counts = [line.counts or [line.count] for line in sown]
+    cost = Cost(
+        plants=plants,
+        plant_megabytes=round(plants * 40e-6 + sum(map(kind_megabytes, names)), 2),
+        full_triangles=2 * full,
+        full_megabytes=files_megabytes(
+            counts, names, sum(m.on for m in scene.ground), full, 2048, GroundFiles(), PlantFiles()
+        ),
+    )
+    bins = lambda field, low, high: (np.histogram(field, 64, (low, high))[0] / field.size).tolist()
+    low, high = float(heights.min()), float(heights.max())
+    return Manifest(
+        grid=GridShape(nx=grid.nx, ny=grid.ny, spacing=grid.spacing),
+        draft=draft,
+        lowest=low,
+        highest=high,
+        heights=product_key(
+            key_of("heights", build.land_key), lambda: raw_bytes(heights.astype("<f4"))
+        ),
+        weights=product_key(key_of("weights", build.ground_key), lambda: weight_bytes(build)),
+        cover=product_key(
+            key_of(
+                "cover bytes",
+                build.water_key,
+                [build.sowing_key(i) for i in range(len(scene.planting))],
+                [(s.on, build.names(i)) for i, s in enumerate(scene.planting)],
+            ),
+            lambda: cover_bytes(build),
+        ),
+        beyond=rings,
+        water=water,
+        shares={
+            m.id: round(float(w.mean(dtype=np.float64)), 5) for m, w in zip(scene.ground, shares)
+        },
+        sown=sown,
+        pieces=[
+            PieceLine(
+                id=p["id"],
+                up_m=p["up_m"],
+                kind=p["kind"] + ("" if p["look"] == "summer" else "~" + p["look"]),
+            )
+            for p in build.pieces()
+        ],
+        pictures={} if draft else entry_pictures(build),
+        lacking=[Lacking(path=r.path, message=text) for r, text in missing(scene)]
+        + [Lacking(path=path, message=text) for path, text in gone_kinds(scene)],
+        slope_bins=bins(build.slope(), 0, 70),
+        height_bins=bins(heights, low, max(high, low + 1e-3)),
+        cost=cost,
+        seconds={k: round(v, 4) for k, v in build.seconds.items()},
+    )
+
+
+def gone_kinds(scene: Scene) -> list[tuple[str, str]]:
+    """Where a scene names a model that is not in the store, and what to say of it."""
+    named = [
+        (f"planting.{i}.mix.{k}.kind", s.name, p.kind)
+        for i, s in enumerate(scene.planting)
+        for k, p in enumerate(s.mix)
+    ] + [(f"pieces.{i}.kind", p.name, p.kind) for i, p in enumerate(scene.pieces)]
+    return [
+        (
+            path,
+            f"The model of a kind of “{owner}” is not here; a bare stake stands for it. "
+            "Bring its file in again, or choose another kind.",
+        )
+        for path, owner, kind in named
+        if kind.startswith("own-") and kind_of(kind).tags == GONE
+    ]

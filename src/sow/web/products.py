@@ -1,0 +1,119 @@
+"""Products of a build as raw bytes for the page."""
+
+import numpy as np
+from scipy.ndimage import binary_dilation
+
+from ..core.build import Build
+from ..core.cache import key_of
+from ..core.formats.raster import png_bytes
+from ..core.planting.sowing import Plants, seen_colour
+from ..core.surface.relief import contribution, washed
+from .working import product_key, raw_bytes
+
+
+def weight_bytes(build: Build) -> bytes:
+    """RGBA bytes, four materials a layer: (layers, ny, nx, 4)."""
+    shares = build.ground()
+    layers = max(1, -(-len(shares) // 4))
+    out = np.zeros((layers * 4,) + build.grid.shape, np.uint8)
+    out[: len(shares)] = np.rint(shares * 255)
+    return raw_bytes(out.reshape(layers, 4, *build.grid.shape).transpose(0, 2, 3, 1))
+
+
+def cover_bytes(build: Build) -> bytes:
+    """RGBA bytes: square root of linear colour, share hidden."""
+    cover = build.plant_cover()
+    return raw_bytes(
+        np.dstack(
+            [np.rint(np.sqrt(np.clip(cover[..., :3], 0, 1)) * 255), np.rint(cover[..., 3:] * 255)]
+        ).astype(np.uint8)
+    )
+
+
+def tile_size(density_per_m2: float) -> float:
+    """Tiles of some hundred plants, 8 to 128 m."""
+    return float(
+        np.clip(2.0 ** np.round(np.log2(np.sqrt(300 / max(density_per_m2, 1e-6)))), 8, 128)
+    )
+
+
+def instances_of(plants: Plants, tile_m: float) -> tuple[bytes, list[list[int]]]:
+    """Nine floats a plant (east, north, up, turn, lean, bearing, size, tint, kind * 16 + variant),
+    by tile and then by rank.
+    """
+    col = (plants.east // tile_m).astype(np.int64)
+    row = (plants.north // tile_m).astype(np.int64)
+    tile = row * 65536 + col
+    order = np.lexsort((plants.rank, tile))
+    table = np.stack(
+        [
+            plants.east,
+            plants.north,
+            plants.up,
+            plants.turn,
+            plants.lean,
+            plants.bearing,
+            plants.size,
+            plants.tint,
+            plants.kind * 16.0 + plants.variant,
+        ],
+        1,
+    ).astype("<f4")[order]
+    sorted_tiles = tile[order]
+    edges = np.flatnonzero(np.diff(sorted_tiles, prepend=-1, append=-1))
+    return table.tobytes(), [
+        [int(sorted_tiles[a] % 65536), int(sorted_tiles[a] // 65536), int(a), int(b)]
+        for a, b in zip(edges[:-1], edges[1:])
+    ]
+
+
+def pool_mask(mask: np.ndarray, grid) -> tuple[bytes, list[float]]:
+    """Header of rows and columns (two uint32), then bytes 0 or 255 of the pool grown by two posts,
+    and its bounds in m.
+    """
+
+    rows, cols = np.nonzero(mask)
+    r0, r1 = max(rows.min() - 3, 0), min(rows.max() + 4, grid.ny)
+    c0, c1 = max(cols.min() - 3, 0), min(cols.max() + 4, grid.nx)
+    part = binary_dilation(mask[r0:r1, c0:c1], iterations=2).astype(np.uint8) * 255
+    xs, ys = grid.xs(), grid.ys()
+    return (
+        np.array(part.shape, "<u4").tobytes() + part.tobytes(),
+        [float(xs[c0]), float(ys[r1 - 1]), float(xs[c1 - 1]), float(ys[r0])],
+    )
+
+
+def entry_pictures(build: Build) -> dict[str, str]:
+    """A small picture of what each entry alone contributes, by entry id."""
+    out = {}
+    scene = build.scene
+    size = (52, 72)
+    keys = build.land_keys()
+    for i, entry in enumerate(scene.land):
+        if entry.on:
+            out[entry.id] = product_key(
+                key_of("relief", keys[i + 1]),
+                lambda: png_bytes(
+                    contribution(
+                        build.land_step(i).heights,
+                        build.land_step(i + 1).heights,
+                        build.grid.spacing,
+                        size,
+                    )
+                ),
+            )
+    shares = build.ground()
+    for i, m in enumerate(scene.ground):
+        out[m.id] = product_key(
+            key_of("wash", build.ground_key, i, build.means()[i].tolist()),
+            lambda: png_bytes(washed(shares[i], build.means()[i], size)),
+        )
+    for i, s in enumerate(scene.planting):
+        held = build.sowing_mask(i)
+        held = np.ones(build.grid.shape, np.float32) if held is None else held
+        colour = seen_colour(build.names(i)[max(range(len(s.mix)), key=lambda k: s.mix[k].share)])
+        out[s.id] = product_key(
+            key_of("sown", build.sowing_key(i), colour),
+            lambda: png_bytes(washed(held, colour, size)),
+        )
+    return out

@@ -1,0 +1,87 @@
+"""Routes: what the server is and what it knows."""
+
+import os
+
+from ...core.air.ready import lights
+from ...core.cabinet.family import families
+from ...core.cabinet.looks import LOOKS
+from ...core.document.extra import troubles
+from ...core.formats.exporter import exporters
+from ...core.land.base import landforms, processes
+from ...core.scene import Scene
+from ...core.scene import schema as scene_schema
+from ...core.survey.sheets import sheets
+from ...core.water.standing import waters
+from ...core.where.base import conditions, stage_of
+from ...store import scenes
+from ..api import openapi, route
+from ..shapes import (
+    Catalogue,
+    ConditionKind,
+    EntryFacts,
+    ExporterFacts,
+    FamilyFacts,
+    HandleFields,
+    LeftOut,
+    Named,
+    SheetKind,
+)
+
+
+@route("GET", "/api/health")
+def health():
+    """Whether page, store and core are there, and which server this is (the number of its
+    process).
+    """
+    scenes.database.execute_sql("SELECT 1")
+    return {"ok": True, "pid": os.getppid()}
+
+
+@route("GET", "/api/openapi.json")
+def openapi_description():
+    """This description."""
+    return openapi()
+
+
+@route("GET", "/api/catalogue", answer=Catalogue)
+def catalogue():
+    """What the server knows: the schema of a scene, from which panels are made, and every register
+    that a menu or a panel shows.
+    """
+    return Catalogue(
+        scene=scene_schema(),
+        conditions=[
+            ConditionKind(kind=k, label=conditions.facts[k].label, stage=stage_of[k])
+            for k in conditions.models
+        ],
+        sheets=[SheetKind(**_facts_of(x)) for x in sheets.values()],
+        entries=_entry_facts(),
+        families=[FamilyFacts(**_facts_of(f)) for f in families.values()],
+        lights=[Named(name=x.name, label=x.label) for x in lights.values()],
+        looks=list(LOOKS),
+        seasons=list(Scene.model_fields["season"].annotation.__args__),
+        exporters=[
+            ExporterFacts(
+                name=x.name, title=x.title, help=x.help, options=x.options.model_json_schema()
+            )
+            for x in exporters.values()
+        ],
+        left_out=[LeftOut(file=x.file, message=x.message) for x in troubles],
+    )
+
+
+def _facts_of(record) -> dict:
+    """The plain fields of a record."""
+    return {k: v for k, v in vars(record).items() if isinstance(v, str | bool)}
+
+
+def _entry_facts() -> dict[str, EntryFacts]:
+    """Subtitle and handles of each kind of entry."""
+    return {
+        kind: EntryFacts(
+            subtitle=facts.subtitle,
+            handles=HandleFields(**vars(facts.handles)) if facts.handles else None,
+        )
+        for register in (landforms, processes, waters)
+        for kind, facts in register.facts.items()
+    }

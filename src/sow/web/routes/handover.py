@@ -1,0 +1,59 @@
+"""Routes: handing over."""
+
+from flask import send_file
+
+from ...store import scenes
+from .. import jobs
+from ..api import route
+from ..forecasts import hand_over_megabytes, hand_over_seconds
+from ..shapes import HandOver, HandOverForecast, Job
+from ..working import document_of
+
+
+@route("POST", "/api/scenes/<int:scene>/hand-overs", body=HandOver, answer=Job)
+def hand_over(scene, body):
+    """Starts to grow the scene into files."""
+    return jobs.start(scene, document_of(scene), body)
+
+
+@route(
+    "POST", "/api/scenes/<int:scene>/hand-over-forecasts", body=HandOver, answer=HandOverForecast
+)
+def forecast_hand_over(scene, body):
+    """What a hand-over will make: megabytes and seconds, before it is made."""
+    document = document_of(scene)
+    land, rest = hand_over_seconds(document, body)
+    grid = document.plot.grid(body.posts)
+    megabytes, stand = hand_over_megabytes(document, body)
+    return HandOverForecast(
+        megabytes=round(megabytes, 1),
+        seconds=round(land + rest * jobs.pace["rest"], 1),
+        plants=stand,
+        triangles=2 * (grid.nx - 1) * (grid.ny - 1),
+    )
+
+
+@route("GET", "/api/hand-overs/<job>", answer=Job)
+def get_hand_over(job):
+    """How far a hand-over is."""
+    found = jobs.get(job)
+    if found is None:
+        raise scenes.Missing("such hand-over")
+    return found
+
+
+@route("DELETE", "/api/hand-overs/<job>")
+def stop_hand_over(job):
+    """Stops a hand-over."""
+    jobs.stop(job)
+    return {"stopped": True}
+
+
+@route("GET", "/api/hand-overs/<job>/files.zip")
+def hand_over_files(job):
+    """The grown files."""
+    if jobs.get(job) is None or not jobs.file_of(job).exists():
+        raise scenes.Missing("such hand-over")
+    return send_file(
+        jobs.file_of(job), "application/zip", as_attachment=True, download_name="sow-files.zip"
+    )

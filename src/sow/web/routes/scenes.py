@@ -1,0 +1,62 @@
+"""Routes: scenes and their edits."""
+
+from ...core.build import Build
+from ...core.planting.sowing import ASK
+from ...core.scene import read_scene
+from ...store import scenes
+from .. import strokes
+from ..api import problem, route
+from ..live import announce
+from ..shapes import Edit, NewScene, SceneLine, SceneState
+from ..states import as_state
+from ..working import WORK, Stored
+
+
+@route("GET", "/api/scenes", answer=list[SceneLine])
+def list_scenes():
+    """Every scene, newest edit first."""
+    return scenes.listed()
+
+
+@route("POST", "/api/scenes", body=NewScene, answer=SceneState)
+def new_scene(body):
+    """A new scene from a document."""
+    return as_state(scenes.create(body.document.model_dump(mode="json")))
+
+
+@route("GET", "/api/scenes/<int:scene>", answer=SceneState)
+def get_scene(scene):
+    """A scene at its head.
+
+    Strokes that a break cut off are made whole first, as revisions of their own.
+    """
+    strokes.recover(scene)
+    return as_state(scenes.state(scene))
+
+
+@route("DELETE", "/api/scenes/<int:scene>")
+def delete_scene(scene):
+    """A scene with all its history."""
+    scenes.delete(scene)
+    return {"deleted": scene}
+
+
+@route("POST", "/api/scenes/<int:scene>/edits", body=Edit, answer=SceneState)
+def edit_scene(scene, body):
+    """One edit: checked, forecast and kept as a new revision, or refused whole."""
+    document = read_scene(body.document)
+    upper = sum(s.density / 100 * document.plot.area_m2 for s in document.planting if s.on)
+    if upper > ASK:
+        build = Build(document, document.plot.draft_grid(), WORK, Stored())
+        total = sum(build.forecasts())
+        if total > ASK and not body.accept_plants:
+            return problem(
+                409,
+                "Many plants",
+                f"The scene will hold {total:,.0f} plants.",
+                "planting",
+                "Say yes to go on; it will take long to build.",
+            )
+    state = scenes.edit(scene, body.base, document.model_dump(mode="json"), body.label)
+    announce(scene, "revision", {"revision": state.revision})
+    return as_state(state)

@@ -1,0 +1,62 @@
+"""What the web's parts share: the caches, the store's rasters, a build outside the page's own
+order.
+"""
+
+import os
+
+import numpy as np
+
+from ..core.build import Build, Rasters
+from ..core.cache import Cache
+from ..core.errors import SceneError
+from ..core.scene import Scene, read_scene
+from ..store import rasters as kept_rasters
+from ..store import scenes
+
+WORK = Cache(int(os.environ.get("SOW_CACHE_BYTES", 1200 << 20)))
+
+
+BYTES = Cache(int(os.environ.get("SOW_BYTES", 600 << 20)))
+
+
+class Stored(Rasters):
+    """Rasters of the store; their name is the hash of their content."""
+
+    def load(self, name: str) -> np.ndarray:
+        def fetch():
+            values = kept_rasters.load(name)
+            if values is None:
+                raise SceneError(
+                    "The picture is not in the store.", "", "Drop its file on the page again."
+                )
+            return values
+
+        return WORK.once(f"raster {name}", fetch)
+
+
+def product_key(key: str, make) -> str:
+    BYTES.once(key, make)
+    return key
+
+
+def raw_bytes(values: np.ndarray) -> bytes:
+    return np.ascontiguousarray(values).tobytes()
+
+
+def document_of(scene_id: int, order=None) -> Scene:
+    """The document that an order brings with it, or the scene's head."""
+    given = getattr(order, "document", None)
+    return read_scene(given if given is not None else scenes.state(scene_id).document)
+
+
+def draw_up(document: Scene, draft: bool = False) -> Build:
+    """A build outside the page's own order, as for a survey; it is not stopped by newer ones."""
+    return Build(
+        document, document.plot.draft_grid() if draft else document.plot.view_grid(), WORK, Stored()
+    )
+
+
+def product_bytes(key: str):
+    """The bytes under a key, or None when they have left the cache."""
+    value = BYTES.get(key)
+    return value[0] if isinstance(value, tuple) else value

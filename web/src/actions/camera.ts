@@ -1,0 +1,102 @@
+import type { Shot } from "../api/shapes";
+import { freshId } from "../document/ids";
+import { edit } from "../state/edits";
+import { engine } from "../state/engine";
+import { chosen } from "../state/selection";
+import { get, set } from "../state/store";
+import { heightAt } from "../view/field";
+
+export function keepShot() {
+  const v = engine.view;
+  const doc = get().doc;
+  if (!v?.products || !doc) return;
+  const id = freshId("shot");
+  const p = v.pose;
+  const ground = heightAt(v.products.field, p.east, p.north);
+  const size = v.canvas;
+  void edit(`Shot ${doc.shots.length + 1}`, (d) =>
+    d.shots.push({
+      id,
+      name: `Shot ${d.shots.length + 1}`,
+      on: true,
+      east_m: +p.east.toFixed(2),
+      north_m: +p.north.toFixed(2),
+      eye_m: +Math.max(0.05, p.up - ground).toFixed(2),
+      bearing: +p.bearing.toFixed(2),
+      tilt: +p.tilt.toFixed(2),
+      focal_mm: +p.focal.toFixed(1),
+      width_px: 1920,
+      height_px: Math.round((1920 * size.height) / size.width / 2) * 2,
+    }),
+  );
+  set({ open: "shots", chosen: id, insetShot: id });
+}
+
+/** Goes to an entry that has a place, or over the whole plot. */
+export function goToChosen() {
+  const v = engine.view;
+  const c = chosen();
+  const doc = get().doc;
+  if (!v?.products || !doc) return;
+  if (c?.list === "shots") v.pose = v.poseOf(c.entry as unknown as Shot);
+  else {
+    const place =
+      c && "east_m" in c.entry && "north_m" in c.entry
+        ? { e: c.entry.east_m as number, n: c.entry.north_m as number }
+        : get().place
+          ? { e: get().place!.east, n: get().place!.north }
+          : null;
+    if (place) {
+      const back = c?.list === "pieces" ? 9 : 120;
+      const b = (v.pose.bearing * Math.PI) / 180;
+      const east = place.e - Math.sin(b) * back;
+      const north = place.n - Math.cos(b) * back;
+      const up = Math.max(
+        heightAt(v.products.field, east, north) + 1.7,
+        heightAt(v.products.field, place.e, place.n) + back * 0.25,
+      );
+      v.pose = {
+        ...v.pose,
+        east,
+        north,
+        up,
+        tilt:
+          (Math.atan2(heightAt(v.products.field, place.e, place.n) + 1 - up, back) * 180) / Math.PI,
+      };
+    } else overview();
+  }
+  v.changed(true);
+  set({ pose: v.pose });
+}
+
+/**
+ * Of all sowings only the chosen one is drawn; once more brings all back. The scene is not changed.
+ */
+export function showAlone() {
+  const doc = get().doc!;
+  const c = chosen();
+  const others = c ? doc.planting.filter((s) => s.id !== c.entry.id).map((s) => s.id) : [];
+  const same = others.length === get().hidden.size && others.every((o) => get().hidden.has(o));
+  const hidden = new Set(same || !c ? [] : others);
+  set({ hidden });
+  if (engine.view && get().products) engine.view.setScene(doc, get().products!, hidden);
+}
+
+export function overview() {
+  const v = engine.view!;
+  const doc = get().doc!;
+  const m = get().manifest!;
+  const w = doc.plot.width_m;
+  const d = doc.plot.depth_m;
+  const reach = Math.max(w, d);
+  v.pose = {
+    east: w / 2,
+    north: -reach * 0.3,
+    up: m.highest + reach * 0.32,
+    bearing: 0,
+    tilt: -24,
+    focal: 28,
+  };
+  v.changed(true);
+  set({ pose: v.pose });
+}

@@ -1,0 +1,140 @@
+import type { Scene } from "../api/shapes";
+import { drag, nudge } from "../state/edits";
+import { get } from "../state/store";
+
+/** A grip on the map; those with `outline` only draw the shape's edge. */
+export interface Handle {
+  name: string;
+  east: number;
+  north: number;
+  owner: string;
+  index: number;
+  outline?: boolean;
+  piece?: boolean;
+}
+
+interface Framed {
+  east_m: number;
+  north_m: number;
+  turn?: number;
+  length_m?: number;
+  breadth_m?: number;
+  width_m?: number;
+  depth_m?: number;
+  area?: string;
+  kind: string;
+  name: string;
+}
+
+/** The fields that the grips of a kind of landform change, from the server's register. */
+const gripsOf = (kind: string) => get().catalogue?.entries[kind]?.handles ?? null;
+
+/** Grips of the chosen piece: where it stands, its turn. */
+function handlesOfPiece(doc: Scene, chosen: string | null): Handle[] {
+  const index = doc.pieces.findIndex((p) => p.id === chosen);
+  const p = doc.pieces[index];
+  const facts = get().cabinet?.kinds.find((k) => k.name === p?.kind);
+  if (!p || !facts) return [];
+  const r = Math.max(
+    facts.reach_m * (p.size! / 100) * 1.12,
+    Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.012,
+  );
+  const a = (p.turn! * Math.PI) / 180;
+  const one = (name: string, east: number, north: number, outline = false): Handle => ({
+    name,
+    east,
+    north,
+    owner: p.name,
+    index,
+    piece: true,
+    outline,
+  });
+  return [
+    ...Array.from({ length: 32 }, (_, k) =>
+      one(
+        "outline",
+        p.east_m! + r * Math.sin((k / 32) * 2 * Math.PI),
+        p.north_m! + r * Math.cos((k / 32) * 2 * Math.PI),
+        true,
+      ),
+    ),
+    one("centre", p.east_m!, p.north_m!),
+    one("turn", p.east_m! + r * Math.sin(a), p.north_m! + r * Math.cos(a)),
+  ];
+}
+
+/** Grips of the chosen landform: its centre, its turn, its two sizes; or of the chosen piece. */
+export function handlesOf(doc: Scene, chosen: string | null): Handle[] {
+  const pieces = handlesOfPiece(doc, chosen);
+  if (pieces.length) return pieces;
+  const index = doc.land.findIndex((l) => l.id === chosen);
+  const e = doc.land[index] as unknown as Framed | undefined;
+  const grips = e && gripsOf(e.kind);
+  if (!e || !grips || e.area === "plot") return [];
+  const sizes = e as unknown as Record<string, number>;
+  const across = sizes[grips.across] / 2;
+  const along = sizes[grips.along] / 2;
+  const a = ((e.turn ?? 0) * Math.PI) / 180;
+  const at = (x: number, y: number): { east: number; north: number } => ({
+    east: e.east_m + x * Math.cos(a) + y * Math.sin(a),
+    north: e.north_m - x * Math.sin(a) + y * Math.cos(a),
+  });
+  const grip = (name: string, x: number, y: number): Handle => ({
+    name,
+    ...at(x, y),
+    owner: e.name,
+    index,
+  });
+  const round = grips.round;
+  const edge = Array.from({ length: 48 }, (_, k) => {
+    const t = (k / 48) * 2 * Math.PI;
+    return {
+      ...grip("outline", 0, 0),
+      ...(round
+        ? at(across * Math.cos(t), along * Math.sin(t))
+        : at(
+            across * [1, -1, -1, 1][Math.floor(k / 12)],
+            along * [1, 1, -1, -1][Math.floor(k / 12)],
+          )),
+      outline: true,
+    };
+  });
+  return [
+    ...edge,
+    grip("centre", 0, 0),
+    grip("turn", 0, along * 1.22),
+    grip("breadth", across, 0),
+    grip("length", 0, along),
+  ];
+}
+
+/** The grip follows the pointer; with `snap` a turn keeps to 15 degrees. */
+export function moveHandle(h: Handle, east: number, north: number, snap: boolean) {
+  if (h.piece) {
+    nudge((d) => {
+      const p = d.pieces[h.index];
+      const t = (Math.atan2(east - p.east_m!, north - p.north_m!) * 180) / Math.PI + 360;
+      if (h.name === "centre") {
+        p.east_m = +east.toFixed(3);
+        p.north_m = +north.toFixed(3);
+      } else p.turn = +((snap ? Math.round(t / 15) * 15 : t) % 360).toFixed(1);
+    });
+    return;
+  }
+  drag((d) => {
+    const e = d.land[h.index] as unknown as Record<string, number> & { kind: string };
+    const a = ((e.turn ?? 0) * Math.PI) / 180;
+    const dx = east - e.east_m;
+    const dy = north - e.north_m;
+    const { across, along } = gripsOf(e.kind)!;
+    if (h.name === "centre") {
+      e.east_m = +east.toFixed(2);
+      e.north_m = +north.toFixed(2);
+    } else if (h.name === "turn") {
+      const t = (Math.atan2(dx, dy) * 180) / Math.PI + 360;
+      e.turn = +((snap ? Math.round(t / 15) * 15 : t) % 360).toFixed(1);
+    } else if (h.name === "breadth")
+      e[across] = +Math.max(1, 2 * Math.abs(dx * Math.cos(a) - dy * Math.sin(a))).toFixed(2);
+    else e[along] = +Math.max(1, 2 * Math.abs(dx * Math.sin(a) + dy * Math.cos(a))).toFixed(2);
+  });
+}

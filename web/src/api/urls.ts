@@ -1,0 +1,31 @@
+/** Addresses of pictures and files that an element of the page loads by itself. */
+
+export const product = (key: string) => `/api/products/${key}`;
+
+export const kindPicture = (name: string, look = "") =>
+  `/api/cabinet/kinds/${name}.png${look ? `?look=${look}` : ""}`;
+
+export const kindTurning = (name: string, look: string) =>
+  `/api/cabinet/kinds/${name}/turning.png?look=${look}`;
+
+export const kindSheet = (name: string, look: string) =>
+  `/api/cabinet/kinds/${name}/sheet.png${look}`;
+
+export const kindFile = (name: string, look: string) =>
+  `/api/cabinet/kinds/${name}/kind.glb?look=${look}`;
+
+export const drawerPicture = (drawer: "kinds" | "grounds" | "heightmaps", name: string) =>
+  `/api/cabinet/${drawer}/${name}.png`;
+
+export const landPicture = (name: string) => `/api/lands/${name}.png`;
+
+export const offerPicture = (list: string, key: string) => `/api/offers/${list}/${key}.png`;
+
+export const revisionPicture = (scene: number, revision: number) =>
+  `/api/scenes/${scene}/revisions/${revision}.png`;
+
+export const sceneFile = (scene: number, name: string) => `/api/scenes/${scene}/${name}`;
+
+export const events = (scene: number) => `/api/scenes/${scene}/events`;
+
+export const handOverFiles = (job: string) => `/api/hand-overs/${job}/files.zip`;

@@ -1,0 +1,307 @@
+import { ArrowLeftRight } from "lucide-react";
+import { useEffect, useRef } from "react";
+import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
+import { action } from "../actions/commands";
+import { onGround, standOne } from "../actions/standing";
+import { CabinetSheet } from "../cabinet/CabinetSheet";
+import { usePlaceSize } from "../controls/usePlaceSize";
+import { MapCanvas } from "../map/MapCanvas";
+import { interval } from "../map/frame";
+import { useForeignKinds } from "../state/catalogue";
+import { drag } from "../state/edits";
+import { engine } from "../state/engine";
+import { readPlace } from "../state/place";
+import { get, set, usePage } from "../state/store";
+import { SurveyKey } from "../survey/SurveyKey";
+import { SurveyWash } from "../survey/SurveyWash";
+import { TransectStrip } from "../survey/TransectStrip";
+import { WhyHere } from "../survey/WhyHere";
+import { TRANSECT_HEIGHT } from "../survey/transectHeight";
+import { View } from "../view/view";
+import { Walk } from "../view/walk";
+import { BrushTools } from "./BrushTools";
+import { Collar } from "./Collar";
+import { FaceTools } from "./FaceTools";
+import { MaskWash } from "./MaskWash";
+import { Rulers } from "./Rulers";
+import { TroubleNote } from "./TroubleNote";
+import { Wipe } from "./Wipe";
+import { INSET, LEFT, TOP } from "./neatLine";
+
+export function Face() {
+  const [ref, size] = usePlaceSize();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const pad = useRef<HTMLDivElement>(null);
+  const mapOnFace = usePage((s) => s.mapOnFace);
+  const doc = usePage((s) => s.doc);
+  const products = usePage((s) => s.products);
+  const tool = usePage((s) => s.tool);
+  const clean = usePage((s) => s.clean);
+  const pinned = usePage((s) => s.pinned);
+  const insetShot = usePage((s) => s.insetShot);
+  const chosenShot = doc?.shots.find((s) => s.id === insetShot) ?? null;
+  const trouble = usePage((s) => s.trouble);
+  const told = usePage((s) => s.told);
+  const cutting = usePage((s) => !!s.transect);
+  const drawing = usePage((s) => s.drawing.length);
+  useForeignKinds();
+  const faceWidth = Math.max(2, size.width);
+  const faceHeight = Math.max(2, size.height);
+  const faceSize = { width: faceWidth, height: faceHeight };
+
+  useEffect(() => {
+    const view = (engine.view = new View(
+      canvas.current!,
+      new URLSearchParams(location.search).get("quality"),
+    ));
+    view.onFrame = () => set({ settled: view.settled && !get().building, frames: view.frames });
+    const cabinet = get().cabinet;
+    if (cabinet && get().catalogue) view.setCabinet(cabinet, get().catalogue!.families);
+    const s = get();
+    if (s.doc && s.products) view.setScene(s.doc, s.products, s.hidden);
+    let last = 0;
+    const walk = new Walk(
+      view,
+      pad.current!,
+      () => set({ pose: { ...view.pose } }),
+      (x, y) => {
+        const p = view.pick(x, y);
+        if (p) onGround(p.x, p.y);
+        else {
+          set({ pinned: false, place: null });
+          view.ring(0, 0, null);
+        }
+      },
+      (x, y) => {
+        if (get().pinned || performance.now() - last < 60) return;
+        last = performance.now();
+        const p = view.pick(x, y);
+        set({ place: p ? readPlace(p.x, p.y) : null });
+      },
+    );
+    walk.grab = (what, x, y, e) => {
+      if (get().tool !== "brush") return false;
+      const p = what === "up" ? null : view.pick(x, y);
+      const force = e.pointerType === "pen" && e.pressure > 0 ? e.pressure * 2 : 1;
+      if (p) {
+        view.ring(p.x, p.y, brush().size_m);
+        set({ place: readPlace(p.x, p.y) });
+      }
+      if (what === "down") {
+        if (p) void startStroke(p.x, p.y, force, e.clientY);
+        return !!p;
+      }
+      if (what === "up") return endStroke();
+      return moveStroke(p?.x ?? null, p?.y ?? null, force, e.clientY);
+    };
+    (window as unknown as Record<string, unknown>).sow = { view, get, set, drag };
+  }, []);
+  useEffect(() => {
+    if (!pinned) engine.view?.ring(0, 0, null);
+  }, [pinned]);
+  useEffect(() => {
+    const v = engine.view;
+    if (!v || size.width < 4) return;
+    const [w, h] = mapOnFace ? [INSET.width, INSET.height] : [faceWidth, faceHeight];
+    v.inset =
+      !mapOnFace && chosenShot
+        ? {
+            shot: chosenShot as never,
+            x: INSET.left,
+            y: faceHeight - INSET.bottom - INSET.height,
+            width: INSET.width,
+            height: INSET.height,
+          }
+        : null;
+    if (canvas.current!.width !== w || canvas.current!.height !== h) v.resize(w, h);
+    else v.changed();
+  }, [size.width, faceWidth, faceHeight, mapOnFace, chosenShot, clean]);
+
+  const swap = (
+    <button
+      className="icon bg-paper/90!"
+      aria-label={action("map").name}
+      title={`${action("map").name} (M)`}
+      onClick={action("map").run}
+    >
+      <ArrowLeftRight size={13} />
+    </button>
+  );
+  return (
+    <div className="relative min-h-0 border-[1.5px] border-ink bg-paper">
+      <Rulers width={faceSize.width} height={faceSize.height} map={mapOnFace} />
+      <div
+        ref={ref}
+        className="absolute overflow-hidden"
+        style={{
+          left: LEFT,
+          top: TOP,
+          right: 0,
+          bottom: cutting && !clean ? TRANSECT_HEIGHT : 0,
+          background: "#b9c0bd",
+        }}
+      >
+        {mapOnFace && (
+          <MapCanvas
+            width={faceSize.width}
+            height={faceSize.height}
+            big
+            onPlace={onGround}
+            onHover={(e, n) => {
+              if (!get().pinned) set({ place: readPlace(e, n) });
+            }}
+          />
+        )}
+        <div
+          className="absolute"
+          style={
+            mapOnFace
+              ? {
+                  left: INSET.left,
+                  bottom: INSET.bottom,
+                  width: INSET.width,
+                  height: INSET.height,
+                  boxShadow: "0 0 0 1.5px #23302b, 0 0 0 5.5px #f4efe4",
+                }
+              : { inset: 0 }
+          }
+        >
+          <canvas ref={canvas} className="block" data-view />
+          <div
+            ref={pad}
+            tabIndex={0}
+            role="application"
+            aria-label="View of the land"
+            className={`absolute inset-0 ${tool ? "cursor-crosshair" : ""}`}
+            style={{ touchAction: "none" }}
+            data-pad
+            onDragOver={(e) => {
+              if (e.dataTransfer.types.includes("sow/kind")) {
+                e.preventDefault();
+                e.stopPropagation();
+                e.dataTransfer.dropEffect = "copy";
+                const r = e.currentTarget.getBoundingClientRect();
+                const p = engine.view?.pick(
+                  (e.clientX - r.left) / r.width,
+                  (e.clientY - r.top) / r.height,
+                );
+                if (p) engine.view?.ring(p.x, p.y, 0.8);
+              }
+            }}
+            onDrop={(e) => {
+              const kind = e.dataTransfer.getData("sow/kind");
+              if (!kind) return;
+              e.preventDefault();
+              e.stopPropagation();
+              const r = e.currentTarget.getBoundingClientRect();
+              const p = engine.view?.pick(
+                (e.clientX - r.left) / r.width,
+                (e.clientY - r.top) / r.height,
+              );
+              engine.view?.ring(0, 0, null);
+              if (p) standOne(kind, p.x, p.y);
+            }}
+          />
+        </div>
+        {!mapOnFace && !clean && (
+          <div
+            className="pointer-events-none absolute"
+            style={{
+              left: INSET.left,
+              bottom: INSET.bottom,
+              width: INSET.width,
+              height: INSET.height,
+              boxShadow: "0 0 0 1.5px #23302b, 0 0 0 5.5px #f4efe4",
+            }}
+          >
+            {!chosenShot && (
+              <div className="pointer-events-auto">
+                <MapCanvas
+                  width={INSET.width}
+                  height={INSET.height}
+                  big={false}
+                  onPlace={onGround}
+                />
+              </div>
+            )}
+          </div>
+        )}
+        {!clean && (
+          <div
+            className="absolute flex items-center gap-1"
+            style={{ left: INSET.left + 4, bottom: INSET.bottom + INSET.height - 22 }}
+          >
+            <span className="bg-paper/90 px-1 text-[11.5px]">
+              {mapOnFace
+                ? "view"
+                : chosenShot
+                  ? chosenShot.name
+                  : doc
+                    ? `map · contours ${interval((products?.manifest.highest ?? 100) - (products?.manifest.lowest ?? 0))} m`
+                    : "map"}
+            </span>
+            {swap}
+            {chosenShot && !mapOnFace && (
+              <button
+                className="bg-paper/90 px-1 text-[11.5px] underline"
+                onClick={() => set({ insetShot: null })}
+              >
+                map
+              </button>
+            )}
+          </div>
+        )}
+        {!clean && <FaceTools />}
+        {tool && tool !== "brush" && (
+          <div className="absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 py-1">
+            {tool === "figure"
+              ? "Click the ground to stand a person of 1.75 m there"
+              : ["contour", "line", "area"].includes(tool)
+                ? drawing
+                  ? `${drawing} points; Enter or a double click ends the line, near its beginning closes it`
+                  : "Click on the map, point by point"
+                : "Click the hollow that the pool fills"}{" "}
+            ·{" "}
+            <button className="underline" onClick={() => set({ tool: null })}>
+              leave
+            </button>
+          </div>
+        )}
+        {!clean && (
+          <div className="pointer-events-none absolute top-3 left-3 flex max-w-[calc(100%-300px)] flex-col items-start gap-2 *:pointer-events-auto">
+            <BrushTools />
+            <SurveyKey />
+          </div>
+        )}
+        {!clean && <WhyHere />}
+        {!mapOnFace && !clean && <Collar width={faceSize.width} height={faceSize.height} />}
+        <Wipe />
+        <CabinetSheet />
+        {told && (
+          <div
+            role="status"
+            className="absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink bg-paper px-3 py-1"
+          >
+            <span>{told}</span>
+            <button className="text-soft underline" onClick={() => set({ told: null })}>
+              put away
+            </button>
+          </div>
+        )}
+        {trouble && <TroubleNote />}
+        {doc && !doc.land.length && !mapOnFace && (
+          <div className="absolute top-14 left-1/2 w-[380px] -translate-x-1/2 border border-ink bg-paper/95 px-4 py-3">
+            <b className="font-show">Flat ground.</b> Drop a heightmap here (PNG or TIFF), or add
+            noise or a broad form under <b>Land</b> in the key.{" "}
+            <button className="underline" onClick={action("lands").run}>
+              Ready-made lands…
+            </button>
+          </div>
+        )}
+      </div>
+      <SurveyWash />
+      <MaskWash />
+      {cutting && !clean && <TransectStrip width={faceSize.width + LEFT} />}
+    </div>
+  );
+}

@@ -1,0 +1,77 @@
+import { shown } from "../document/numbers";
+import { stopBuild } from "../state/builds";
+import { set, usePage } from "../state/store";
+
+export function FootLine() {
+  const place = usePage((s) => s.place);
+  const building = usePage((s) => s.building);
+  const progress = usePage((s) => s.progress);
+  const m = usePage((s) => s.manifest);
+  const pinned = usePage((s) => s.pinned);
+  const still = usePage((s) => s.still);
+  const points = ["N", "NE", "E", "SE", "S", "SW", "W", "NW"];
+  const b = (t: React.ReactNode) => <b className="font-semibold text-ink">{t}</b>;
+  return (
+    <div
+      className="flex items-center gap-5 overflow-hidden pl-1 text-[12px] whitespace-nowrap text-soft"
+      data-foot
+    >
+      {place ? (
+        <>
+          <span data-place>
+            E {b(place.east.toFixed(1))} N {b(place.north.toFixed(1))} ·{" "}
+            {b(`${place.up.toFixed(1)} m`)} · slope {b(`${place.slope.toFixed(0)}°`)} facing{" "}
+            {b(points[Math.round(place.facing / 45) % 8])}
+          </span>
+          <span className="truncate">{place.ground}</span>
+          {place.plant && (
+            <span className="truncate" data-plant={place.plant.sowing}>
+              {place.plant.label},{" "}
+              {pinned ? (
+                <button
+                  className="underline"
+                  onClick={() => set({ chosen: place.plant!.sowing, open: "planting" })}
+                >
+                  {place.plant.name}
+                </button>
+              ) : (
+                place.plant.name
+              )}
+            </span>
+          )}
+          {pinned && (
+            <button className="underline" onClick={() => set({ pinned: false, place: null })}>
+              let go
+            </button>
+          )}
+        </>
+      ) : (
+        <span>
+          Drag to look round, right drag to go round, wheel to come nearer, arrow keys to walk.
+          Click the ground to read it.
+        </span>
+      )}
+      <span className="ml-auto pr-1">
+        {still ? (
+          <>
+            still {Math.round(still.share * 100)} % ·{" "}
+            <button className="underline" onClick={still.stop}>
+              stop
+            </button>
+          </>
+        ) : building ? (
+          <>
+            {progress ? `${progress.step} ${Math.round(progress.share * 100)} %` : "drawing up"} ·{" "}
+            <button className="underline" onClick={stopBuild}>
+              stop
+            </button>
+          </>
+        ) : m ? (
+          `${m.draft ? "draft" : "view"} ${m.grid.nx} × ${m.grid.ny}, ${shown(m.grid.spacing)} m`
+        ) : (
+          ""
+        )}
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,99 @@
+import { useState } from "react";
+import * as urls from "../../api/urls";
+import { Fold } from "../../controls/Fold";
+import { Range } from "../../controls/Range";
+import { shown } from "../../document/numbers";
+import { Options, type Values, withDefaults } from "../../settings/Options";
+import { usePage } from "../../state/store";
+import { PlanFiles } from "../planting/PlanFiles";
+import { JobLine } from "./JobLine";
+import { type Order, useForecast } from "./useForecast";
+
+/** What is handed over: the grid, the options of every exporter, the files once they are grown. */
+export function HandOverPanel() {
+  const plot = usePage((s) => s.doc!.plot);
+  const id = usePage((s) => s.id!);
+  const exporters = usePage((s) => s.catalogue!.exporters);
+  const [posts, setPosts] = useState<number | null>(null);
+  const [files, setFiles] = useState<Record<string, Values>>({});
+  const order: Order = { posts: posts ?? plot.posts, files };
+  const keepPosts = (v: number) => setPosts(Math.round(v));
+  return (
+    <div>
+      <p className="text-soft">Metres, row 0 north.</p>
+      <Range
+        label="Grid"
+        value={order.posts}
+        unit="posts"
+        min={33}
+        max={4097}
+        low={129}
+        high={4097}
+        log
+        step={1}
+        onDrag={keepPosts}
+        onKeep={keepPosts}
+      />
+      <Forecast order={order} />
+      {exporters.map((x) => {
+        const model = { properties: {}, ...x.options };
+        const asks = Object.keys(model.properties).length > 0;
+        return asks ? (
+          <Fold
+            key={x.name}
+            title={x.title}
+            note={noteOf(withDefaults(model, files[x.name] ?? {}))}
+          >
+            <p className="text-[11.5px] text-soft">{x.help}</p>
+            <div data-exporter={x.name}>
+              <Options
+                model={model}
+                values={files[x.name] ?? {}}
+                onChange={(values) => setFiles({ ...files, [x.name]: values })}
+              />
+            </div>
+          </Fold>
+        ) : (
+          <div key={x.name} className="mt-1 border-t border-rule/70 pt-[2px]" title={x.help}>
+            <b>{x.title}</b> <span className="text-soft">{x.help}</span>
+          </div>
+        );
+      })}
+      <JobLine scene={id} order={order} />
+      <PlanFiles />
+      <div className="mt-2 border-t border-rule pt-1">
+        <a className="btn" href={urls.sceneFile(id, "scene.zip")} download>
+          Scene itself (.zip)
+        </a>{" "}
+        <span className="text-soft">
+          for <code>./sow grow</code>
+        </span>
+      </div>
+    </div>
+  );
+}
+
+/** The options that are set, in a few words. */
+function noteOf(values: Values): string {
+  const set = Object.entries(values).filter(([, v]) => v !== false && v !== 0);
+  return set.map(([name, v]) => (v === true ? name : `${name.split("_")[0]} ${v}`)).join(", ");
+}
+
+function Forecast({ order }: { order: Order }) {
+  const plot = usePage((s) => s.doc!.plot);
+  const cost = useForecast(order);
+  const spacing = Math.max(plot.width_m, plot.depth_m) / (order.posts - 1);
+  return (
+    <p className="text-[11.5px] text-soft">
+      {shown(spacing)} m between posts
+      {cost && (
+        <span data-forecast={cost.megabytes}>
+          {" "}
+          · about {shown(cost.megabytes)} MB, {shown(cost.seconds)} s,{" "}
+          {cost.plants.toLocaleString("en")} plants, {shown(cost.triangles / 1e6)} M triangles of
+          land
+        </span>
+      )}
+    </p>
+  );
+}

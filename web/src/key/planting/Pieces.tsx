@@ -1,0 +1,120 @@
+import { useState } from "react";
+import { action } from "../../actions/commands";
+import type { FamilyFacts, KindLine } from "../../api/shapes";
+import { AddMenu } from "../../controls/AddMenu";
+import { Settings } from "../../settings/Settings";
+import { set, usePage } from "../../state/store";
+import { Lacking } from "./Lacking";
+import { PieceTools } from "./PieceTools";
+import { Together } from "./Together";
+
+/** Things that are set one by one come before those that are sown, each family together. */
+function byFamily(kinds: KindLine[], families: FamilyFacts[]): KindLine[] {
+  const single = families.filter((f) => ["box", "outline"].includes(f.symbol));
+  const rest = families.filter((f) => !single.includes(f));
+  const order = [...single, ...rest].map((f) => f.name);
+  return [...kinds].sort((a, b) => order.indexOf(a.family) - order.indexOf(b.family));
+}
+
+export function Pieces() {
+  const pieces = usePage((s) => s.doc!.pieces);
+  const chosen = usePage((s) => s.chosen);
+  const tool = usePage((s) => s.tool);
+  const placing = usePage((s) => s.placing);
+  const several = usePage((s) => s.several);
+  const schema = usePage((s) => s.catalogue!.scene);
+  const cabinet = usePage((s) => s.cabinet)!;
+  const families = usePage((s) => s.catalogue!.families);
+  const [open, setOpen] = useState(false);
+  const index = pieces.findIndex((p) => p.id === chosen);
+  const label = (k: string) => cabinet.kinds.find((x) => x.name === k)?.label ?? k;
+  const pick = (id: string, more: boolean) => {
+    if (!more) {
+      set({ chosen: id === chosen ? null : id, several: new Set() });
+      return;
+    }
+    const now = new Set(several);
+    if (!now.size && index >= 0) now.add(pieces[index].id);
+    if (now.has(id)) now.delete(id);
+    else now.add(id);
+    set({ several: now, chosen: null });
+    setOpen(true);
+  };
+  return (
+    <div className="mt-2 border-t border-rule pt-1">
+      <div className="flex items-center justify-between gap-1">
+        <button className="font-semibold" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? "▾" : "▸"} Placed by hand{" "}
+          <span className="font-normal text-soft">{pieces.length}</span>
+        </button>
+        <span className="flex gap-1">
+          <AddMenu
+            label="piece"
+            items={byFamily(cabinet.kinds, families).map((k) => ({
+              key: k.name,
+              label: k.label,
+              group: families.find((f) => f.name === k.family)?.label,
+            }))}
+            onPick={(k) => set({ tool: "figure", placing: k })}
+          />
+          <button
+            className={`btn ${tool === "figure" && placing === "person" ? "on" : ""}`}
+            onClick={() => {
+              set({ placing: "person" });
+              action("figure").run();
+            }}
+          >
+            Stand a person
+          </button>
+        </span>
+      </div>
+      {tool === "figure" && (
+        <p className="text-moss" data-placing={placing}>
+          Click the ground where{" "}
+          {placing === "person" ? "the person" : `the ${label(placing).toLowerCase()}`} is to stand.
+        </p>
+      )}
+      {several.size > 0 && <Together />}
+      {open && pieces.length > 1 && !several.size && (
+        <p className="text-[11.5px] text-soft">Shift and click takes several together.</p>
+      )}
+      {(open || index >= 0) &&
+        pieces.map(
+          (p, i) =>
+            (open || i === index) && (
+              <div
+                key={p.id}
+                data-entry={p.id}
+                className={
+                  p.id === chosen
+                    ? "my-[3px] border-l-[3px] border-gold bg-paper2 px-2 py-1"
+                    : several.has(p.id)
+                      ? "border-l-[3px] border-gold py-[1px] pl-2"
+                      : "py-[1px]"
+                }
+              >
+                <button
+                  className="flex w-full justify-between text-left"
+                  aria-expanded={p.id === chosen}
+                  aria-pressed={several.has(p.id)}
+                  onClick={(e) => pick(p.id, e.shiftKey)}
+                >
+                  <span>
+                    {p.name}
+                    {p.group ? <small className="text-soft"> {p.group}</small> : ""}
+                  </span>
+                  <small className="text-soft">
+                    E {Math.round(p.east_m!)} N {Math.round(p.north_m!)}
+                  </small>
+                </button>
+                <Lacking path={`pieces.${i}.kind`} />
+                {p.id === chosen && <PieceTools index={i} entry={p} />}
+                {p.id === chosen && (
+                  <Settings path={["pieces", i]} model={schema.$defs.Piece} owner={p.name} />
+                )}
+              </div>
+            ),
+        )}
+    </div>
+  );
+}

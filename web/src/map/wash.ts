@@ -1,0 +1,136 @@
+import type { Shown } from "./drawMap";
+import { type Frame, interval } from "./frame";
+import { isolines } from "./isolines";
+import { reliefOf } from "./relief";
+
+/** Ink hatching where a mask lies. */
+export function hatch(
+  g: CanvasRenderingContext2D,
+  mask: { nx: number; ny: number; values: Uint8Array },
+  x: number,
+  y: number,
+  k: number,
+  width: number,
+  height: number,
+) {
+  const lay = document.createElement("canvas");
+  const alpha = document.createElement("canvas");
+  const image = new ImageData(mask.nx, mask.ny);
+  for (let i = 0; i < mask.values.length; i++) image.data[i * 4 + 3] = mask.values[i];
+  [alpha.width, alpha.height, lay.width, lay.height] = [mask.nx, mask.ny, width, height];
+  alpha.getContext("2d")!.putImageData(image, 0, 0);
+  const c = lay.getContext("2d")!;
+  c.strokeStyle = "#23302b";
+  c.lineWidth = 1.2;
+  c.beginPath();
+  for (let a = -height; a < width; a += 6) {
+    c.moveTo(a, height);
+    c.lineTo(a + height, 0);
+  }
+  c.stroke();
+  c.fillStyle = "#23302b24";
+  c.fillRect(0, 0, width, height);
+  c.globalCompositeOperation = "destination-in";
+  c.drawImage(alpha, x, y, mask.nx * k, mask.ny * k);
+  g.drawImage(lay, 0, 0);
+}
+
+/**
+ * The ground, its contours and the metre lines: kept as a picture of its own, drawn again only when
+ * one of them changes.
+ */
+export function sheetOf(canvas: HTMLCanvasElement, s: Shown, m: Frame): HTMLCanvasElement {
+  const { doc, products: p, big } = s;
+  const { width, height } = canvas;
+  const f = p.field;
+  const inputs = [p, doc, big ? s.sheet : null, m.x0, m.y0, m.scale, width, height];
+  const old = sheetsOf.get(canvas);
+  if (old && old.inputs.every((v, i) => v === inputs[i])) return old.layer;
+  const layer = old?.layer ?? document.createElement("canvas");
+  const px = (e: number) => m.x0 + e * m.scale;
+  const py = (n: number) => m.y0 + (doc.plot.depth_m - n) * m.scale;
+  [layer.width, layer.height] = [width, height];
+  const g = layer.getContext("2d")!;
+  g.fillStyle = "#ddd8c6";
+  g.fillRect(0, 0, width, height);
+  g.imageSmoothingEnabled = true;
+  const k = f.spacing * m.scale;
+  g.drawImage(
+    reliefOf(p, doc, big ? s.sheet : null),
+    m.x0 - k / 2,
+    m.y0 - k / 2,
+    f.nx * k,
+    f.ny * k,
+  );
+  const relief = p.manifest.highest - p.manifest.lowest;
+  const visible = Math.min(1, width / (m.scale * doc.plot.width_m));
+  const step = big ? interval(relief * (visible < 0.4 ? 0.5 : 1)) : interval(relief);
+  const a = s.sheet?.answer;
+  const sheetLines = big && s.sheet?.values?.length === f.values.length && a;
+  const found = sheetLines
+    ? isolines(s.sheet!.values!, f, a!.low, a!.high, a!.log ? a!.high : (a!.high - a!.low) / 8, 2)
+    : isolines(
+        f.values,
+        f,
+        p.manifest.lowest,
+        p.manifest.highest,
+        step,
+        big ? 1 : Math.max(1, Math.floor(Math.max(f.nx, f.ny) / 220)),
+      );
+  g.save();
+  g.translate(m.x0, m.y0);
+  g.scale(k, k);
+  for (const line of found) {
+    g.strokeStyle = sheetLines ? "#24404e99" : line.index ? "#6f5a2b" : "#7d6b3ecc";
+    g.lineWidth = (line.index ? 1.1 : 0.6) / k;
+    g.stroke(line.path);
+  }
+  g.restore();
+  if (big && !sheetLines) {
+    g.font = "11px 'Source Sans 3 Variable'";
+    g.textAlign = "center";
+    g.textBaseline = "middle";
+    for (const line of found)
+      if (line.index)
+        for (const [c, r, turn] of line.marks) {
+          const x = m.x0 + c * k;
+          const y = m.y0 + r * k;
+          if (x < 10 || y < 10 || x > width - 10 || y > height - 10) continue;
+          g.save();
+          g.translate(x, y);
+          g.rotate(Math.abs(turn) > Math.PI / 2 ? turn + Math.PI : turn);
+          const text = String(+line.level.toFixed(2));
+          const half = g.measureText(text).width / 2 + 2;
+          g.fillStyle = "#d8d3bdcc";
+          g.fillRect(-half, -6, 2 * half, 12);
+          g.fillStyle = "#5b4820";
+          g.fillText(text, 0, 0);
+          g.restore();
+        }
+    g.textAlign = "left";
+    g.textBaseline = "alphabetic";
+  }
+  if (big) {
+    g.strokeStyle = "#23302b22";
+    g.lineWidth = 1;
+    const grid = interval(
+      Math.min(Math.max(doc.plot.width_m, doc.plot.depth_m), (width / m.scale) * 1.4),
+    );
+    for (let e = grid; e < doc.plot.width_m; e += grid) {
+      g.beginPath();
+      g.moveTo(px(e), py(doc.plot.depth_m));
+      g.lineTo(px(e), py(0));
+      g.stroke();
+    }
+    for (let n = grid; n < doc.plot.depth_m; n += grid) {
+      g.beginPath();
+      g.moveTo(px(0), py(n));
+      g.lineTo(px(doc.plot.width_m), py(n));
+      g.stroke();
+    }
+  }
+  sheetsOf.set(canvas, { inputs, layer });
+  return layer;
+}
+
+const sheetsOf = new WeakMap<HTMLCanvasElement, { inputs: unknown[]; layer: HTMLCanvasElement }>();

@@ -1,0 +1,77 @@
+import * as calls from "../api/calls";
+import { Trouble } from "../api/client";
+import type { Scene } from "../api/shapes";
+import { fetchProducts, type Products } from "../view/products";
+import { engine } from "./engine";
+import { get, set } from "./store";
+import { tell } from "./trouble";
+
+const client = Math.random().toString(36).slice(2);
+
+function show(doc: Scene, products: Products) {
+  engine.view?.setScene(doc, products, get().hidden);
+  set({ manifest: products.manifest, products });
+}
+
+// ---- building: the newest wish wins; a draft while dragging, the view grid at rest
+let wish: { doc: Scene; grid: "draft" | "view" } | null = null;
+
+let busy = false;
+
+export function build(doc: Scene, grid: "draft" | "view") {
+  wish = { doc, grid };
+  if (busy) {
+    if (grid === "view") void calls.stopBuild(get().id!, client).catch(() => {});
+    return;
+  }
+  void work();
+}
+
+/** The person stops the build; the last good picture stays until the next change. */
+export function stopBuild() {
+  wish = null;
+  halted = true;
+  void calls.stopBuild(get().id!, client).catch(() => {});
+}
+
+let halted = false;
+
+async function work() {
+  busy = true;
+  set({ building: true, settled: false });
+  while (wish) {
+    const { doc, grid } = wish;
+    const id = get().id;
+    wish = null;
+    halted = false;
+    try {
+      const manifest = await calls.orderBuild(id!, {
+        document: doc,
+        grid,
+        client,
+      });
+      if (get().id !== id) continue;
+      const products = await fetchProducts(manifest, get().products);
+      if (!wish || grid === "draft")
+        show(get().doc && grid === "view" && !get().without ? get().doc! : doc, products);
+      if (get().lost) set({ lost: false, trouble: null });
+    } catch (e) {
+      if (e instanceof Trouble && e.problem.title === "Stopped") {
+        if (!wish && !halted) wish = { doc, grid };
+        halted = false;
+        continue;
+      }
+      if (e instanceof Trouble && e.problem.status === 410) {
+        wish ??= { doc, grid };
+        continue;
+      }
+      tell(e);
+      if (e instanceof Trouble && e.lost) {
+        await new Promise((r) => setTimeout(r, 1500));
+        wish ??= { doc, grid: "view" };
+      }
+    }
+  }
+  busy = false;
+  set({ building: false, progress: null });
+}

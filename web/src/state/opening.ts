@@ -1,0 +1,126 @@
+import * as calls from "../api/calls";
+import type { Scene } from "../api/shapes";
+import * as urls from "../api/urls";
+import { heightAt } from "../view/field";
+import type { Pose } from "../view/pose";
+import type { Products } from "../view/products";
+import { build } from "./builds";
+import { engine } from "./engine";
+import type { Brush } from "./slices";
+import { get, set, usePage } from "./store";
+import { tell } from "./trouble";
+
+export async function openScene(id: number) {
+  events?.close();
+  set({
+    id,
+    doc: null,
+    state: null,
+    manifest: null,
+    products: null,
+    chosen: null,
+    place: null,
+    hidden: new Set(),
+    settled: false,
+    mapAt: null,
+    drawing: [],
+    sheet: null,
+    transect: null,
+    without: null,
+    tool: null,
+    brush: null,
+    compared: null,
+    mask: null,
+    several: new Set(),
+    cabinetAt: null,
+  });
+  try {
+    const state = await calls.sceneState(id!);
+    if (get().id !== id) return; // another scene was opened meanwhile
+    const doc = state.document as Scene;
+    set({ state, doc, insetShot: null, job: null });
+    history.replaceState(null, "", `?scene=${id}${keepQuality()}`);
+    listen(id);
+    void calls.firstBrush(id).then((brush) => get().id === id && set({ brush: brush as Brush }));
+    if (engine.view)
+      engine.view.pose = {
+        east: doc.plot.width_m / 2,
+        north: -doc.plot.depth_m * 0.15,
+        up: 300,
+        bearing: 0,
+        tilt: -14,
+        focal: 28,
+      };
+    build(doc, "view");
+    const stop = usePage.subscribe((s) => {
+      if (s.id !== id) {
+        stop();
+        return;
+      }
+      if (!s.products || !engine.view) return;
+      stop();
+      firstLook(s.doc!, s.products);
+    });
+  } catch (e) {
+    tell(e);
+  }
+}
+
+const keepQuality = () => {
+  const q = new URLSearchParams(location.search).get("quality");
+  return q ? `&quality=${q}` : "";
+};
+
+const EYE_M = 1.7;
+
+/** The highest of a row of places along the south of the plot, where a person would stand. */
+function standingPlace(doc: Scene, products: Products): Pose {
+  const { width_m: wide, depth_m: deep } = doc.plot;
+  const places = Array.from({ length: 15 }, (_, i) => {
+    const east = wide * (0.3 + (0.4 * i) / 14);
+    const north = deep * (0.08 + 0.05 * (i % 3));
+    return { east, north, up: heightAt(products.field, east, north) };
+  });
+  const best = places.reduce((a, b) => (b.up > a.up ? b : a));
+  const bearing = (Math.atan2(wide / 2 - best.east, deep / 2 - best.north) * 180) / Math.PI;
+  return { ...best, up: best.up + EYE_M, bearing: (bearing + 360) % 360, tilt: -1, focal: 28 };
+}
+
+/** The first shot's view, or that of a person who stands on the land. */
+function firstLook(doc: Scene, products: Products) {
+  const v = engine.view!;
+  const shot = doc.shots.find((s) => s.on);
+  v.pose = shot ? v.poseOf(shot as never) : standingPlace(doc, products);
+  v.changed(true);
+  set({ pose: v.pose });
+}
+
+let events: EventSource | null = null;
+
+function listen(id: number) {
+  events = new EventSource(urls.events(id));
+  events.addEventListener("progress", (e) => {
+    const p = JSON.parse((e as MessageEvent).data);
+    set({ progress: p.step ? p : null });
+  });
+  events.addEventListener("job", (e) => set({ job: JSON.parse((e as MessageEvent).data) }));
+  events.addEventListener("revision", (e) => {
+    const { revision } = JSON.parse((e as MessageEvent).data);
+    const s = get();
+    if (s.state && revision > s.state.revision + 200000) return;
+    setTimeout(() => {
+      const now = get();
+      if (now.state && revision > now.state.revision && now.id === id)
+        set({
+          trouble: {
+            type: "about:blank",
+            title: "Changed in another tab",
+            status: 409,
+            path: "",
+            detail: "This scene was changed in another tab.",
+            advice: "Reload to see it; nothing is overwritten.",
+          },
+        });
+    }, 2500);
+  });
+}

@@ -1,0 +1,130 @@
+import type {
+  Cabinet,
+  Catalogue,
+  CompareAnswer,
+  Job,
+  Manifest,
+  ModelAnswer,
+  Problem,
+  RawLayout,
+  Scene,
+  SceneState,
+  SurveyAnswer,
+  TransectAnswer,
+} from "../api/shapes";
+import type { Section } from "../document/sections";
+import type { Pose } from "../view/pose";
+import type { Products } from "../view/products";
+
+export interface Place {
+  east: number;
+  north: number;
+  up: number;
+  slope: number;
+  facing: number;
+  ground: string;
+  plant: { sowing: string; name: string; label: string; away: number } | null;
+}
+
+/** Where the map is when it is not fitted: its middle in metres, px per metre. */
+export interface MapAt {
+  east: number;
+  north: number;
+  scale: number;
+}
+
+/** The sheet of the survey that is laid out; its answer and values come once they are measured. */
+export interface Sheet {
+  kind: string;
+  entry?: string;
+  latitude: number;
+  day: number;
+  answer?: SurveyAnswer;
+  values?: Float32Array;
+}
+
+export interface Cut {
+  line: number[];
+  times: number;
+  answer: TransectAnswer | null;
+}
+
+/** The dialogs of the page, by name. */
+export type DialogName =
+  | "new"
+  | "plot"
+  | "scenes"
+  | "commands"
+  | "keys"
+  | "history"
+  | "still"
+  | "parts"
+  | "zones"
+  | "proof"
+  | "reality"
+  | "lands"
+  | "ground-presets"
+  | "texture-sizes"
+  | "mixes"
+  | "faults";
+
+export interface Page {
+  id: number | null;
+  doc: Scene | null;
+  state: SceneState | null;
+  manifest: Manifest | null;
+  products: Products | null;
+  cabinet: Cabinet | null;
+  catalogue: Catalogue | null;
+  open: Section | null;
+  chosen: string | null;
+  hidden: Set<string>;
+  place: Place | null;
+  pinned: boolean;
+  pose: Pose;
+  progress: { step: string; share: number } | null;
+  building: boolean;
+  trouble: Problem | null;
+  lost: boolean;
+  insetShot: string | null;
+  mapOnFace: boolean;
+  clean: boolean;
+  tool: "read" | "figure" | "pool" | "contour" | "line" | "area" | "brush" | null;
+  brush: Brush | null;
+  dialog: DialogName | null;
+  why: boolean;
+  job: Job | null;
+  confirm: { text: string; yes: () => void } | null;
+  mapAt: MapAt | null;
+  drawing: number[][];
+  sheet: Sheet | null;
+  transect: Cut | null;
+  compared: Compared | null;
+  mask: { id: string; nx: number; ny: number; values: Uint8Array; share: number } | null;
+  without: string | null;
+  told: string | null;
+  placing: string;
+  cabinetAt: { drawer: string; kind: string | null; model?: ModelAnswer; part?: number } | null;
+  several: Set<string>;
+  playing: boolean;
+  thinned: { budget: number | null; proxies: boolean };
+  raw: { name: string; bytes: number; guess: RawLayout; take: (layout: RawLayout) => void } | null;
+  settled: boolean;
+  frames: number;
+  still: { share: number; stop: () => void } | null;
+}
+
+export interface Brush {
+  tool: string;
+  size_m: number;
+  soft: number;
+  strength_m: number;
+  [name: string]: unknown;
+}
+
+export interface Compared {
+  a: { id: number; label: string; picture: string };
+  b: { id: number; label: string; picture: string };
+  at: number;
+  answer: CompareAnswer;
+}

@@ -1,0 +1,52 @@
+import { create } from "zustand";
+import type { Page } from "./slices";
+
+export const usePage = create<Page>(() => ({
+  id: null,
+  doc: null,
+  state: null,
+  manifest: null,
+  products: null,
+  cabinet: null,
+  catalogue: null,
+  open: "land",
+  chosen: null,
+  hidden: new Set(),
+  place: null,
+  pinned: false,
+  pose: { east: 0, north: 0, up: 0, bearing: 0, tilt: 0, focal: 28 },
+  progress: null,
+  building: false,
+  trouble: null,
+  lost: false,
+  insetShot: null,
+  mapOnFace: false,
+  clean: false,
+  tool: null,
+  dialog: null,
+  why: false,
+  job: null,
+  confirm: null,
+  settled: false,
+  frames: 0,
+  still: null,
+  mapAt: null,
+  drawing: [],
+  sheet: null,
+  transect: null,
+  without: null,
+  told: null,
+  raw: null,
+  placing: "person",
+  cabinetAt: null,
+  several: new Set(),
+  playing: false,
+  thinned: { budget: null, proxies: false },
+  brush: null,
+  compared: null,
+  mask: null,
+}));
+
+export const set = usePage.setState;
+
+export const get = usePage.getState;

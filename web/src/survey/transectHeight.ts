@@ -1,0 +1,1 @@
+export const TRANSECT_HEIGHT = 150;

@@ -1,0 +1,58 @@
+export interface Quality {
+  name: string;
+  soft: boolean;
+  moving: number;
+  rest: number;
+  frames: number;
+  fine: number;
+  budget: number;
+  least: number;
+  shadow: number;
+}
+
+export const QUALITY: Record<string, Quality> = {
+  soft: {
+    name: "soft",
+    rest: 1,
+    soft: true,
+    moving: 0.5,
+    frames: 3,
+    fine: 1.25,
+    budget: 6500,
+    least: 5.5,
+    shadow: 1024,
+  },
+  fine: {
+    name: "fine",
+    rest: 1,
+    soft: false,
+    moving: 1,
+    frames: 8,
+    fine: 2.2,
+    budget: 120000,
+    least: 2.2,
+    shadow: 2048,
+  },
+  quick: {
+    name: "quick",
+    rest: 1,
+    soft: true,
+    moving: 0.35,
+    frames: 1,
+    fine: 0.9,
+    budget: 1500,
+    least: 9,
+    shadow: 512,
+  },
+  sketch: {
+    name: "sketch",
+    rest: 0.15,
+    soft: true,
+    moving: 0.12,
+    frames: 1,
+    fine: 0.8,
+    budget: 800,
+    least: 12,
+    shadow: 256,
+  }, // for journeys that ask the page, not its pixels
+};
