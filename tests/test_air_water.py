@@ -119,8 +119,8 @@ class Air(unittest.TestCase):
 
     def test_haze_leaves_a_fiftieth_at_its_distance(self):
         light = Light(haze_m=3000)
-        np.testing.assert_allclose(1 - haze_share(light, [0, 3000]), [1, 0.02], atol=2e-4)
-        self.assertTrue((np.diff(haze_share(light, np.arange(0, 9000, 100))) > 0).all())
+        np.testing.assert_allclose(1 - haze_share(light.haze_m, [0, 3000]), [1, 0.02], atol=2e-4)
+        self.assertTrue((np.diff(haze_share(light.haze_m, np.arange(0, 9000, 100))) > 0).all())
 
     def test_lenses(self):
         across, up = field_of_view(

@@ -780,7 +780,7 @@ class Library(unittest.TestCase):
         _, told = ask(
             "POST",
             f"/api/scenes/{scene['id']}/hand-over-forecasts",
-            {"posts": 129, "ground_px": 256},
+            {"posts": 129, "files": {"scene": {"ground_px": 256}}},
         )
         self.assertEqual(told["plants"], line["count"])
         self.assertEqual(told["triangles"], 2 * (m["grid"]["nx"] - 1) * (m["grid"]["ny"] - 1))

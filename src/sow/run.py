@@ -153,6 +153,8 @@ def main(command: str) -> int:
         server.start()
         if command == "demo":
             server.load_samples()
+        for line in server.ask("/api/catalogue")["left_out"]:
+            print(f"sow: {line['file']} was left out: {line['message']}", file=sys.stderr)
         print(f"Sow is at {server.address}/   (data in {server.folder}; stop with ./sow stop)")
         return 0
     except (ClusterError, urllib.error.URLError) as e:

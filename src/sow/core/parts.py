@@ -126,6 +126,8 @@ def differences(a: Scene, b: Scene) -> list[dict]:
         ("plot", "the plot"),
         ("beyond", "beyond the plot"),
         ("light", "light and air"),
+        ("season", "the season"),
+        ("budget", "the budget"),
         ("name", "the name"),
     ):
         if da[part] != db[part]:

@@ -17,6 +17,7 @@ from ..core.judge.forecast import files_megabytes, kind_megabytes
 from ..core.planting.place import densest
 from ..core.planting.sowing import aparts, wished
 from ..core.scene import Scene
+from ..core.water.shore import shore_level
 from ..core.water.standing import surface_of
 from .forecasts import learn_land
 from .live import announce
@@ -197,6 +198,10 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             key_of("heights", build.land_key), lambda: raw_bytes(heights.astype("<f4"))
         ),
         weights=product_key(key_of("weights", build.ground_key), lambda: weight_bytes(build)),
+        shore=product_key(
+            key_of("shore", build.water_key),
+            lambda: raw_bytes(shore_level(build.water()[0], grid.spacing).astype("<f4")),
+        ),
         cover=product_key(
             key_of(
                 "cover bytes",

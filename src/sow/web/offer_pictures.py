@@ -8,6 +8,7 @@ from ..core.errors import SceneError
 from ..core.formats.raster import png_bytes
 from ..core.scene import read_scene
 from ..core.shots.sketch import from_above
+from ..core.surface.relief import PAPER
 from ..core.works import do
 from .working import BYTES
 
@@ -41,7 +42,14 @@ def offer_picture(name: str, key: str) -> bytes:
     """PNG of an offer alone where it makes land, over a swell where it reworks or floods it."""
     if not pictured(name, key):
         raise SceneError("There is no picture of this.", "key", "Ask for another.")
-    return BYTES.once(f"offer picture {name} {key}", lambda: _draw(name, key))
+
+    def draw() -> bytes:
+        try:
+            return _draw(name, key)
+        except SceneError:  # what cannot be made has an empty picture; choosing it tells why
+            return png_bytes(np.full((WIDE_PX * 3 // 4, WIDE_PX, 3), PAPER, np.uint8))
+
+    return BYTES.once(f"offer picture {name} {key}", draw)
 
 
 def _draw(name: str, key: str) -> bytes:

@@ -516,6 +516,7 @@ class Manifest(Shape):
     highest: float
     heights: str
     weights: str
+    shore: str
     cover: str
     beyond: list[FarLine] = Field(
         description="Far land: the ring next to the plot, then the one around it."

@@ -1,22 +1,89 @@
+/** From the light that was drawn to a picture: frames summed, exposed, and written as sRGB. */
 import * as THREE from "three";
+import { DEVELOP, QUAD } from "./glsl";
 
+/** A half float target, as light is drawn into. */
 export function target(width: number, height: number, depth: boolean): THREE.WebGLRenderTarget {
-  const t = new THREE.WebGLRenderTarget(width, height, {
+  return new THREE.WebGLRenderTarget(width, height, {
     type: THREE.HalfFloatType,
     depthBuffer: depth,
     minFilter: THREE.LinearFilter,
     magFilter: THREE.LinearFilter,
   });
-  return t;
 }
 
-export function halton(i: number, base: number): number {
-  let f = 1;
-  let r = 0;
-  while (i > 0) {
-    f /= base;
-    r += f * (i % base);
-    i = Math.floor(i / base);
+/** A float target, as frames are summed in. */
+export function sumTarget(width: number, height: number): THREE.WebGLRenderTarget {
+  return new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType, depthBuffer: false });
+}
+
+const COPY = `precision highp float; in vec2 vUv; out vec4 outColour; uniform sampler2D uPicture;
+void main() { outColour = vec4(texture(uPicture, vUv).rgb, 1.0); }`;
+
+function pass(fragmentShader: string, uniforms: Record<string, THREE.IUniform>) {
+  return new THREE.ShaderMaterial({
+    glslVersion: THREE.GLSL3,
+    vertexShader: QUAD,
+    fragmentShader,
+    depthTest: false,
+    depthWrite: false,
+    uniforms: {
+      uPicture: { value: null },
+      uPart: { value: new THREE.Vector2(1, 1) },
+      ...uniforms,
+    },
+  });
+}
+
+export class Developer {
+  exposure = 1;
+  private readonly film = pass(DEVELOP, { uExposure: { value: 1 }, uFrames: { value: 1 } });
+  private readonly adder = pass(COPY, {});
+  private readonly quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2));
+  private readonly camera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
+  private readonly scene = new THREE.Scene();
+
+  constructor(private readonly renderer: THREE.WebGLRenderer) {
+    this.adder.transparent = true;
+    this.adder.blending = THREE.CustomBlending;
+    this.adder.blendSrc = THREE.OneFactor;
+    this.adder.blendDst = THREE.OneFactor;
+    this.quad.frustumCulled = false;
+    this.scene.add(this.quad);
   }
-  return r;
+
+  private run(material: THREE.ShaderMaterial, to: THREE.WebGLRenderTarget | null) {
+    this.quad.material = material;
+    this.renderer.setRenderTarget(to);
+    this.renderer.render(this.scene, this.camera);
+  }
+
+  /** An empty sum. */
+  begin(sum: THREE.WebGLRenderTarget) {
+    this.renderer.setRenderTarget(sum);
+    this.renderer.setClearColor(0, 0);
+    this.renderer.clear();
+  }
+
+  /** One more frame in a sum. */
+  add(picture: THREE.WebGLRenderTarget, sum: THREE.WebGLRenderTarget) {
+    this.adder.uniforms.uPicture.value = picture.texture;
+    this.run(this.adder, sum);
+  }
+
+  /** What was drawn, or a sum of `frames`, exposed and written; `part` of it is used. */
+  show(
+    from: THREE.WebGLRenderTarget,
+    frames: number,
+    to: THREE.WebGLRenderTarget | null,
+    part?: THREE.Vector2,
+  ) {
+    const u = this.film.uniforms;
+    u.uPicture.value = from.texture;
+    u.uFrames.value = frames;
+    u.uExposure.value = this.exposure;
+    u.uPart.value.set(part?.x ?? 1, part?.y ?? 1);
+    this.run(this.film, to);
+    u.uPart.value.set(1, 1);
+  }
 }

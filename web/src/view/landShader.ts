@@ -27,14 +27,16 @@ uniform int uCount;
 uniform mat3 uTunes[16];  // tint, lightness, hue and saturation
 uniform vec4 uLies[16];   // cosine and sine of the turn, depth of relief, roughness
 uniform float uDarkens[16];
-// the picture of a whole ground: its material, centre and size, cosine, sine, and relief in m
-uniform sampler2D uPicture; uniform int uPictured; uniform vec4 uPictureAt; uniform vec3 uPictureTurn;
+// pictures of whole grounds: centre and size, then cosine, sine, relief in m and its material
+uniform sampler2DArray uPictures; uniform int uPictureCount;
+uniform vec4 uPictureAt[8], uPictureTurn[8];
 uniform vec4 uEdges[16];  // blend by height, breakup, size in m, is it directed
 uniform float uGrounds[16];
 uniform vec4 uMeans[16], uMeanDetails[16];
 // part of the strongest corner below which one is left out; nearly 1 while moving
 uniform float uSpare;
-uniform vec4 uPools[4]; uniform float uPoolLevels[4]; uniform int uPoolCount;
+// level of the water near by, falling with the distance to it; far below where there is none
+uniform sampler2D uShore;
 uniform float uCoverNear;
 uniform vec4 uRing; // east, north, radius, on
 // colour, strength: 1 hatches a share, 2 lays a measure as an ink wash with isolines
@@ -186,12 +188,21 @@ void main() {
       if (view < 3) { colour += part * c1; t += part * t1; push += part * leans; }
       else { colour.rgb *= mix(vec3(1.0), c1.rgb / max(uMeans[i].rgb, vec3(0.004)), 0.55 * k_); t.zw = mix(t.zw, t1.zw, k_); push = mix(push, 0.8 * leans, k_); }
     }
-    if (i == uPictured) {
-      vec2 o = vPlace.xy - uPictureAt.xy, l = vec2(o.x * uPictureTurn.x - o.y * uPictureTurn.y, o.x * uPictureTurn.y + o.y * uPictureTurn.x) / uPictureAt.zw;
-      vec2 pu = vec2(l.x + 0.5, 0.5 - l.y), px_ = 1.0 / vec2(textureSize(uPicture, 0));
-      vec2 g = vec2(texture(uPicture, pu + vec2(px_.x, 0.0)).a - texture(uPicture, pu - vec2(px_.x, 0.0)).a, texture(uPicture, pu - vec2(0.0, px_.y)).a - texture(uPicture, pu + vec2(0.0, px_.y)).a) * uPictureTurn.z / (2.0 * px_ * uPictureAt.zw);
-      push.xy -= vec2(g.x * uPictureTurn.x + g.y * uPictureTurn.y, -g.x * uPictureTurn.y + g.y * uPictureTurn.x);
-      colour.rgb = texture(uPicture, pu).rgb * mix(vec3(1.0), colour.rgb / max(uMeans[i].rgb, vec3(0.01)), 0.5 * (1.0 - lost));
+    for (int k = 0; k < 8; k++) {
+      if (k >= uPictureCount) break;
+      vec4 spun = uPictureTurn[k], at = uPictureAt[k];
+      if (int(spun.w) != i) continue;
+      vec2 o = vPlace.xy - at.xy;
+      vec2 l = vec2(o.x * spun.x - o.y * spun.y, o.x * spun.y + o.y * spun.x) / at.zw;
+      vec2 texel = 1.0 / vec2(textureSize(uPictures, 0).xy);
+      vec3 pu = vec3(l.x + 0.5, 0.5 - l.y, float(k));
+      vec3 across = vec3(texel.x, 0.0, 0.0), along = vec3(0.0, texel.y, 0.0);
+      vec2 g = vec2(texture(uPictures, pu + across).a - texture(uPictures, pu - across).a,
+        texture(uPictures, pu - along).a - texture(uPictures, pu + along).a);
+      g *= spun.z / (2.0 * texel * at.zw);
+      push.xy -= vec2(g.x * spun.x + g.y * spun.y, -g.x * spun.y + g.y * spun.x);
+      vec3 grain = colour.rgb / max(uMeans[i].rgb, vec3(0.01));
+      colour.rgb = texture(uPictures, pu).rgb * mix(vec3(1.0), grain, 0.5 * (1.0 - lost));
     }
     if (first) { albedo = uTunes[i] * colour.rgb; bump = push * lie.z; occlusion = t.a; rough = t.b * lie.w; darkens = uDarkens[i]; below = colour.a; first = false; }
     else {
@@ -212,13 +223,7 @@ void main() {
     + (strewn(q, 27.0, lod0).ba - strewn(q + 11.6, 27.0, lod0).ab) * (0.45 + 0.55 * cover.a);
   n = normalize(n + vec3(rough2, 0.0) * 1.0 * fade);
   occlusion *= 1.0 - 0.38 * cover.a * (1.0 - fade);
-  float wet = 0.0;
-  for (int i = 0; i < 4; i++) {
-    if (i >= uPoolCount) break;
-    vec4 b = uPools[i];
-    if (vPlace.x > b.x && vPlace.y > b.y && vPlace.x < b.z && vPlace.y < b.w)
-      wet = max(wet, 1.0 - smoothstep(0.06, 0.4 + 0.5 * slow, vPlace.z - uPoolLevels[i]));
-  }
+  float wet = 1.0 - smoothstep(0.06, 0.4 + 0.5 * slow, vPlace.z - texture(uShore, uv).r);
   albedo *= 1.0 - clamp(0.52 * darkens, 0.0, 0.95) * wet;
   rough = mix(rough, 0.3, wet);
   float sun = sunAt(vPlace + flat_ * 0.05);

@@ -1,3 +1,9 @@
+/** An eye: where it stands, where it looks, its lens. */
+import * as THREE from "three";
+import type { Shot } from "../api/shapes";
+import { type Field, heightAt } from "./field";
+
+/** Place in m, bearing and tilt in degrees, focal length in mm on a picture 36 mm wide. */
 export interface Pose {
   east: number;
   north: number;
@@ -5,4 +11,49 @@ export interface Pose {
   bearing: number;
   tilt: number;
   focal: number;
+}
+
+const HALF_PICTURE_MM = 18;
+const NEAREST_M = 0.12;
+const FARTHEST_M = 150000;
+
+/** The eye of a shot over the ground that there is. */
+export function poseOf(shot: Shot, field: Field | null): Pose {
+  const ground = field ? heightAt(field, shot.east_m, shot.north_m) : 0;
+  return {
+    east: shot.east_m,
+    north: shot.north_m,
+    up: ground + shot.eye_m,
+    bearing: shot.bearing,
+    tilt: shot.tilt,
+    focal: shot.focal_mm,
+  };
+}
+
+/**
+ * Sets a camera to a pose. Its upper side comes from bearing and tilt, so that looking straight up
+ * or down keeps the bearing.
+ */
+export function aim(
+  camera: THREE.PerspectiveCamera,
+  pose: Pose,
+  aspect: number,
+  field: Field | null,
+) {
+  const b = (pose.bearing * Math.PI) / 180;
+  const t = (pose.tilt * Math.PI) / 180;
+  camera.position.set(pose.east, pose.north, pose.up);
+  camera.up.set(-Math.sin(b) * Math.sin(t), -Math.cos(b) * Math.sin(t), Math.cos(t));
+  camera.fov = (2 * Math.atan(HALF_PICTURE_MM / pose.focal / aspect) * 180) / Math.PI;
+  camera.aspect = aspect;
+  const over = field ? pose.up - heightAt(field, pose.east, pose.north) : 0;
+  camera.near = Math.min(20, Math.max(NEAREST_M, over * 0.12));
+  camera.far = FARTHEST_M;
+  camera.lookAt(
+    pose.east + Math.sin(b) * Math.cos(t),
+    pose.north + Math.cos(b) * Math.cos(t),
+    pose.up + Math.sin(t),
+  );
+  camera.updateProjectionMatrix();
+  camera.updateMatrixWorld();
 }

@@ -17,6 +17,7 @@ export interface Products {
   weights: Uint8Array;
   layers: number;
   cover: Uint8Array;
+  shore: Float32Array;
   rings: { field: Field; colour: Uint8Array }[];
   streams: { id: string; points: Float32Array }[];
   pools: { id: string; mask: Uint8Array; rows: number; columns: number; bounds: number[] }[];
@@ -64,7 +65,7 @@ export function plantAt(
 
 /** All that a manifest names; `before` lends the plants that a draft does not bring. */
 export async function fetchProducts(m: Manifest, before: Products | null): Promise<Products> {
-  const jobs = [once(m.heights), once(m.weights), once(m.cover)];
+  const jobs = [once(m.heights), once(m.weights), once(m.cover), once(m.shore)];
   const rings = Promise.all(
     m.beyond.map(async (line, i) => {
       const [heights, colour] = await Promise.all([once(line.heights), once(line.colour)]);
@@ -107,7 +108,7 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
       .filter((w) => w.key && !w.bounds)
       .map(async (w) => ({ id: w.id, points: new Float32Array(await once(w.key)) })),
   );
-  const [heights, weights, cover] = await Promise.all(jobs);
+  const [heights, weights, cover, shore] = await Promise.all(jobs);
   const g = m.grid;
   const field: Field = {
     nx: g.nx,
@@ -144,6 +145,7 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
     weights: new Uint8Array(weights),
     layers: weights.byteLength / (g.nx * g.ny * 4),
     cover: new Uint8Array(cover),
+    shore: new Float32Array(shore),
     rings: m.draft && before ? before.rings : await rings,
     pools: await pools,
     streams: await streams,

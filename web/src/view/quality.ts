@@ -1,3 +1,4 @@
+import type * as THREE from "three";
 export interface Quality {
   name: string;
   soft: boolean;
@@ -10,7 +11,7 @@ export interface Quality {
   shadow: number;
 }
 
-export const QUALITY: Record<string, Quality> = {
+const QUALITY: Record<string, Quality> = {
   soft: {
     name: "soft",
     rest: 1,
@@ -56,3 +57,13 @@ export const QUALITY: Record<string, Quality> = {
     shadow: 256,
   }, // for journeys that ask the page, not its pixels
 };
+
+/** The quality that is asked for by name, or what suits the renderer. */
+export function qualityFor(renderer: THREE.WebGLRenderer, wanted: string | null): Quality {
+  const gl = renderer.getContext();
+  const info = gl.getExtension("WEBGL_debug_renderer_info");
+  const name = info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";
+  gl.getExtension("OES_texture_float_linear");
+  const software = /swiftshader|llvmpipe|software/i.test(name);
+  return QUALITY[wanted ?? ""] ?? (software ? QUALITY.soft : QUALITY.fine);
+}

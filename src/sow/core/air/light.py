@@ -53,8 +53,12 @@ def sun_direction(light: Light) -> np.ndarray:
     return np.array([np.sin(b) * np.cos(h), np.cos(b) * np.cos(h), np.sin(h)])
 
 
-def haze_share(light: Light, distance_m: np.ndarray) -> np.ndarray:
-    """Part of the light that haze replaces over a level distance (Koschmieder 1924: 0.02 contrast
-    at `haze_m`).
+# ln 50: at the distance "seen to" a dark thing keeps a fiftieth of its contrast (Koschmieder 1924)
+KOSCHMIEDER = 3.912
+
+
+def haze_share(haze_m: float, distance_m: np.ndarray) -> np.ndarray:
+    """Part of the light, 0..1, that haze replaces over a level distance in m; `haze_m` is how far
+    one sees. The view's shader holds the same law.
     """
-    return 1 - np.exp(-3.912 * np.asarray(distance_m) / light.haze_m)
+    return 1 - np.exp(-KOSCHMIEDER * np.asarray(distance_m) / haze_m)

@@ -10,7 +10,7 @@ import tifffile
 from scipy.ndimage import gaussian_filter
 
 from ..errors import SceneError
-from .raster import LEAST_SIDE, _check_size, is_tiff, read_raster
+from .raster import LEAST_SIDE, check_size, is_tiff, read_raster
 
 RAW = {"uint16": np.uint16, "float32": np.float32}
 
@@ -103,7 +103,7 @@ def read_ascii_grid(data: bytes, name: str) -> Elevation:
                 "Its header needs ncols, nrows and cellsize.",
             )
     columns, rows = int(head["ncols"]), int(head["nrows"])
-    _check_size(columns, rows, name)
+    check_size(columns, rows, name)
     try:
         values = np.array(" ".join(lines[at:]).split(), np.float64)
     except ValueError as e:
@@ -169,7 +169,7 @@ def read_raw(data: bytes, name: str, columns: int, rows: int, kind: str, order: 
             "file",
             "Give the columns and rows that it was written with.",
         )
-    _check_size(columns, rows, name)
+    check_size(columns, rows, name)
     values = np.frombuffer(data, dtype).reshape(rows, columns).astype(kind)
     return _finish(values, ~np.isfinite(values), name, None)
 

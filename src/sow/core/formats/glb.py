@@ -19,6 +19,20 @@ COLUMNS = 4096  # of a raster that holds a file
 _TYPES = {1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4"}
 
 
+def unit_normals(normal: np.ndarray) -> np.ndarray:
+    """Normals (n, 3) of unit length, float32; one without a direction points up."""
+    wide = np.asarray(normal, np.float64)
+    length = np.linalg.norm(wide, axis=1, keepdims=True)
+    up = np.array([0.0, 0.0, 1.0])
+    return np.where(length > 1e-9, wide / np.maximum(length, 1e-9), up).astype(np.float32)
+
+
+def within_one(colour: np.ndarray) -> np.ndarray:
+    """Linear colours (n, 3) that a file may hold, 0..1, float32: what is brighter keeps its hue."""
+    clipped = np.clip(np.asarray(colour, np.float32), 0, None)
+    return clipped / np.maximum(clipped.max(axis=1, keepdims=True), 1)
+
+
 class Glb:
     """Gathers arrays and pictures and writes one .glb.
 
@@ -85,18 +99,22 @@ class Glb:
         self.doc["materials"].append(values)
         return len(self.doc["materials"]) - 1
 
-    def primitive(self, positions, normal, uv, colour, faces, material, **more) -> dict:
+    def primitive(
+        self, positions, normal, uv, colour, faces, material, tangent=None, **more
+    ) -> dict:
         """Triangles of one material; `more` are values of the program's own for each vertex,
-        float32 (n,), by a name that begins with _.
+        float32 (n,), by a name that begins with _. `tangent` (n, 4) is in the file's own axes.
         """
         attributes = {
             "POSITION": self.array(y_up(positions), 34962, True),
-            "NORMAL": self.array(y_up(normal), 34962),
+            "NORMAL": self.array(y_up(unit_normals(normal)), 34962),
         }
+        if tangent is not None:
+            attributes["TANGENT"] = self.array(tangent.astype(np.float32), 34962)
         if uv is not None:
             attributes["TEXCOORD_0"] = self.array(uv.astype(np.float32), 34962)
         if colour is not None:
-            attributes["COLOR_0"] = self.array(colour.astype(np.float32), 34962)
+            attributes["COLOR_0"] = self.array(within_one(colour), 34962)
         attributes |= {
             name: self.array(np.asarray(values, np.float32), 34962)
             for name, values in more.items()
@@ -108,8 +126,9 @@ class Glb:
             "material": material,
         }
 
-    def mesh(self, name, positions, normal, uv, colour, faces, material) -> int:
-        return self.meshes(name, [self.primitive(positions, normal, uv, colour, faces, material)])
+    def mesh(self, name, positions, normal, uv, colour, faces, material, tangent=None) -> int:
+        primitive = self.primitive(positions, normal, uv, colour, faces, material, tangent)
+        return self.meshes(name, [primitive])
 
     def meshes(self, name: str, primitives: list[dict]) -> int:
         self.doc["meshes"].append({"name": name, "primitives": primitives})
@@ -140,7 +159,7 @@ class Glb:
                         mesh.positions[used],
                         mesh.normals[used],
                         None if material == plain else mesh.uv[used],
-                        mesh.colour[used].clip(0, None),
+                        mesh.colour[used],
                         faces.reshape(-1, 3),
                         material,
                         _LEAF=at(mesh.leaf),

@@ -17,7 +17,7 @@ from ..surface.bake import baked
 from ..survey.slope import normals
 from ..water.standing import surface_of
 from .exporter import Grown, exporter
-from .glb import Glb, y_up
+from .glb import Glb, unit_normals, y_up
 from .plants import called
 from .raster import png_bytes
 
@@ -77,6 +77,17 @@ def grid_faces(ny: int, nx: int) -> np.ndarray:
     ).astype(np.uint32)
 
 
+def tangents(normal: np.ndarray) -> np.ndarray:
+    """Tangents of ground whose texture runs east and south, in the file's axes (x, y up, z south),
+    float32 (n, 4): east, laid into the surface; the bitangent points north.
+    """
+    n = y_up(unit_normals(normal)).astype(np.float64)
+    east = np.array([1.0, 0.0, 0.0])
+    along = east - n * n[:, :1]
+    along /= np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-9)
+    return np.hstack([along, np.ones((len(n), 1))]).astype(np.float32)
+
+
 def write_glb(
     path: Path,
     build: Build,
@@ -108,14 +119,16 @@ def write_glb(
         normalTexture={"index": out.texture(png_bytes(normal), "ground normals")},
     )
     uv = np.stack([e.ravel() / grid.width_m, 1 - n.ravel() / grid.depth_m], 1)
+    normal_of = normals(heights, grid.width_m / (nx - 1)).reshape(-1, 3)
     ground = out.mesh(
         "ground",
         np.stack([e.ravel(), n.ravel(), heights.ravel()], 1),
-        normals(heights, grid.width_m / (nx - 1)).reshape(-1, 3),
+        normal_of,
         uv,
         None,
         grid_faces(ny, nx),
         material,
+        tangents(normal_of),
     )
     out.node(name="ground", mesh=ground)
     level_of_water(out, build)

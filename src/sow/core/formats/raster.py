@@ -17,7 +17,7 @@ MOST_SIDE = 20_000
 LEAST_SIDE = 2
 
 
-def _check_size(width: int, height: int, name: str) -> None:
+def check_size(width: int, height: int, name: str) -> None:
     if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
         raise SceneError(
             f"“{name}” is {width:,} × {height:,} pixels; at most {MOST_SIDE:,} a side and "
@@ -102,7 +102,7 @@ def _read_picture(data: bytes, name: str) -> np.ndarray:
         Image.MAX_IMAGE_PIXELS = None
         try:
             with Image.open(io.BytesIO(data)) as picture:
-                _check_size(*picture.size, name)
+                check_size(*picture.size, name)
         except UnidentifiedImageError:
             raise SceneError(
                 f"“{name}” is damaged: its picture can't be read.", "file", "Save it again."
@@ -117,10 +117,10 @@ def _read_picture(data: bytes, name: str) -> np.ndarray:
     return values[..., 2::-1] if values.ndim == 3 and values.shape[2] >= 3 else values
 
 
-def _read_tiff(data: bytes, name: str) -> np.ndarray:
+def _read_tiff(data: bytes, name: str) -> tuple[np.ndarray, float | None]:
     with tifffile.TiffFile(io.BytesIO(data)) as file:
         page = file.pages[0]
-        _check_size(page.imagewidth, page.imagelength, name)
+        check_size(page.imagewidth, page.imagelength, name)
         nodata = page.tags.get(42113)
         values = page.asarray()
     if values.dtype.kind == "f":

@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 from numba import njit
 
+from ..air.light import KOSCHMIEDER
 from ..surface.relief import INK, PAPER
 from ..survey.slope import normals
 
@@ -43,7 +44,7 @@ def _cast(
                     / np.sqrt(1.0 + side * side)
                 )
                 if y < drawn:
-                    k = 1 - np.exp(-d / haze)
+                    k = 1 - np.exp(-KOSCHMIEDER * d / haze)
                     ir, ic = int(r + 0.5), int(c + 0.5)
                     for yy in range(max(y, 0), drawn):
                         for ch in range(3):

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from scipy.ndimage import uniform_filter
 
+from ..air.light import haze_share
 from ..build import Build
 from ..cabinet import worn
 from ..cabinet.draw import picture
@@ -176,7 +177,7 @@ def stand_before(
             t - top : bb - top, l - left : rr - left
         ]
         share = small[..., 3:] / 255
-        fog = 1 - np.exp(-ahead[i] / max(haze_m, 50.0))
+        fog = haze_share(max(haze_m, 50.0), ahead[i])
         out[t:bb, l:rr] += share * (
             small[..., :3] * (0.9 + 0.25 * (p.tint[i] - 0.5)) * (1 - fog)
             + 205 * fog

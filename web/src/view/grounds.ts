@@ -1,0 +1,150 @@
+/** The plot's land and the rings of far land around it, with the heights that all shaders ask. */
+import * as THREE from "three";
+import type { Scene } from "../api/shapes";
+import type { Field } from "./field";
+import { Land } from "./land";
+import { normalTexture, patchNormals } from "./normals";
+import type { Products } from "./products";
+import { sunLine } from "./sunLine";
+import { byteTexture, floatTexture, gridLayers } from "./textures";
+import { emptyTexture, type Uniforms } from "./uniforms";
+
+const RINGS = 2;
+const OVERLAP = 0.3; // of a post, by which an outer ring reaches under what lies within it
+
+interface Ring {
+  land: Land;
+  uniforms: Uniforms;
+}
+
+export class Grounds {
+  readonly plot: Land;
+  readonly rings: Ring[];
+  private sunKey = "";
+  private sunValues: Float32Array | null = null;
+
+  constructor(
+    private readonly shared: Uniforms,
+    private readonly own: Uniforms,
+    soft: boolean,
+  ) {
+    this.plot = new Land(Land.material(shared, own, soft));
+    this.rings = Array.from({ length: RINGS }, () => {
+      const uniforms: Uniforms = {
+        uFarHeights: { value: floatTexture(new Float32Array([0]), 1, 1) },
+        uFarGrid: { value: new THREE.Vector4() },
+        uFarColour: { value: emptyTexture() },
+        uInner: { value: new THREE.Vector4() },
+      };
+      return { land: new Land(Land.material(shared, own, soft, uniforms)), uniforms };
+    });
+  }
+
+  get meshes(): THREE.Mesh[] {
+    return [this.plot.mesh, ...this.rings.map((r) => r.land.mesh)];
+  }
+
+  /** New products: only what changed is sent to the renderer. */
+  set(doc: Scene, products: Products, old: Products | null, hidden: boolean) {
+    const f = products.field;
+    this.shared.uPlot.value.set(doc.plot.width_m, doc.plot.depth_m);
+    if (old?.manifest.heights !== products.manifest.heights) this.setHeights(f);
+    this.setRings(doc, products, old);
+    if (old?.weights !== products.weights) {
+      this.own.uWeights.value.dispose();
+      this.own.uWeights.value = gridLayers(products.weights, f.nx, f.ny, products.layers);
+    }
+    if (old?.cover !== products.cover)
+      this.own.uCover.value = byteTexture(products.cover, f.nx, f.ny, this.own.uCover.value);
+    if (old?.shore !== products.shore) {
+      this.own.uShore.value.dispose();
+      this.own.uShore.value = floatTexture(products.shore, f.nx, f.ny);
+    }
+    this.plot.mesh.visible = !hidden;
+    if (hidden) for (const { land } of this.rings) land.mesh.visible = false;
+  }
+
+  private setHeights(f: Field) {
+    const s = this.shared;
+    s.uHeights.value.dispose();
+    s.uNormals.value.dispose();
+    s.uHeights.value = floatTexture(f.values, f.nx, f.ny);
+    s.uNormals.value = normalTexture(f);
+    s.uGrid.value.set(f.nx, f.ny, f.spacing, 1);
+    this.plot.set(f);
+    this.sunKey = "";
+  }
+
+  private setRings(doc: Scene, products: Products, old: Products | null) {
+    const inset = OVERLAP * products.field.spacing;
+    let inner = [inset, inset, doc.plot.width_m - inset, doc.plot.depth_m - inset];
+    this.rings.forEach((ring, i) => {
+      const now = products.rings[i];
+      if (now) {
+        ring.uniforms.uInner.value.set(...inner);
+        this.setRing(ring, i, now, old?.rings[i]);
+        const w = now.field;
+        inner = [
+          w.east + inset,
+          w.north + inset,
+          w.east + (w.nx - 1) * w.spacing - inset,
+          w.north + (w.ny - 1) * w.spacing - inset,
+        ];
+      }
+      ring.land.mesh.visible = !!now && doc.beyond.edge !== "end";
+    });
+  }
+
+  private setRing(
+    { land, uniforms: u }: Ring,
+    i: number,
+    now: Products["rings"][number],
+    before: Products["rings"][number] | undefined,
+  ) {
+    const w = now.field;
+    if (before?.field !== w) {
+      u.uFarHeights.value.dispose();
+      u.uFarHeights.value = floatTexture(w.values, w.nx, w.ny);
+      u.uFarGrid.value.set(w.nx, w.east, w.north, w.spacing);
+      land.set(w);
+      if (i === 0) {
+        // water asks how deep it is beyond the plot
+        this.shared.uFarHeights.value = u.uFarHeights.value;
+        this.shared.uFarGrid.value.copy(u.uFarGrid.value);
+      }
+    }
+    if (before?.colour !== now.colour)
+      u.uFarColour.value = byteTexture(now.colour, w.nx, w.ny, u.uFarColour.value);
+  }
+
+  /** The land's own shadow, swept anew where sun or land changed. */
+  setSun(field: Field, land: string) {
+    const sun = this.shared.uSun.value as THREE.Vector3;
+    const told = sun.toArray().map((v) => v.toFixed(4));
+    const key = `${land} ${told}`;
+    if (key === this.sunKey) return;
+    this.sunKey = key;
+    if (this.sunValues?.length !== field.values.length)
+      this.sunValues = new Float32Array(field.values.length);
+    sunLine(field, sun, this.sunValues);
+    this.shared.uSunLine.value.dispose();
+    this.shared.uSunLine.value = floatTexture(this.sunValues, field.nx, field.ny);
+  }
+
+  /** New heights in a rectangle of the plot's grid, as while a brush works. */
+  patch(f: Field, r0: number, c0: number, rows: number, columns: number, heights: Float32Array) {
+    for (let r = 0; r < rows; r++)
+      f.values.set(heights.subarray(r * columns, (r + 1) * columns), (r0 + r) * f.nx + c0);
+    this.shared.uHeights.value.needsUpdate = true;
+    const normals = this.shared.uNormals.value as THREE.DataTexture;
+    patchNormals(normals, f, r0 - 1, c0 - 1, r0 + rows + 1, c0 + columns + 1);
+    this.plot.widen(r0, c0, rows, columns);
+  }
+
+  /** Patches for one eye. */
+  choose(camera: THREE.PerspectiveCamera, fine: number) {
+    this.plot.choose(camera, fine);
+    for (const { land } of this.rings)
+      if (land.mesh.visible) land.choose(camera, Math.max(0.8, fine * 0.7));
+  }
+}

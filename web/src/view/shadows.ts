@@ -1,0 +1,128 @@
+/** Shadows of things near by: two maps of depth from the sun, near and wide. */
+import * as THREE from "three";
+import type { Field } from "./field";
+import { heightAt } from "./field";
+import type { Plants } from "./plants";
+import type { Pose } from "./pose";
+import type { Uniforms } from "./uniforms";
+
+const RADII_M = [28, 170];
+const DEEP_M = 250; // what stands this far above or below the middle still casts
+
+interface ShadowMap {
+  target: THREE.WebGLRenderTarget;
+  at: THREE.Matrix4;
+  centre: THREE.Vector3;
+  radius: number;
+}
+
+function depthTarget(size: number): THREE.WebGLRenderTarget {
+  const target = new THREE.WebGLRenderTarget(size, size, { depthBuffer: true });
+  const depth = new THREE.DepthTexture(size, size, THREE.FloatType);
+  depth.minFilter = depth.magFilter = THREE.NearestFilter;
+  target.depthTexture = depth;
+  return target;
+}
+
+/** What the shadows are drawn of, and what is left out of them. */
+export interface Casters {
+  scene: THREE.Scene;
+  plants: Plants;
+  others: THREE.Object3D[];
+}
+
+export class Shadows {
+  private maps: ShadowMap[];
+  private key = "";
+  private stale = true;
+
+  constructor(
+    private readonly renderer: THREE.WebGLRenderer,
+    private readonly shared: Uniforms,
+    private readonly casters: Casters,
+    private readonly size: number,
+  ) {
+    this.maps = RADII_M.map(() => ({
+      target: depthTarget(size),
+      at: new THREE.Matrix4(),
+      centre: new THREE.Vector3(),
+      radius: 0,
+    }));
+  }
+
+  /** The plants or pieces have changed: the maps are drawn anew at the next chance. */
+  renew() {
+    this.stale = true;
+  }
+
+  private get on(): THREE.Vector4 {
+    return this.shared.uShadowOn.value as THREE.Vector4;
+  }
+
+  none() {
+    this.on.set(0, 0, 0, 0);
+  }
+
+  /** Draws the maps again where the sun, the plants or the place changed. */
+  draw(eye: THREE.Vector3, pose: Pose, field: Field, land: string) {
+    const sun = this.shared.uSun.value as THREE.Vector3;
+    if (sun.z <= 0.01) {
+      this.none();
+      return;
+    }
+    const told = sun.toArray().map((v) => v.toFixed(4));
+    const key = `${told} ${land}`;
+    if (key !== this.key) {
+      this.key = key;
+      this.stale = true;
+    }
+    this.maps.forEach((_, i) => this.drawOne(i, eye, pose, field, sun));
+    this.stale = false;
+    this.shared.uShadow0.value = this.maps[0].target.depthTexture;
+    this.shared.uShadow1.value = this.maps[1].target.depthTexture;
+    this.shared.uShadowAt0.value.copy(this.maps[0].at);
+    this.shared.uShadowAt1.value.copy(this.maps[1].at);
+    this.on.set(1, 1, 1 / this.size, 1 / this.size);
+  }
+
+  private drawOne(i: number, eye: THREE.Vector3, pose: Pose, field: Field, sun: THREE.Vector3) {
+    const map = this.maps[i];
+    const b = (pose.bearing * Math.PI) / 180;
+    const high = Math.max(0, eye.z - heightAt(field, eye.x, eye.y));
+    const radius = Math.max(RADII_M[i], high * (i ? 1.6 : 0.7));
+    const ahead = radius * 0.72;
+    const centre = new THREE.Vector3(eye.x + Math.sin(b) * ahead, eye.y + Math.cos(b) * ahead, 0);
+    centre.z = heightAt(field, centre.x, centre.y);
+    const near =
+      Math.abs(map.radius - radius) < radius * 0.3 && centre.distanceTo(map.centre) < radius * 0.3;
+    if (!this.stale && map.radius && near) return;
+    map.centre.copy(centre);
+    map.radius = radius;
+    const camera = sunCamera(centre, radius, sun);
+    const { scene, plants, others } = this.casters;
+    plants.chooseForShadow(centre, radius, i ? 0.8 : 0.25);
+    plants.plain(true);
+    const shown = others.map((o) => o.visible);
+    for (const o of others) o.visible = false;
+    this.none();
+    this.renderer.setRenderTarget(map.target);
+    this.renderer.clear();
+    this.renderer.render(scene, camera);
+    plants.plain(false);
+    others.forEach((o, k) => {
+      o.visible = shown[k];
+    });
+    map.at.multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
+  }
+}
+
+/** The sun's eye over a circle of ground. */
+function sunCamera(centre: THREE.Vector3, radius: number, sun: THREE.Vector3) {
+  const far = 2 * (radius + DEEP_M);
+  const camera = new THREE.OrthographicCamera(-radius, radius, radius, -radius, 0, far);
+  camera.up.set(0, 0, 1);
+  camera.position.copy(centre).addScaledVector(sun, radius + DEEP_M);
+  camera.lookAt(centre);
+  camera.updateMatrixWorld();
+  return camera;
+}
