@@ -2,6 +2,7 @@ import type { Shot } from "../api/shapes";
 import { freshId } from "../document/ids";
 import { edit } from "../state/edits";
 import { engine } from "../state/engine";
+import { showWithout } from "../state/hiding";
 import { chosen } from "../state/selection";
 import { get, set } from "../state/store";
 import { heightAt } from "../view/field";
@@ -78,8 +79,7 @@ export function showAlone() {
   const others = c ? doc.planting.filter((s) => s.id !== c.entry.id).map((s) => s.id) : [];
   const same = others.length === get().hidden.size && others.every((o) => get().hidden.has(o));
   const hidden = new Set(same || !c ? [] : others);
-  set({ hidden });
-  if (engine.view && get().products) engine.view.setScene(doc, get().products!, hidden);
+  showWithout(hidden);
 }
 
 export function overview() {

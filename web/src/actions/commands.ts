@@ -22,6 +22,7 @@ import {
   Map as MapIcon,
   Maximize,
   Mountain,
+  MountainSnow,
   MoveDown,
   MoveUp,
   PersonStanding,
@@ -40,8 +41,10 @@ import { listOf } from "../document/lists";
 import { SECTIONS } from "../document/sections";
 import { edit, step } from "../state/edits";
 import { engine } from "../state/engine";
+import { toggleHidden } from "../state/hiding";
 import { chosen } from "../state/selection";
 import { get, set } from "../state/store";
+import { LAND } from "../view/view";
 import { brush, setBrush } from "./brush";
 import { goToChosen, keepShot, overview, showAlone } from "./camera";
 import { endContour } from "./contour";
@@ -242,6 +245,14 @@ export const ACTIONS: Action[] = [
     icon: Focus,
     can: () => ["planting"].includes(chosen()?.list ?? "") || get().hidden.size > 0,
     run: () => showAlone(),
+  },
+  {
+    id: "hide-land",
+    name: "Hide the land in the view, or show it",
+    keys: "Shift+L",
+    icon: MountainSnow,
+    can: () => !!get().products,
+    run: () => toggleHidden(LAND),
   },
   {
     id: "faults",

@@ -1,4 +1,3 @@
-import { Eye, EyeOff } from "lucide-react";
 import { useLayoutEffect, useRef, useState } from "react";
 import { action } from "../actions/commands";
 import * as urls from "../api/urls";
@@ -6,58 +5,78 @@ import type { Entry } from "../document/entry";
 import { type ListName, listOf } from "../document/lists";
 import { shown } from "../document/numbers";
 import { edit } from "../state/edits";
-import { engine } from "../state/engine";
 import { get, set, usePage } from "../state/store";
 import { EntryDetails } from "./EntryDetails";
+import { EyeButton } from "./EyeButton";
 import { subtitle } from "./subtitle";
+
+/** Lists whose entries the eye may hide, and those whose entries have a picture. */
+const WITH_EYE: ListName[] = ["planting", "water"];
+const PICTURED: ListName[] = ["land", "far", "ground", "planting"];
 
 /** How a landform joins what lies below it. */
 function combined(entry: Entry): string {
+  if (!entry.combine) return "rework";
   if (entry.combine === "mix") return `mix ${shown(entry.share as number)} %`;
-  const choice = usePage.getState().catalogue!.scene.$defs.Noise.properties.combine;
+  const choice = get().catalogue!.scene.$defs.Noise.properties.combine;
   return choice.sow?.labels?.[String(entry.combine)] ?? String(entry.combine);
 }
 
+/** Moving an entry to another place of its list by dragging. */
+function useDragged(list: ListName, index: number) {
+  const [over, setOver] = useState(false);
+  const type = `sow/${list}`;
+  const moveHere = (from: number) => {
+    if (from === index) return;
+    void edit(`${listOf(get().doc!, list)[from].name}: moved`, (d) => {
+      const l = listOf(d, list);
+      l.splice(index, 0, ...l.splice(from, 1));
+    });
+  };
+  const target = {
+    onDragOver: (e: React.DragEvent) => {
+      if (!e.dataTransfer.types.includes(type)) return;
+      e.preventDefault();
+      e.stopPropagation();
+      setOver(true);
+    },
+    onDragLeave: () => setOver(false),
+    onDrop: (e: React.DragEvent) => {
+      setOver(false);
+      if (!e.dataTransfer.types.includes(type)) return;
+      e.preventDefault();
+      e.stopPropagation();
+      moveHere(+e.dataTransfer.getData(type));
+    },
+  };
+  const source = {
+    draggable: true,
+    onDragStart: (e: React.DragEvent) => {
+      e.dataTransfer.setData(type, String(index));
+      e.dataTransfer.effectAllowed = "move";
+    },
+  };
+  return { over, target, source };
+}
+
+/** An entry of the key: its number, what it alone contributes, its name; unfolded when chosen. */
 export function EntryRow({ list, index, entry }: { list: ListName; index: number; entry: Entry }) {
   const chosen = usePage(
     (s) => s.chosen === entry.id || (list === "planting" && s.chosen === `sown-${entry.id}`),
   );
-  const [over, setOver] = useState(false);
-  const picture = usePage((s) => s.manifest?.pictures[entry.id]);
   const catalogue = usePage((s) => s.catalogue!);
   const manifest = usePage((s) => s.manifest);
-  const hidden = usePage((s) => s.hidden.has(entry.id));
-  const [last, setLast] = useState(picture);
   const ref = useRef<HTMLDivElement>(null);
-  if (picture && picture !== last) setLast(picture);
+  const { over, target, source } = useDragged(list, index);
+  const choose = () => set({ chosen: chosen ? null : entry.id });
   useLayoutEffect(() => {
     if (chosen) ref.current?.scrollIntoView({ block: "nearest" });
   }, [chosen]);
-  const src = list === "shots" || list === "marks" || list === "water" ? null : (picture ?? last);
   return (
     <div
       ref={ref}
       data-entry={entry.id}
-      onDragOver={(ev) => {
-        if (ev.dataTransfer.types.includes(`sow/${list}`)) {
-          ev.preventDefault();
-          ev.stopPropagation();
-          setOver(true);
-        }
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(ev) => {
-        setOver(false);
-        const from = +ev.dataTransfer.getData(`sow/${list}`);
-        if (!ev.dataTransfer.types.includes(`sow/${list}`)) return;
-        ev.preventDefault();
-        ev.stopPropagation();
-        if (from !== index)
-          void edit(`${listOf(get().doc!, list)[from].name}: moved`, (d) => {
-            const l = listOf(d, list);
-            l.splice(index, 0, ...l.splice(from, 1));
-          });
-      }}
+      {...target}
       style={over ? { boxShadow: "0 -2px 0 #4d6a3a" } : undefined}
       className={
         chosen
@@ -65,39 +84,17 @@ export function EntryRow({ list, index, entry }: { list: ListName; index: number
           : "py-[3px]"
       }
     >
-      <div
-        className="flex cursor-pointer items-center gap-2"
-        draggable
-        onDragStart={(ev) => {
-          ev.dataTransfer.setData(`sow/${list}`, String(index));
-          ev.dataTransfer.effectAllowed = "move";
-        }}
-        onClick={() => set({ chosen: chosen ? null : entry.id })}
-      >
+      <div className="flex cursor-pointer items-center gap-2" {...source} onClick={choose}>
         <span className="h-[17px] w-[17px] shrink-0 rounded-full border border-ink text-center text-[11px] leading-[15px]">
           {index + 1}
         </span>
-        {src ? (
-          <img
-            src={urls.product(src)}
-            alt=""
-            className="h-[26px] w-[36px] shrink-0 border border-ink object-cover"
-            onError={(e) => {
-              (e.target as HTMLImageElement).style.visibility = "hidden";
-            }}
-          />
-        ) : list === "water" ? (
-          <span
-            className="h-[26px] w-[36px] shrink-0 border border-ink bg-slate"
-            style={{ background: `linear-gradient(#8fb0bd, ${entry.tint ?? "#2e3a33"})` }}
-          />
-        ) : null}
+        <Swatch list={list} entry={entry} />
         <button
           className={`min-w-0 grow text-left leading-tight ${entry.on ? "" : "opacity-45"}`}
           aria-expanded={chosen}
           onClick={(e) => {
             e.stopPropagation();
-            set({ chosen: chosen ? null : entry.id });
+            choose();
           }}
         >
           <span className="block truncate">{entry.name}</span>
@@ -106,43 +103,53 @@ export function EntryRow({ list, index, entry }: { list: ListName; index: number
           </small>
         </button>
         {(list === "land" || list === "far") && (
-          <small className="text-soft">{entry.combine ? combined(entry) : "rework"}</small>
+          <small className="text-soft">{combined(entry)}</small>
         )}
-        {list === "planting" && (
-          <button
-            className="icon"
-            title={
-              hidden ? "Hidden in the view only; it is in the picture's files" : "Hide in the view"
-            }
-            aria-label={`Hide ${entry.name} in the view`}
-            aria-pressed={hidden}
-            onClick={(e) => {
-              e.stopPropagation();
-              const h = new Set(get().hidden);
-              if (h.has(entry.id)) h.delete(entry.id);
-              else h.add(entry.id);
-              set({ hidden: h });
-              const s = get();
-              if (s.products) engine.view?.setScene(s.doc!, s.products, h);
-            }}
-          >
-            {hidden ? <EyeOff size={13} /> : <Eye size={13} />}
-          </button>
-        )}
-        {list === "shots" && (
-          <button
-            className="btn"
-            onClick={(e) => {
-              e.stopPropagation();
-              set({ chosen: entry.id, insetShot: entry.id });
-              action("goto").run();
-            }}
-          >
-            step in
-          </button>
-        )}
+        {WITH_EYE.includes(list) && <EyeButton id={entry.id} name={entry.name} />}
+        {list === "shots" && <StepIn id={entry.id} />}
       </div>
       {chosen && <EntryDetails list={list} index={index} entry={entry} />}
     </div>
+  );
+}
+
+/** The small picture of what an entry alone contributes; the last one while the next is drawn. */
+function Swatch({ list, entry }: { list: ListName; entry: Entry }) {
+  const picture = usePage((s) => s.manifest?.pictures[entry.id]);
+  const [last, setLast] = useState(picture);
+  if (picture && picture !== last) setLast(picture);
+  const key = picture ?? last;
+  if (list === "water")
+    return (
+      <span
+        className="h-[26px] w-[36px] shrink-0 border border-ink bg-slate"
+        style={{ background: `linear-gradient(#8fb0bd, ${entry.tint ?? "#2e3a33"})` }}
+      />
+    );
+  if (!PICTURED.includes(list) || !key) return null;
+  return (
+    <img
+      src={urls.product(key)}
+      alt=""
+      className="h-[26px] w-[36px] shrink-0 border border-ink object-cover"
+      onError={(e) => {
+        (e.target as HTMLImageElement).style.visibility = "hidden";
+      }}
+    />
+  );
+}
+
+function StepIn({ id }: { id: string }) {
+  return (
+    <button
+      className="btn"
+      onClick={(e) => {
+        e.stopPropagation();
+        set({ chosen: id, insetShot: id });
+        action("goto").run();
+      }}
+    >
+      step in
+    </button>
   );
 }

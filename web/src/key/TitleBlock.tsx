@@ -41,7 +41,14 @@ export function TitleBlock() {
         </span>
       </div>
       <Cell label="plot">
-        {shown(doc.plot.width_m)} × {shown(doc.plot.depth_m)} m
+        <button
+          className="hover:underline"
+          data-action="plot"
+          title={`${action("plot").name} (${action("plot").keys})`}
+          onClick={action("plot").run}
+        >
+          {shown(doc.plot.width_m)} × {shown(doc.plot.depth_m)} m
+        </button>
       </Cell>
       <Cell label="full grid" right>
         {doc.plot.posts} posts, {shown(spacing)} m

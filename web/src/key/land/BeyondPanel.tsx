@@ -18,7 +18,7 @@ export function BeyondPanel() {
               ? "Far land, in the order in which it acts"
               : "The plot's own land runs on. Add far land to put other land there."}
           </div>
-          <EntryList list="far" />
+          <EntryList list="far" add="far land" />
         </div>
       )}
     </Fold>

@@ -1,9 +1,10 @@
 import { useState } from "react";
 import { action } from "../../actions/commands";
-import type { FamilyFacts, KindLine } from "../../api/shapes";
+import type { FamilyFacts, KindLine, Piece } from "../../api/shapes";
 import { AddMenu } from "../../controls/AddMenu";
 import { Settings } from "../../settings/Settings";
 import { set, usePage } from "../../state/store";
+import { EyeButton } from "../EyeButton";
 import { Lacking } from "./Lacking";
 import { PieceTools } from "./PieceTools";
 import { Together } from "./Together";
@@ -22,7 +23,6 @@ export function Pieces() {
   const tool = usePage((s) => s.tool);
   const placing = usePage((s) => s.placing);
   const several = usePage((s) => s.several);
-  const schema = usePage((s) => s.catalogue!.scene);
   const cabinet = usePage((s) => s.cabinet)!;
   const families = usePage((s) => s.catalogue!.families);
   const [open, setOpen] = useState(false);
@@ -79,42 +79,55 @@ export function Pieces() {
         <p className="text-[11.5px] text-soft">Shift and click takes several together.</p>
       )}
       {(open || index >= 0) &&
-        pieces.map(
-          (p, i) =>
-            (open || i === index) && (
-              <div
-                key={p.id}
-                data-entry={p.id}
-                className={
-                  p.id === chosen
-                    ? "my-[3px] border-l-[3px] border-gold bg-paper2 px-2 py-1"
-                    : several.has(p.id)
-                      ? "border-l-[3px] border-gold py-[1px] pl-2"
-                      : "py-[1px]"
-                }
-              >
-                <button
-                  className="flex w-full justify-between text-left"
-                  aria-expanded={p.id === chosen}
-                  aria-pressed={several.has(p.id)}
-                  onClick={(e) => pick(p.id, e.shiftKey)}
-                >
-                  <span>
-                    {p.name}
-                    {p.group ? <small className="text-soft"> {p.group}</small> : ""}
-                  </span>
-                  <small className="text-soft">
-                    E {Math.round(p.east_m!)} N {Math.round(p.north_m!)}
-                  </small>
-                </button>
-                <Lacking path={`pieces.${i}.kind`} />
-                {p.id === chosen && <PieceTools index={i} entry={p} />}
-                {p.id === chosen && (
-                  <Settings path={["pieces", i]} model={schema.$defs.Piece} owner={p.name} />
-                )}
-              </div>
-            ),
+        pieces.map((p, i) =>
+          open || i === index ? (
+            <PieceRow key={p.id} piece={p as Piece} index={i} onPick={pick} />
+          ) : null,
         )}
+    </div>
+  );
+}
+
+/** A piece placed by hand; unfolded when it is chosen. */
+function PieceRow({
+  piece,
+  index,
+  onPick,
+}: {
+  piece: Piece;
+  index: number;
+  onPick: (id: string, more: boolean) => void;
+}) {
+  const model = usePage((s) => s.catalogue!.scene.$defs.Piece);
+  const chosen = usePage((s) => s.chosen === piece.id);
+  const taken = usePage((s) => s.several.has(piece.id));
+  const look = chosen
+    ? "my-[3px] border-l-[3px] border-gold bg-paper2 px-2 py-1"
+    : taken
+      ? "border-l-[3px] border-gold py-[1px] pl-2"
+      : "py-[1px]";
+  return (
+    <div data-entry={piece.id} className={look}>
+      <div className="flex items-center gap-1">
+        <button
+          className="flex w-full justify-between text-left"
+          aria-expanded={chosen}
+          aria-pressed={taken}
+          onClick={(e) => onPick(piece.id, e.shiftKey)}
+        >
+          <span>
+            {piece.name}
+            {piece.group ? <small className="text-soft"> {piece.group}</small> : ""}
+          </span>
+          <small className="text-soft">
+            E {Math.round(piece.east_m)} N {Math.round(piece.north_m)}
+          </small>
+        </button>
+        <EyeButton id={piece.id} name={piece.name} />
+      </div>
+      <Lacking path={`pieces.${index}.kind`} />
+      {chosen && <PieceTools index={index} entry={piece} />}
+      {chosen && <Settings path={["pieces", index]} model={model} owner={piece.name} />}
     </div>
   );
 }
