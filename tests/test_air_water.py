@@ -3,14 +3,18 @@
 import unittest
 
 import numpy as np
+from scipy.ndimage import binary_dilation
 
 from sow.core.air.light import Light, haze_share, sun_direction
 from sow.core.build import Build
 from sow.core.cache import Cache
+from sow.core.plot import Plot
 from sow.core.scene import read_scene
 from sow.core.shots.shot import Shot, field_of_view
+from sow.core.shots.sketch import from_shot
 from sow.core.surface.bake import baked, ground_picture
 from sow.core.surface.relief import contribution, shaded, washed
+from sow.core.water.shore import shore_level
 from sow.core.water.standing import Water, levels
 
 BOWLS = [
@@ -48,6 +52,24 @@ def built(posts=201, **more):
 
 def water(**more):
     return {"id": "w", "name": "w", "level_m": -5, **more}
+
+
+class Shore(unittest.TestCase):
+    def test_every_water_keeps_a_wet_shore_streams_and_the_sixth_too(self):
+        pools = [
+            water(id=f"p{k}", reach="pool", level_m=-5, east_m=150 if k % 2 else 400, north_m=225)
+            for k in range(5)
+        ]
+        brook = {"id": "l", "name": "l", "kind": "line", "points": [[20, 30], [580, 60]]}
+        stream = water(id="s", reach="stream", mark="l", width_m=4)
+        b = built(water=[*pools, stream], marks=[brook])
+        level, masks = b.water()
+        shore = shore_level(level, b.grid.spacing)
+        for wet in (masks[0], masks[4], masks[5]):
+            self.assertTrue(wet.any())
+            band = binary_dilation(wet, iterations=2) & ~np.isfinite(level)
+            self.assertGreater(float(shore[band].min()), float(np.nanmin(level)) - 0.5)
+        self.assertEqual(float(shore[0, 0]), -1e4)  # far from any water
 
 
 class Standing(unittest.TestCase):
@@ -121,6 +143,24 @@ class Air(unittest.TestCase):
         light = Light(haze_m=3000)
         np.testing.assert_allclose(1 - haze_share(light.haze_m, [0, 3000]), [1, 0.02], atol=2e-4)
         self.assertTrue((np.diff(haze_share(light.haze_m, np.arange(0, 9000, 100))) > 0).all())
+
+    def test_pictures_of_the_core_hold_the_law_that_the_view_holds(self):
+        level = np.zeros((65, 65), np.float32)
+        grid = Plot(width_m=6400, depth_m=6400, posts=65).grid()
+        black = np.zeros((*level.shape, 3), np.float32)
+        pose = {"east": 3200, "north": 100, "up": 40, "bearing": 0, "tilt": 0, "focal": 28}
+        size, column, seen_to = (80, 100), 50, 2000.0
+        drawn = lambda haze: from_shot(
+            level, grid, black, pose, sun_direction(Light()), size, haze
+        )[:, column].astype(float)
+        hazed, clear = drawn(seen_to), drawn(1e9)
+        row = 44
+        away = 40 / ((row + 0.5 - size[0] / 2) / size[1] * 36 / 28)
+        sky = hazed[38]  # what lies at the horizon, where haze hides all
+        share = (hazed[row] - clear[row]).mean() / (sky - clear[row]).mean()
+        self.assertAlmostEqual(share, float(haze_share(seen_to, away)), delta=0.08)
+        old_law = 1 - np.exp(-away / seen_to)
+        self.assertGreater(abs(share - old_law), 0.2)
 
     def test_lenses(self):
         across, up = field_of_view(

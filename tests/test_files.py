@@ -8,6 +8,7 @@ import io
 import json
 import shutil
 import struct
+import subprocess
 import tempfile
 import unittest
 import zipfile
@@ -24,9 +25,11 @@ from PIL import Image
 
 from sow.cli import main
 from sow.core.build import Build
+from sow.core.cabinet import kinds
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.formats.folder import open_scene
+from sow.core.formats.glb import kind_glb
 from sow.core.formats.raster import read_raster
 from sow.core.scene import read_scene
 
@@ -162,6 +165,27 @@ class Grow(unittest.TestCase):
         self.assertGreater(ground.face_normals[:, 1].min(), 0)
         person = next(g for name, g in scene.geometry.items() if name.startswith("person"))
         self.assertAlmostEqual(np.ptp(person.bounds[:, 1]), 1.75, delta=0.1)
+
+    def test_the_validator_passes_the_scene_and_every_kind(self):
+        files = [self.out / "scene.glb"]
+        with tempfile.TemporaryDirectory() as folder:
+            for name, kind in kinds.items():
+                file = Path(folder) / f"{name}.glb"
+                file.write_bytes(kind_glb(kind, "summer"))
+                files.append(file)
+            told = subprocess.run(
+                ["node", "tests/gltf_check.mjs", *map(str, files)],
+                capture_output=True,
+                text=True,
+                check=True,
+            )
+        found = {
+            Path(path).name: report["first"]
+            for path, report in json.loads(told.stdout).items()
+            if report["errors"] or report["warnings"]
+        }
+        self.assertEqual(found, {})
+        self.assertEqual(len(json.loads(told.stdout)), len(kinds) + 1)
 
     def test_the_same_bytes_twice_and_from_folder_or_zip(self):
         pack = self.folder / "pack.zip"

@@ -428,7 +428,7 @@ class Laid(unittest.TestCase):
         whole_ = Build(scene(), scene().plot.grid(257), Cache(), Own())
         np.testing.assert_allclose(colour_at(whole_, middle, middle[::-1]), linear(rgb), atol=0.004)
         np.testing.assert_allclose(whole_.means()[1], linear(rgb).reshape(-1, 3).mean(0), rtol=0.2)
-        frame = whole_._frame("f")
+        frame = whole_.marks.frame("f")
         over = Build(scene(over="f"), scene().plot.grid(257), Cache(), Own())
         share = over.ground()[1]
         self.assertAlmostEqual(

@@ -121,6 +121,13 @@ class History(unittest.TestCase):
             q.execute("SELECT count(*) FROM tile")
             self.assertLess(q.fetchone()[0], tiles)
 
+    def test_comparing_tells_the_season_and_the_budget(self):
+        a = read_scene({"name": "a"})
+        b = read_scene({"name": "a", "season": "autumn", "budget": {"plants": 5000}})
+        told = {d["part"]: d["changed"] for d in differences(a, b)}
+        self.assertEqual(told, {"season": ["the season"], "budget": ["the budget"]})
+        self.assertEqual(differences(a, a), [])
+
     def test_comparing(self):
         s = first = new(
             planting=[

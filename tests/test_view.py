@@ -176,12 +176,48 @@ class Drawn(unittest.TestCase):
         self.page.unfold("planting")
         self.page.click("[aria-label='Hide Stones in the view']")
         self.page.settled()
-        self.assertGreater(np.abs(self.still(pose) - shown).max(), 60)
+        self.assertEqual(self.page.js("return sow.view.plantsDrawn"), 0)
+        self.assertLess(np.abs(self.still(pose) - shown).max(), 3)  # a still holds everything
         self.assertEqual(
             self.page.js("return sow.get().manifest.sown[0].count"),
             self.page.js("return sow.get().products.sown[0].table.length / 9"),
         )
         self.assertEqual(ask("GET", f"/api/scenes/{state['id']}")[1]["revision"], state["revision"])
+
+    def test_pieces_water_and_land_have_an_eye_too(self):
+        stone = {"id": "p", "name": "Stone", "kind": "boulder", "east_m": 150, "north_m": 60}
+        lake = {"id": "w", "name": "Lake", "level_m": 12, "clear_m": 2}
+        self.open(pieces=[stone], water=[lake])
+        pose = self.pose()
+        shown = self.still(pose)
+        page = self.page
+        drawn = "const g = sow.view.water.group; return [sow.view.plantsDrawn, g.children.length]"
+        self.assertEqual(page.js(drawn), [1, 1])
+        page.unfold("water")
+        page.click("[aria-label='Hide Lake in the view']")
+        page.unfold("planting")
+        page.click_text("Placed by hand", "[data-section=planting]")
+        page.click("[aria-label='Hide Stone in the view']")
+        page.settled()
+        self.assertEqual(page.js(drawn), [0, 0])
+        page.unfold("land")
+        page.click("[data-action=hide-land]")
+        page.settled()
+        self.assertFalse(page.js("return sow.view.grounds.plot.mesh.visible"))
+        self.assertLess(np.abs(self.still(pose) - shown).max(), 3)
+
+    def test_straight_up_and_down_keep_the_bearing(self):
+        self.open()
+        for tilt in (-90, 90):
+            page = self.page
+            across = page.js(
+                """const v = sow.view; v.pose = {...v.pose, bearing: 50, tilt: arguments[0]};
+                v.project(v.pose.east, v.pose.north, v.pose.up + arguments[0]);
+                const e = v.camera.matrixWorld.elements; return [e[0], e[1], e[2]]""",
+                tilt,
+            )
+            wanted = [np.cos(np.deg2rad(50)), -np.sin(np.deg2rad(50)), 0]
+            np.testing.assert_allclose(across, wanted, atol=1e-6)
 
     def test_light_and_haze(self):
         self.open(ground=[{"id": "g", "name": "g", "ground": "turf"}])

@@ -81,7 +81,13 @@ def proof_picture(document: Scene, order: ProofOrder) -> bytes:
             )
         if order.pose is None:
             return png_bytes(
-                from_above(heights, build.grid.spacing, build.water()[0], None, order.width_px)
+                from_above(
+                    heights,
+                    build.grid.spacing,
+                    build.water()[0],
+                    ground_tone(build) if order.clothed else None,
+                    order.width_px,
+                )
             )
         p = order.pose
         up = (

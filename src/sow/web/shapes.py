@@ -368,6 +368,9 @@ class ProofOrder(Shape):
     width_px: int = Field(200, ge=32, le=800)
     height_px: int = Field(130, ge=32, le=800)
     fine: bool = False
+    clothed: bool = Field(
+        False, description="From above, the ground in the colours of its materials."
+    )
     sowing: str = Field("", description="A sowing to draw on the land, by its id.")
     east: float | None = Field(
         None, description="With `north`: the place about which a sowing is drawn from above."

@@ -57,7 +57,7 @@ export function GroundPresets() {
           const url = URL.createObjectURL(
             await calls.drawProof(
               get().id!,
-              { document: bare, pose: seen, width_px: 270, height_px: 120 },
+              { document: bare, pose: seen, clothed: true, width_px: 270, height_px: 120 },
               halt.signal,
             ),
           );

@@ -41,7 +41,7 @@ const LandTools = tools([
   [
     "whole",
     [
-      ["lands", "ready lands"],
+      ["lands", "lands"],
       ["proof", "proof"],
       ["reality", "reality"],
       ["hide-land", "hide"],

@@ -14,7 +14,8 @@ IN_METRES = (
     "roughness",
 )  # conditions whose bands are heights
 BANDS = ("low", "high", "soft")
-OPEN_END_M = 12000  # a band's open end is no length
+OPEN_END_M = 12_000  # the open end of a band of heights is no length
+ANYWHERE_M = 200_000  # nor is a reach without end
 
 
 class Bring(Asked):
@@ -45,8 +46,9 @@ def scaled(entry: dict[str, Any], ratio: float) -> dict[str, Any]:
             return [scaled(c, ratio) for c in value]
         if isinstance(value, bool) or not isinstance(value, int | float):
             return value
-        length = name.endswith("_m") or (heights and name in BANDS)
-        if not length or abs(value) >= OPEN_END_M:
+        length = name.endswith("_m") and abs(value) < ANYWHERE_M
+        height = heights and name in BANDS and abs(value) < OPEN_END_M
+        if not length and not height:
             return value
         return float(f"{value * ratio:.6g}")
 
