@@ -44,9 +44,11 @@ class Server:
 
     @property
     def address(self) -> str:
+        """Where the server answers."""
         return f"http://127.0.0.1:{self._state().get('port')}"
 
     def ask(self, path: str, body: dict | None = None, timeout=10):
+        """A JSON answer; with a body the request is a POST. Raises OSError when nobody answers."""
         data = None if body is None else json.dumps(body).encode()
         with urllib.request.urlopen(
             urllib.request.Request(self.address + path, data), timeout=timeout
@@ -63,6 +65,9 @@ class Server:
             return False
 
     def start(self, wait_s: float = 60) -> str:
+        """Starts database and server and waits until they answer; gives the address. Raises
+        ClusterError.
+        """
         url = self.cluster.start()
         if self.alive():
             return self.address
@@ -126,9 +131,11 @@ class Server:
             pass
 
     def kill(self) -> None:
+        """Ends the server at once, as a crash would."""
         self._end(signal.SIGKILL)
 
     def stop(self) -> None:
+        """Stops server and database."""
         self._end()
         self.cluster.stop()
 
@@ -144,6 +151,7 @@ class Server:
 
 
 def main(command: str) -> int:
+    """Runs demo, start or stop; gives the exit status."""
     server = Server(data_folder())
     try:
         if command == "stop":

@@ -38,6 +38,7 @@ class Cache:
         self._lock = threading.Lock()
 
     def get(self, key: str):
+        """The product under a key, or None."""
         with self._lock:
             if key not in self._kept:
                 return None
@@ -45,6 +46,7 @@ class Cache:
             return self._kept[key][0]
 
     def put(self, key: str, value) -> None:
+        """Keeps a product; the longest unused leave when there is no room."""
         size = weigh(value)
         with self._lock:
             if key in self._kept:

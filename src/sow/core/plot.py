@@ -31,14 +31,17 @@ class Grid:
 
     @property
     def width_m(self) -> float:
+        """From the first to the last column, m."""
         return (self.nx - 1) * self.spacing
 
     @property
     def depth_m(self) -> float:
+        """From the first to the last row, m."""
         return (self.ny - 1) * self.spacing
 
     @property
     def shape(self) -> tuple[int, int]:
+        """Rows and columns."""
         return self.ny, self.nx
 
     def xs(self) -> np.ndarray:
@@ -53,6 +56,7 @@ class Grid:
         )
 
     def window(self, row0: int, col0: int, ny: int, nx: int) -> "Grid":
+        """A part of the grid whose posts keep their coordinates bit for bit."""
         return replace(
             self,
             nx=nx,
@@ -71,6 +75,7 @@ class Grid:
         ) / self.spacing
 
     def cols_of(self, east) -> np.ndarray:
+        """Fractional column of a place given in metres east."""
         return (np.asarray(east) - self.east_m - self.col0 * self.spacing) / self.spacing
 
 
@@ -105,10 +110,12 @@ class Plot(Strict):
 
     @property
     def longer_m(self) -> float:
+        """The longer side, m."""
         return max(self.width_m, self.depth_m)
 
     @property
     def area_m2(self) -> float:
+        """The area, m²."""
         return self.width_m * self.depth_m
 
     def grid(self, posts: int | None = None) -> Grid:
@@ -122,9 +129,11 @@ class Plot(Strict):
         return Grid(side(self.width_m), side(self.depth_m), spacing)
 
     def view_grid(self) -> Grid:
+        """The grid of the view: 513 posts along the longer side, or fewer."""
         return self.grid(min(self.posts, VIEW_POSTS))
 
     def draft_grid(self) -> Grid:
+        """The grid of a draft: 129 posts along the longer side, or fewer."""
         return self.grid(min(self.posts, DRAFT_POSTS))
 
     @property

@@ -184,6 +184,7 @@ class Scene(Strict):
         return self
 
     def entries(self) -> list[Entry]:
+        """Every entry of every list."""
         return [
             *self.land,
             *self.beyond.land,

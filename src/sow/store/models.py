@@ -19,6 +19,7 @@ database = DatabaseProxy()
 
 
 def now() -> datetime.datetime:
+    """The time now, in UTC."""
     return datetime.datetime.now(datetime.UTC).replace(tzinfo=None)
 
 

@@ -5,6 +5,7 @@ from .scenes import Missing
 
 
 def keep(part: str, name: str, document: dict) -> int:
+    """Keeps a part in the own drawer; gives its number."""
     return Part.create(part=part, name=name[:80], document=document).id
 
 
@@ -14,6 +15,7 @@ def of(part: str) -> list[Part]:
 
 
 def change(part_id: int, name: str, document: dict) -> int:
+    """Replaces a part. Raises Missing."""
     found = get(part_id)
     found.name, found.document = name[:80], document
     found.save()
@@ -39,6 +41,7 @@ def listed() -> list[dict]:
 
 
 def get(part_id: int) -> Part:
+    """A part by its number. Raises Missing."""
     found = Part.get_or_none(Part.id == part_id)
     if found is None:
         raise Missing("such part in the drawer")
@@ -46,5 +49,6 @@ def get(part_id: int) -> Part:
 
 
 def drop(part_id: int) -> None:
+    """Takes a part out. Raises Missing."""
     if not Part.delete().where(Part.id == part_id).execute():
         raise Missing("such part in the drawer")

@@ -49,6 +49,7 @@ class State:
 
     @staticmethod
     def of(row: SceneRow) -> "State":
+        """The state at a revision."""
         head = Revision.get_by_id(row.head)
         after = _after(row)
         return State(
@@ -87,6 +88,7 @@ def _locked(scene_id: int) -> SceneRow:
 
 
 def create(document: dict, label: str = "New scene", sample: str | None = None) -> State:
+    """A new scene with its first revision; gives its state."""
     with database.atomic():
         row = SceneRow.create(name=document["name"], sample=sample)
         first = Revision.create(scene=row, label=label, document=document)
@@ -109,6 +111,7 @@ def heads_with(text: str) -> list[tuple[int, str, dict]]:
 
 
 def listed() -> list[dict]:
+    """Every scene, newest edit first."""
     rows = (
         SceneRow.select(SceneRow, Revision.made.alias("kept"))
         .join(Revision, on=(Revision.id == SceneRow.head))
@@ -127,11 +130,13 @@ def listed() -> list[dict]:
 
 
 def sample_id(sample: str) -> int | None:
+    """The number of a sample that was loaded, or None."""
     row = SceneRow.get_or_none(SceneRow.sample == sample)
     return row.id if row else None
 
 
 def state(scene_id: int) -> State:
+    """A scene at its head. Raises Missing."""
     row = SceneRow.get_or_none(SceneRow.id == scene_id)
     if row is None:
         raise Missing(scene_id)
@@ -181,6 +186,7 @@ def undo(scene_id: int) -> State:
 
 
 def redo(scene_id: int) -> State:
+    """The next revision becomes the head. Raises Missing."""
     return _go(scene_id, _after)
 
 
@@ -278,6 +284,7 @@ def history(
 
 
 def delete(scene_id: int) -> None:
+    """Deletes a scene with all its history. Raises Missing."""
     with database.atomic():
         if not SceneRow.delete().where(SceneRow.id == scene_id).execute():
             raise Missing(scene_id)

@@ -14,6 +14,7 @@ ENDING = ".mix.json"
 
 
 def folder() -> Path:
+    """The folder that a team shares."""
     if os.environ.get("SOW_SHARED"):
         return Path(os.environ["SOW_SHARED"])
     return (
@@ -58,6 +59,7 @@ def put(name: str, document: dict) -> str:
 
 
 def drop(own: str) -> None:
+    """Takes a mix out. Raises Missing."""
     file = folder() / f"{own}{ENDING}"
     if "/" in own or ".." in own or not file.exists():
         raise Missing("such mix in the shared drawer")

@@ -46,6 +46,7 @@ def route(method: str, path: str, body=None, answer=None):
 
 
 def problem(status: int, title: str, detail: str, path: str = "", advice: str = "") -> Response:
+    """An error as RFC 9457 has it."""
     body = Problem(title=title, status=status, detail=detail, path=path, advice=advice).model_dump()
     return Response(json.dumps(body), status, content_type="application/problem+json")
 
@@ -78,6 +79,7 @@ def _handler(r: Route):
 
 
 def install(app: Flask) -> None:
+    """Gives an application every route, its errors in words, and the guard of host and origin."""
     for r in ROUTES:
         app.add_url_rule(r.path, r.call.__name__, _handler(r), methods=[r.method])
 

@@ -82,6 +82,7 @@ def hand_over_seconds(document: Scene, order: HandOver) -> tuple[float, float]:
 
 
 def plant_counts(build: Build) -> list[list[int]]:
+    """Plants of each kind of each sowing that is on."""
     return [
         np.bincount(build.plants(i).kind, minlength=len(s.mix)).tolist()
         for i, s in enumerate(build.scene.planting)

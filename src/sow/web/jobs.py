@@ -34,6 +34,7 @@ KEEP = 4  # finished zips that stay for download
 
 
 def start(scene_id: int, scene: Scene, order: HandOver) -> Job:
+    """Starts a hand-over in the background."""
     job = _jobs[uuid.uuid4().hex] = Job(id="", state="running", step="", share=0)
     job.id = next(k for k, v in _jobs.items() if v is job)
     threading.Thread(target=_run, args=(scene_id, job, scene, order), daemon=True).start()
@@ -116,12 +117,15 @@ def learn(report: dict, expected: tuple[float, float]) -> None:
 
 
 def get(job_id: str) -> Job | None:
+    """A job by its id, or None."""
     return _jobs.get(job_id)
 
 
 def stop(job_id: str) -> None:
+    """Asks a job to stop."""
     _stopped.add(job_id)
 
 
 def file_of(job_id: str) -> Path:
+    """Where the zip of a job lies."""
     return _folder / f"{job_id}.zip"

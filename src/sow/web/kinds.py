@@ -70,6 +70,7 @@ class KindAnswer(Shape):
 
 
 def fixed(data: bytes, kind: str) -> Response:
+    """An answer that never changes under its address."""
     return Response(data, content_type=kind, headers={"Cache-Control": "private, max-age=3600"})
 
 
@@ -95,6 +96,7 @@ def kind_named(name: str) -> Kind:
 
 
 def line_of(k: Kind, part: int | None = None, favourites: set = frozenset()) -> KindLine:
+    """A kind as the cabinet lists it."""
     return KindLine(
         name=k.name,
         label=k.label,
@@ -132,6 +134,7 @@ def _used(name: str) -> list[UsedLine]:
 
 
 def keep_model(name: str, files: dict[str, bytes]) -> ModelAnswer:
+    """Reads a model from files and keeps it; gives what was found. Raises SceneError."""
     model = read_model(files[name], name, {n: d for n, d in files.items() if n != name})
     data = model_glb(model)
     facts = facts_of(
@@ -148,6 +151,7 @@ def keep_model(name: str, files: dict[str, bytes]) -> ModelAnswer:
 
 
 def keep_kind(source: str, settings: OwnKind, part: int | None = None) -> KindAnswer:
+    """Makes a kind of a kept model by its settings. Raises SceneError."""
     model = read_model(from_raster(Stored().load(source)), "model.glb")
     data, told = made(model, settings)
     name = "own-" + rasters.keep(as_raster(data), f"kind: {settings.label}").hash

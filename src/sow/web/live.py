@@ -10,6 +10,7 @@ _lock = threading.Lock()
 
 
 def announce(scene_id: int, event: str, data: dict) -> None:
+    """Tells every page that listens to a scene."""
     text = f"event: {event}\ndata: {json.dumps(data)}\n\n"
     with _lock:
         for q in _listeners.get(scene_id, ()):

@@ -11,6 +11,7 @@ from ..core.cabinet.kind import GONE
 from ..core.cache import key_of
 from ..core.document.references import missing
 from ..core.errors import Cancelled
+from ..core.formats.gltf import SceneFiles
 from ..core.formats.groundfiles import GroundFiles
 from ..core.formats.plantfiles import PlantFiles
 from ..core.judge.forecast import files_megabytes, kind_megabytes
@@ -29,6 +30,8 @@ _turns: dict[tuple[int, str], int] = {}
 
 
 _guard = threading.Lock()
+MOST_IN_DRAFT = 150_000  # plants of a sowing that a draft brings
+INSTANCE_BYTES = 36
 
 
 def _room(per_m2: float) -> float | None:
@@ -80,15 +83,11 @@ def stop_order(scene_id: int, client: str) -> None:
         _turns[scene_id, client] = _turns.get((scene_id, client), 0) + 1
 
 
-def _manifest(build: Build, draft: bool) -> Manifest:
-    scene, grid = build.scene, build.grid
-    heights = build.heights
-    if not draft and build.seconds.get("land"):
-        learn_land(scene, build.seconds["land"], grid.nx * grid.ny)
-    forecasts = build.forecasts()
-    _, masks = build.water()
-    water = []
-    for i, (w, wet) in enumerate(zip(scene.water, masks)):
+def _waters(build: Build) -> list[WaterLine]:
+    """Each water with its mask or its surface."""
+    grid, heights = build.grid, build.heights
+    out = []
+    for i, (w, wet) in enumerate(zip(build.scene.water, build.water()[1])):
         key, bounds = "", None
         if w.reach == "pool" and wet.any():
             key = key_of("pool", build.water_key, i)
@@ -96,97 +95,92 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             product_key(key, lambda: data)
         if w.reach == "stream" and wet.any():
             key = key_of("stream", build.water_key, i)
-            product_key(
-                key,
-                lambda: raw_bytes(
-                    surface_of(w, build.marks.line(w.mark), heights, grid).astype("<f4")
-                ),
-            )
-        water.append(
-            WaterLine(id=w.id, key=key, wet_m2=float(wet.sum()) * grid.spacing**2, bounds=bounds)
+            line = build.marks.line(w.mark)
+            product_key(key, lambda: raw_bytes(surface_of(w, line, heights, grid).astype("<f4")))
+        wet_m2 = float(wet.sum()) * grid.spacing**2
+        out.append(WaterLine(id=w.id, key=key, wet_m2=wet_m2, bounds=bounds))
+    return out
+
+
+def _rings(build: Build) -> list[FarLine]:
+    """The rings of far land, the inner one first; the outer is made first, as it needs less."""
+    scene = build.scene
+    clothes = [
+        build.ground_key,
+        [s.model_dump() for s in scene.planting],
+        [(m.ground, m.texture, m.tint, m.bright, m.hue, m.saturation) for m in scene.ground],
+    ]
+    out = []
+    for ring in (1, 0):
+        far, grid = build.beyond(ring)
+        key = build.beyond_key(ring)
+        shape = GridShape(
+            nx=grid.nx,
+            ny=grid.ny,
+            spacing=grid.spacing,
+            east_m=grid.east_m,
+            north_m=grid.north_m,
         )
-    rings = []
-    if scene.beyond.edge != "end" and not draft:
-        clothes = [
-            build.ground_key,
-            [s.model_dump() for s in scene.planting],
-            [(m.ground, m.texture, m.tint, m.bright, m.hue, m.saturation) for m in scene.ground],
-        ]
-        for ring in (1, 0):
-            far, far_grid = build.beyond(ring)
-            key = build.beyond_key(ring)
-            rings.insert(
-                0,
-                FarLine(
-                    grid=GridShape(
-                        nx=far_grid.nx,
-                        ny=far_grid.ny,
-                        spacing=far_grid.spacing,
-                        east_m=far_grid.east_m,
-                        north_m=far_grid.north_m,
-                    ),
-                    heights=product_key(key_of("far", key), lambda: raw_bytes(far.astype("<f4"))),
-                    colour=product_key(
-                        key_of("far colour", key, clothes),
-                        lambda: raw_bytes(build.beyond_colour(ring)),
-                    ),
-                ),
-            )
-    shares = build.ground()
-    sown = []
-    for i, s in enumerate(scene.planting):
-        if not s.on:
-            continue
-        room = densest(aparts(s), [p.share for p in s.mix])
-        wish = wished(s, build.sowing_mask(i), scene.plot.area_m2)
-        capped = s.layout in ("natural", "clumped") and wish > room * 1.001
-        if draft and forecasts[i] > 150_000:
-            sown.append(
-                SownLine(
-                    id=s.id,
-                    key="",
-                    kinds=build.names(i),
-                    counts=[],
-                    room=_room(room),
-                    wished=round(_wish(s, scene.plot.area_m2)),
-                    count=round(forecasts[i]),
-                    capped=capped,
-                    tile_m=1,
-                    tiles=[],
-                )
-            )
-            continue
-        tile_m = tile_size(min(wish, room) if s.layout in ("natural", "clumped") else 0.02)
-        key = key_of("instances", build.sowing_key(i), tile_m)
-        data, tiles = BYTES.once(key, lambda: instances_of(build.plants(i), tile_m))
-        counts = np.bincount(build.plants(i).kind, minlength=len(s.mix)).tolist()
-        sown.append(
-            SownLine(
-                id=s.id,
-                key=key,
-                kinds=build.names(i),
-                counts=counts,
-                room=_room(room),
-                wished=round(_wish(s, scene.plot.area_m2)),
-                count=len(data) // 36,
-                capped=capped,
-                tile_m=tile_m,
-                tiles=tiles,
-            )
+        heights = product_key(key_of("far", key), lambda: raw_bytes(far.astype("<f4")))
+        colour = product_key(
+            key_of("far colour", key, clothes), lambda: raw_bytes(build.beyond_colour(ring))
         )
+        out.insert(0, FarLine(grid=shape, heights=heights, colour=colour))
+    return out
+
+
+def _sown(build: Build, index: int, expected: float, draft: bool) -> SownLine:
+    """What one sowing gives; a draft leaves out the plants of those that are many."""
+    scene, s = build.scene, build.scene.planting[index]
+    free = s.layout in ("natural", "clumped")
+    room = densest(aparts(s), [p.share for p in s.mix])
+    wish = wished(s, build.sowing_mask(index), scene.plot.area_m2)
+    line = {
+        "id": s.id,
+        "kinds": build.names(index),
+        "room": _room(room),
+        "wished": round(_wish(s, scene.plot.area_m2)),
+        "capped": free and wish > room * 1.001,
+    }
+    if draft and expected > MOST_IN_DRAFT:
+        return SownLine(**line, key="", counts=[], count=round(expected), tile_m=1, tiles=[])
+    tile_m = tile_size(min(wish, room) if free else 0.02)
+    key = key_of("instances", build.sowing_key(index), tile_m)
+    data, tiles = BYTES.once(key, lambda: instances_of(build.plants(index), tile_m))
+    counts = np.bincount(build.plants(index).kind, minlength=len(s.mix)).tolist()
+    number = len(data) // INSTANCE_BYTES
+    return SownLine(**line, key=key, counts=counts, count=number, tile_m=tile_m, tiles=tiles)
+
+
+def _cost(build: Build, sown: list[SownLine]) -> Cost:
+    """What the scene costs in the view and in full."""
     plants = sum(line.count for line in sown)
-    posts = scene.plot.grid()
-    full = posts.nx * posts.ny
+    grid = build.scene.plot.grid()
+    posts = grid.nx * grid.ny
     names = {n for line in sown for n in line.kinds} | {p["kind"] for p in build.pieces()}
     counts = [line.counts or [line.count] for line in sown]
-    cost = Cost(
+    materials = sum(m.on for m in build.scene.ground)
+    options = (SceneFiles().ground_px, GroundFiles(), PlantFiles())
+    return Cost(
         plants=plants,
         plant_megabytes=round(plants * 40e-6 + sum(map(kind_megabytes, names)), 2),
-        full_triangles=2 * full,
-        full_megabytes=files_megabytes(
-            counts, names, sum(m.on for m in scene.ground), full, 2048, GroundFiles(), PlantFiles()
-        ),
+        full_triangles=2 * posts,
+        full_megabytes=files_megabytes(counts, names, materials, posts, *options),
     )
+
+
+def _manifest(build: Build, draft: bool) -> Manifest:
+    """Keys of everything that the view draws; what is missing is made on the way."""
+    scene, grid = build.scene, build.grid
+    heights = build.heights
+    if not draft and build.seconds.get("land"):
+        learn_land(scene, build.seconds["land"], grid.nx * grid.ny)
+    forecasts = build.forecasts()
+    water = _waters(build)
+    rings = [] if draft or scene.beyond.edge == "end" else _rings(build)
+    shares = build.ground()
+    sown = [_sown(build, i, forecasts[i], draft) for i, s in enumerate(scene.planting) if s.on]
+    cost = _cost(build, sown)
     bins = lambda field, low, high: (np.histogram(field, 64, (low, high))[0] / field.size).tolist()
     low, high = float(heights.min()), float(heights.max())
     return Manifest(

@@ -186,6 +186,7 @@ class LiveMask:
         self.now = self.before.copy()
 
     def add(self, points: list) -> tuple[tuple[int, int, int, int], np.ndarray] | None:
+        """New points of the stroke; gives the rectangle that they changed, and its values."""
         grid, first = self.build.grid, len(self.points)
         self.points += points
         if len(self.points) > MOST_POINTS:

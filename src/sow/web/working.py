@@ -23,6 +23,8 @@ class Stored(Rasters):
     """Rasters of the store; their name is the hash of their content."""
 
     def load(self, name: str) -> np.ndarray:
+        """A raster of the store, kept for the next asking. Raises SceneError."""
+
         def fetch():
             values = kept_rasters.load(name)
             if values is None:
@@ -35,11 +37,13 @@ class Stored(Rasters):
 
 
 def product_key(key: str, make) -> str:
+    """Makes a product once and gives its key."""
     BYTES.once(key, make)
     return key
 
 
 def raw_bytes(values: np.ndarray) -> bytes:
+    """An array as bytes, row by row."""
     return np.ascontiguousarray(values).tobytes()
 
 

@@ -90,10 +90,12 @@ class Build:
 
     @property
     def water_key(self) -> str:
+        """Content key of the land with its water."""
         return self.keys.water(self.grid)
 
     @property
     def ground_key(self) -> str:
+        """Content key of the materials' weights."""
         return self.keys.ground(self.grid)
 
     # ---- land
@@ -204,14 +206,17 @@ class Build:
 
     @property
     def heights(self) -> np.ndarray:
+        """Heights of the finished land, float32 m (ny, nx)."""
         return self.land_step().heights
 
     @property
     def land_key(self) -> str:
+        """Content key of the finished land."""
         return key_of(*self.land_keys())
 
     # ---- beyond the plot
     def beyond_key(self, ring: int) -> str:
+        """Content key of a ring of far land."""
         b = self.scene.beyond
         grid = self.scene.plot.beyond_grid(ring, b.reach_km)
         own = self.land_keys(grid, b.land) if b.land else []
@@ -281,6 +286,7 @@ class Build:
 
     # ---- survey, water, ground
     def normals(self) -> np.ndarray:
+        """Unit normals of the finished land, float32 (ny, nx, 3), east, north, up."""
         return self._once(
             "survey",
             key_of("normals", self.land_key),
@@ -288,6 +294,7 @@ class Build:
         )
 
     def slope(self) -> np.ndarray:
+        """Slope in degrees over the support length, float32 (ny, nx)."""
         return self._once(
             "survey",
             key_of("slope", self.land_key),
@@ -295,6 +302,7 @@ class Build:
         )
 
     def water(self) -> tuple[np.ndarray, list[np.ndarray]]:
+        """Level of the water (m, NaN where dry, float32) and each water's own mask (bool)."""
         return self._once(
             "water",
             self.water_key,
@@ -359,6 +367,9 @@ class Build:
     # ---- planting
 
     def sowing_mask(self, index: int) -> np.ndarray | None:
+        """Where a sowing may stand, float32 0..1 (ny, nx), its clearings taken out; None is
+        everywhere.
+        """
         s = self.scene.planting[index]
         clumped = (s.clump_m, s.clump_share, s.seed) if s.layout == "clumped" else ""
         key = key_of(
@@ -428,6 +439,7 @@ class Build:
         return east, north, radius
 
     def plants(self, index: int) -> Plants:
+        """The plants of a sowing, each with its base on the ground. Raises SceneError."""
         s = self.scene.planting[index]
 
         def make():

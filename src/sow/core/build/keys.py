@@ -91,12 +91,15 @@ class Keys:
         return out
 
     def pieces(self) -> dict:
+        """Places (m) of the pieces that are on, by id."""
         return {p.id: (p.east_m, p.north_m) for p in self.scene.pieces if p.on}
 
     def eyes(self) -> dict:
+        """Eyes of the shots that are on, by id: east, north, height above ground (m)."""
         return {s.id: (s.east_m, s.north_m, s.eye_m) for s in self.scene.shots if s.on}
 
     def of_clearings(self, sowing_id: str) -> list:
+        """What clears a sowing: lines and areas with their distances."""
         return [
             (m.id, m.points, m.smooth, m.kind, m.clear_m, m.clear_soft_m)
             for m in self.scene.marks
@@ -104,6 +107,7 @@ class Keys:
         ]
 
     def frames(self, where: list) -> list:
+        """Frames of the landforms that masks among these conditions are bound to."""
         return [
             vars(f) if (f := self.marks.frame(c.bound)) else None for c in where if c.kind == "mask"
         ]

@@ -23,11 +23,13 @@ class Rasters:
     """
 
     def load(self, name: str) -> np.ndarray:
+        """A raster's values. Raises SceneError when it is not there."""
         raise SceneError(
             f"The raster '{name}' is missing.", "", "Put it beside the scene, or choose another."
         )
 
     def key(self, name: str) -> str:
+        """What stands for the content of a raster in keys."""
         return name
 
 

@@ -42,6 +42,7 @@ def worn(name: str) -> tuple[Kind, str, np.ndarray | None]:
 
 
 def kind_of(name: str) -> Kind:
+    """A kind by its name, own ones too. Raises SceneError when there is none."""
     if name.startswith("own-"):
         return own_kind(name)
     try:

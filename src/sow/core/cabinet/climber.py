@@ -62,6 +62,8 @@ def grow(seed, wide, tall, stems, leaf_m, thick, share=1.0):
 
 
 def creeper(name, label, wide, tall, colour, autumn, evergreen, leaf, tags, **form):
+    """Registers a creeper, `wide` and `tall` in m, that grows up a wall."""
+
     def make(look):
         sheet = lay(
             empty_sheet(),

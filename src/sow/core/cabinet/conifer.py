@@ -125,6 +125,8 @@ def conifer(
     variants=3,
     **form,
 ):
+    """Registers a conifer of a height in m; `form` goes to its growth."""
+
     def make(look):
         kept = held(look, True)
         hue = leaf_colour(colour, look, evergreen=True)

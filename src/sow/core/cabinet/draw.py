@@ -132,6 +132,7 @@ def bleed(colour: np.ndarray, cover: np.ndarray, rounds: int = 8) -> np.ndarray:
 
 
 def empty_sheet() -> np.ndarray:
+    """A sheet without pictures, uint8 RGBA (512, 1024, 4), transparent."""
     return np.zeros(SHEET + (4,), np.uint8)
 
 

@@ -162,6 +162,8 @@ def _modelled(limbs, step, height, shag):
 
 
 def figure(name, label, limbs, height, reach, colour, step=0.026, shag=0.0, tags=""):
+    """Registers a figure of a height and reach in m."""
+
     def make(look):
         near = _modelled(limbs, step, height, shag)
         mid = _modelled(limbs, step * 2.3, height, 0)

@@ -184,6 +184,7 @@ def _mottle(colour, seed, depth=0.22, size=30):
 
 @ground("turf", "Turf", grown=True)
 def turf(v):
+    """Short grass, seen from above."""
     colour, height = blades(
         11 + v,
         14000,
@@ -196,6 +197,7 @@ def turf(v):
 
 @ground("mat-grass", "Mat grass", grown=True)
 def mat_grass(v):
+    """Coarse grass in mats."""
     colour, height = blades(
         21 + v,
         12000,
@@ -208,6 +210,7 @@ def mat_grass(v):
 
 @ground("heath", "Heath", grown=True)
 def heath(v):
+    """Low heath."""
     colour, height = blades(
         31 + v,
         16000,
@@ -233,6 +236,7 @@ def heath(v):
 
 @ground("moss", "Bog moss", grown=True)
 def moss(v):
+    """Cushions of moss."""
     colour, height = blades(
         41 + v,
         26000,
@@ -254,6 +258,7 @@ def moss(v):
 
 @ground("peat", "Peat")
 def peat(v):
+    """Wet peat with cracks."""
     low, fine = cloud(51 + v, 24, 1.5), cloud(52 + v, 2, 0.7)
     height = 0.7 * low + 0.35 * fine
     bare = np.array((0.042, 0.029, 0.02)) * np.clip(1 + 0.3 * fine + 0.3 * low, 0.3, 2.2)[..., None]
@@ -266,6 +271,7 @@ def peat(v):
 
 @ground("granite", "Granite", lies="steep")
 def granite(v):
+    """Bare granite with joints and lichen."""
     _, _, _, pick = stones(61 + v, 16000)
     crystal = np.where(pick < 0.2, 0.07, np.where(pick < 0.62, 0.22, 0.31))[..., None] * np.array(
         (1.0, 0.965, 0.92)
@@ -312,16 +318,19 @@ def _heap(seed, counts, base, spread, flat, relief, rough):
 
 @ground("scree", "Scree", lies="steep")
 def scree(v):
+    """Angular fallen stones."""
     return _heap(71 + v, (150, 700, 3000), (0.21, 0.202, 0.188), 0.4, 1.0, 0.1, 0.85)
 
 
 @ground("gravel", "Gravel")
 def gravel(v):
+    """Rounded small stones."""
     return _heap(81 + v, (700, 2600, 9000), (0.3, 0.27, 0.225), 0.45, 0.0, 0.04, 0.75)
 
 
 @ground("sand", "Dry sand", directed=True, lies="flat")
 def sand(v):
+    """Sand with wind ripples."""
     grain, low = cloud(91 + v, 1.5, 0.3), cloud(92 + v, 30, 1.8)
     y = np.arange(N)[:, None] * (2 * np.pi * 14 / N) + 1.1 * low
     ripple = np.sin(y) * np.clip(0.6 + 0.4 * cloud(93 + v, 60), 0, 1)
@@ -334,6 +343,7 @@ def sand(v):
 
 @ground("snow", "Snow", tones=((1, 1, 1), (0.94, 0.97, 1.0), (0.9, 0.87, 0.82)), lies="flat")
 def snow(v):
+    """Wind-packed snow."""
     low, fine = cloud(95 + v, 16, 1.9), cloud(96 + v, 1.5, 0.4)
     colour = (
         np.array((0.82, 0.85, 0.9)) * np.clip(1 + 0.03 * low + 0.02 * fine, 0.8, 1.1)[..., None]
@@ -343,6 +353,7 @@ def snow(v):
 
 @ground("dry-grass", "Dry grass", grown=True)
 def dry_grass(v):
+    """Bleached grass."""
     colour, height = blades(
         101 + v,
         9000,
@@ -410,6 +421,7 @@ def leaves(seed, count, length, palette, under):
     "leaf-litter", "Leaf litter", grown=True, tones=((1, 1, 1), (1.35, 0.85, 0.6), (0.7, 0.72, 0.7))
 )
 def leaf_litter(v):
+    """Fallen leaves."""
     colour, height = leaves(
         111 + v,
         1500,
@@ -435,6 +447,7 @@ def leaf_litter(v):
 
 @ground("heather-litter", "Heather litter", grown=True)
 def heather_litter(v):
+    """Litter under heather."""
     twigs, height = blades(
         121 + v,
         5200,
@@ -457,6 +470,7 @@ def heather_litter(v):
 
 @ground("mud", "Mud", lies="wet")
 def mud(v):
+    """Drying mud."""
     low = cloud(131 + v, 14, 1.9)
     mid = cloud(132 + v, 5, 1.5, 4)
     fine = cloud(133 + v, 1.5, 0.6)
@@ -493,6 +507,7 @@ def _bits(colour, height, seed, count, palette, lift):
 
 @ground("wet-sand", "Wet sand", directed=True, lies="shore")
 def wet_sand(v):
+    """Sand at the waterline."""
     grain = cloud(141 + v, 1.5, 0.3)
     low = cloud(142 + v, 30, 1.9)
     mid = cloud(143 + v, 8, 1.6, 3)
@@ -521,6 +536,7 @@ def wet_sand(v):
     lies="shore",
 )
 def cobbles(v):
+    """Large rounded stones."""
     sand, low = cloud(151 + v, 1.5, 0.3), cloud(152 + v, 20, 1.8)
     colour = (
         np.array((0.25, 0.21, 0.155)) * np.clip(1 + 0.14 * sand + 0.12 * low, 0.4, 1.6)[..., None]
@@ -579,6 +595,7 @@ def cobbles(v):
     lies="steep",
 )
 def sandstone(v):
+    """Layered sandstone."""
     rng = np.random.default_rng(171 + v)
     warp = cloud(172 + v, 30, 2.0)
     grain = cloud(173 + v, 1.5, 0.4)
@@ -616,6 +633,7 @@ def sandstone(v):
 
 @ground("ice", "Ice", tones=((1, 1, 1), (0.85, 0.95, 1.05), (1.1, 1.06, 1.0)), lies="flat")
 def ice(v):
+    """Old ice with cracks."""
     low, mid = cloud(181 + v, 24, 1.9), cloud(182 + v, 6, 1.6, 3)
     crack = (
         np.maximum(

@@ -15,6 +15,8 @@ _made: dict = {}
 
 
 def recipe(label: str):
+    """Registers a ready heightmap under a name and label."""
+
     def keep(make):
         name = make.__name__.replace("_", "-")
         LABELS[name], _made[name] = label, make
@@ -35,6 +37,7 @@ def _middle(power: float = 2.0) -> np.ndarray:
 
 @recipe("Twin peaks")
 def twin_peaks():
+    """Two peaks with a saddle."""
     g = _grid()
     x, y = g.xs()[None, :], g.ys()[:, None]
     peak = lambda e, n, r: np.exp(-np.hypot(x - e, y - n) / r)
@@ -47,6 +50,7 @@ def twin_peaks():
 
 @recipe("Braided plain")
 def braided_plain():
+    """A plain of braided channels."""
     g = _grid()
     weave = noise.ridged(
         g, 170, 3, 0.45, seed=8, warp_m=90, lay=noise.Lay(0, 0, 62, 3.2), sharp=1.8
@@ -61,6 +65,7 @@ def braided_plain():
 
 @recipe("Broken crater")
 def broken_crater():
+    """A crater with a breached rim."""
     g = _grid()
     r = np.hypot(g.xs()[None, :] - 500, g.ys()[:, None] - 500) + 26 * noise.fbm(g, 190, 6, seed=4)
     rim = np.exp(-(((r - 270) / 80) ** 2)) * (0.75 + 0.35 * noise.fbm(g, 420, 3, seed=9))
@@ -73,6 +78,7 @@ def broken_crater():
 
 @recipe("Long escarpment")
 def long_escarpment():
+    """A long escarpment."""
     g = _grid()
     line = (
         (g.ys()[:, None] - 520)
@@ -89,6 +95,7 @@ def long_escarpment():
 
 @recipe("Island chain")
 def island_chain():
+    """A chain of islands."""
     g = _grid()
     x, y = g.xs()[None, :], g.ys()[:, None]
     chain = sum(
@@ -105,6 +112,7 @@ def island_chain():
 
 @recipe("Worn badlands")
 def worn_badlands():
+    """Badlands, worn."""
     g = _grid()
     return gaussian_filter(noise.damped(g, 210, 9, 0.55, seed=17, warp_m=60, sharp=0.6), 0.8) * (
         0.7 + 0.2 * noise.fbm(g, 500, 2, seed=3)
@@ -113,6 +121,7 @@ def worn_badlands():
 
 @recipe("Soft downs")
 def soft_downs():
+    """Soft downs."""
     g = _grid()
     return noise.billow(g, 420, 4, 0.32, seed=21, warp_m=120, sharp=0.7) + 0.25 * noise.fbm(
         g, 700, 2, seed=5
@@ -121,6 +130,7 @@ def soft_downs():
 
 @recipe("Glen with a spur")
 def glen_with_a_spur():
+    """A glen with a spur."""
     g = _grid()
     across = (
         (g.xs()[None, :] - 500)

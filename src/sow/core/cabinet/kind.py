@@ -66,6 +66,7 @@ class Kind:
         return wanted if wanted in self.looks else "summer"
 
     def shape(self, look: str = "summer") -> Shape:
+        """Meshes and sheet in a look, made once and kept."""
         look = self.look(look)
         if self.name.startswith("own-"):
             return self.make(look)
@@ -97,11 +98,13 @@ class Ground:
     lies: str = ""
 
     def maps(self) -> tuple[np.ndarray, np.ndarray]:
+        """Colour with height, and detail: two uint8 (512, 512, 4)."""
         if self.name.startswith("own-"):
             return self.make()
         return _kept(f"ground-{self.name}", self.make)
 
     def mean(self) -> np.ndarray:
+        """Mean linear colour, float32 (3,)."""
         return _known_mean(self)
 
     def ranks(self) -> np.ndarray:
@@ -199,6 +202,7 @@ def linear(srgb: np.ndarray) -> np.ndarray:
 
 
 def srgb_bytes(light: np.ndarray) -> np.ndarray:
+    """Linear light to sRGB bytes (IEC 61966-2-1)."""
     s = np.clip(light, 0, 1)
     s = np.where(s <= 0.0031308, s * 12.92, 1.055 * s ** (1 / 2.4) - 0.055)
     return (s * 255 + 0.5).astype(np.uint8)

@@ -191,6 +191,7 @@ def bark(base, dark, seed, rings=False) -> np.ndarray:
 
 
 def lay(sheet: np.ndarray, sprig_picture=None, bark_picture=None) -> np.ndarray:
+    """Lays a cut-out of the sheet as cards: corners from centres, sides and normals."""
     if sprig_picture is not None:
         sheet[:384, :384] = sprig_picture
     if bark_picture is not None:

@@ -77,5 +77,6 @@ def snowed(mesh: Mesh, depth: float = 0.75, under: float = 1.0) -> Mesh:
 
 
 def charred(mesh: Mesh) -> Mesh:
+    """A mesh and a sheet as fire leaves them."""
     mesh.colour = np.float32(mesh.colour * np.array((0.16, 0.15, 0.15)))
     return mesh

@@ -193,6 +193,8 @@ def grass(
     petals=0,
     spike=0,
 ):
+    """Registers a grass, sedge or reed of a height in m."""
+
     def build(seed, share):
         parts = tuft(
             seed,
@@ -685,6 +687,7 @@ def shrub(
     cover=None,
     tags="",
 ):
+    """Registers a shrub of a height and reach in m."""
     mean = tuple(0.62 * (b + (t - b) * tip_share * 0.8) for b, t in zip(body, tip))
 
     def dress(mesh, look):  # in flower in summer (and autumn, as heather is); out of it browner

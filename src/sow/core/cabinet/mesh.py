@@ -25,6 +25,7 @@ class Mesh:
 
     @staticmethod
     def joined(parts: list["Mesh"]) -> "Mesh":
+        """Several meshes as one."""
         shift = np.cumsum([0] + [len(p.positions) for p in parts[:-1]])
         cat = lambda name: np.concatenate([getattr(p, name) for p in parts]).astype(np.float32)
         each = lambda name: (
@@ -49,6 +50,7 @@ class Mesh:
 
     @staticmethod
     def of(positions, faces, colour, normals=None, uv=None) -> "Mesh":
+        """A mesh of corners (n, 3) in m and faces (m, 3), flat shaded, of one linear colour."""
         positions = np.asarray(positions, np.float32)
         faces = np.asarray(faces, np.uint32).reshape(-1, 3)
         n = len(positions)
@@ -65,6 +67,7 @@ class Mesh:
         )
 
     def moved(self, matrix=None, shift=(0, 0, 0)) -> "Mesh":
+        """The mesh shifted, turned and sized."""
         m = np.eye(3) if matrix is None else np.asarray(matrix)
         return Mesh(
             (self.positions @ m.T + shift).astype(np.float32),
@@ -78,6 +81,7 @@ class Mesh:
 
 
 def smooth_normals(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:
+    """Unit normals at each vertex from the faces about it, float32 (n, 3)."""
     a, b, c = (positions[faces[:, k]] for k in range(3))
     flat = np.cross(b - a, c - a)
     out = np.zeros_like(positions)

@@ -43,6 +43,7 @@ class Beside(Rasters):
             ) from None
 
     def load(self, name: str) -> np.ndarray:
+        """A raster from its file beside the scene. Raises SceneError."""
         if name not in self._kept:
             data = self._bytes(name)
             self._kept[name] = (
@@ -51,6 +52,7 @@ class Beside(Rasters):
         return self._kept[name]
 
     def key(self, name: str) -> str:
+        """The hash of the file, or the name where there is none."""
         return hashlib.sha256(self._bytes(name)).hexdigest()
 
 

@@ -58,6 +58,7 @@ class Glb:
         self.length = 0
 
     def view(self, data: bytes, target: int | None = None) -> int:
+        """A buffer view over bytes; gives its index."""
         pad = -len(data) % 4
         self.parts += [data, b"\0" * pad]
         self.doc["bufferViews"].append(
@@ -72,6 +73,7 @@ class Glb:
         return len(self.doc["bufferViews"]) - 1
 
     def array(self, values: np.ndarray, target: int | None = None, bounds: bool = False) -> int:
+        """An accessor over float32 or uint32 values (n,) or (n, k); gives its index."""
         values = np.ascontiguousarray(values)
         width = 1 if values.ndim == 1 else values.shape[1]
         entry = {
@@ -89,6 +91,7 @@ class Glb:
         return len(self.doc["accessors"]) - 1
 
     def texture(self, png: bytes, name: str) -> int:
+        """A texture of a PNG; gives its index."""
         self.doc["images"].append(
             {"bufferView": self.view(png), "mimeType": "image/png", "name": name}
         )
@@ -96,6 +99,7 @@ class Glb:
         return len(self.doc["textures"]) - 1
 
     def material(self, **values) -> int:
+        """A material; gives its index."""
         self.doc["materials"].append(values)
         return len(self.doc["materials"]) - 1
 
@@ -127,10 +131,12 @@ class Glb:
         }
 
     def mesh(self, name, positions, normal, uv, colour, faces, material, tangent=None) -> int:
+        """A mesh of one primitive; gives its index."""
         primitive = self.primitive(positions, normal, uv, colour, faces, material, tangent)
         return self.meshes(name, [primitive])
 
     def meshes(self, name: str, primitives: list[dict]) -> int:
+        """A mesh of several primitives; gives its index."""
         self.doc["meshes"].append({"name": name, "primitives": primitives})
         return len(self.doc["meshes"]) - 1
 
@@ -142,6 +148,7 @@ class Glb:
         return len(self.doc["nodes"]) - 1
 
     def uses(self, extension: str) -> None:
+        """Names an extension that the file uses."""
         if extension not in self.doc.setdefault("extensionsUsed", []):
             self.doc["extensionsUsed"].append(extension)
 
@@ -169,9 +176,11 @@ class Glb:
         return out
 
     def data(self) -> bytes:
+        """The whole file as bytes."""
         return b"".join(self._parts())
 
     def write(self, path: Path) -> None:
+        """Writes the file whole or not at all."""
         with open(path, "wb") as file:
             for part in self._parts():
                 file.write(part)

@@ -59,6 +59,7 @@ class Model:
 
     @property
     def triangles(self) -> int:
+        """How many triangles all parts have."""
         return sum(len(p.faces) for p in self.parts)
 
     def box(self) -> tuple[np.ndarray, np.ndarray]:
@@ -78,6 +79,7 @@ class _Beside(trimesh.resolvers.Resolver):
         self.outside = []
 
     def get(self, name: str) -> bytes:
+        """The bytes of a file beside the model, or nothing."""
         if name.startswith(("/", "\\")) or ":" in name or ".." in name:
             self.outside.append(name)
         if _base(name) not in self.files:
@@ -86,12 +88,15 @@ class _Beside(trimesh.resolvers.Resolver):
         return self.files[_base(name)]
 
     def keys(self):
+        """Names of the files beside the model."""
         return self.files.keys()
 
     def write(self, name, data):
+        """Refused: reading writes nothing."""
         raise OSError("nothing is written")
 
     def namespaced(self, namespace):
+        """The same files, seen from a folder among them."""
         return self
 
 

@@ -355,10 +355,12 @@ def _key(sheet, build, lines, shown, left, top, scale, step):
 
 
 def plan_svg(build: Build) -> str:
+    """The planting plan as SVG."""
     return renderSVG.drawToString(plan(build))
 
 
 def plan_pdf(build: Build) -> bytes:
+    """The planting plan as PDF."""
     return renderPDF.drawToString(plan(build), build.scene.name)
 
 

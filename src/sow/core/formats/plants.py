@@ -44,6 +44,7 @@ def rows(sowing: str, kinds: list[str], plants: Plants) -> Iterator[str]:
 
 
 def write_csv(path: Path, sown: Iterable[tuple[Sowing, Plants]], pieces: list[dict]) -> None:
+    """Writes every plant and piece, one a line, metres and degrees."""
     with open(path, "w", encoding="utf-8", newline="") as file:
         file.write(HEAD)
         for sowing, plants in sown:

@@ -33,6 +33,7 @@ class Positions:
     told: list[str]
 
     def counts(self) -> list[int]:
+        """How many places bear each name."""
         return np.bincount(self.table[:, 0].astype(int), minlength=len(self.names)).tolist()
 
 

@@ -18,6 +18,7 @@ LEAST_SIDE = 2
 
 
 def check_size(width: int, height: int, name: str) -> None:
+    """Raises SceneError when a picture of these sides is too large or too small to read."""
     if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
         raise SceneError(
             f"“{name}” is {width:,} × {height:,} pixels; at most {MOST_SIDE:,} a side and "
@@ -36,6 +37,7 @@ def check_size(width: int, height: int, name: str) -> None:
 
 
 def is_tiff(data: bytes) -> bool:
+    """Whether bytes begin as a TIFF does."""
     return data[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 
 

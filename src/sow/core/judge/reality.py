@@ -29,6 +29,7 @@ class Measure:
 
     @property
     def fits(self) -> bool:
+        """Whether the value lies within that of real land."""
         return bool(np.isfinite(self.value)) and self.low <= self.value <= self.high
 
 

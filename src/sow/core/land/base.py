@@ -146,6 +146,7 @@ class Below:
         )
 
     def seed(self, own: int) -> int:
+        """A landform's own seed joined with the plot's."""
         return (own + 7727 * self.plot.seed) & 0x7FFFFFFF
 
     def band(self) -> tuple[float, float]:

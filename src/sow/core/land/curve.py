@@ -26,6 +26,7 @@ class HeightCurve(Process):
     subtitle="heights by a curve",
 )
 def rework(p: HeightCurve, below: Below) -> np.ndarray:
+    """Heights by a curve from lowest to highest, float32 m."""
     needs_land(below)
     low, high = below.band()
     span = np.float32(max(high - low, 1e-6))

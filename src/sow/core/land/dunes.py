@@ -67,6 +67,7 @@ class Dunes(Landform):
     )
 
     def frame(self, plot) -> Frame:
+        """Where a mask bound to the dunes lies."""
         return Frame(
             plot.width_m / 2 + self.east_m,
             plot.depth_m / 2 + self.north_m,

@@ -37,4 +37,5 @@ class Exaggerate(Process):
     subtitle="× {times}",
 )
 def rework(p: Exaggerate, below: Below) -> np.ndarray:
+    """Heights about a level, multiplied, float32 m."""
     return (below.heights - np.float32(p.about_m)) * np.float32(p.times) + np.float32(p.about_m)

@@ -109,6 +109,7 @@ class Form(Landform):
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
     def frame(self, plot) -> Frame:
+        """Where a mask bound to the form lies."""
         return Frame(self.east_m, self.north_m, self.breadth_m, self.length_m, self.turn)
 
 

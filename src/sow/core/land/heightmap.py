@@ -71,6 +71,7 @@ class Laid(Landform):
     )
 
     def frame(self, plot) -> Frame:
+        """Where a mask bound to the heightmap lies."""
         if self.area == "plot":
             return Frame(plot.width_m / 2, plot.depth_m / 2, plot.width_m, plot.depth_m, self.turn)
         return Frame(self.east_m, self.north_m, self.width_m, self.depth_m, self.turn)

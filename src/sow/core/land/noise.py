@@ -67,9 +67,11 @@ class Pattern(Landform):
     )
 
     def lay(self) -> source.Lay:
+        """How the noise lies: moved, turned, stretched."""
         return source.Lay(self.east_m, self.north_m, self.turn, self.stretch)
 
     def frame(self, plot) -> Frame:
+        """Where a mask bound to the noise lies."""
         return Frame(
             plot.width_m / 2 + self.east_m,
             plot.depth_m / 2 + self.north_m,

@@ -84,6 +84,7 @@ def _blocked(x, y, own, kind, alive, bx, by, br, start, cell, west, south):
 
 
 def blocked(x, y, own, kind, alive, blocks: Blocks | None) -> None:
+    """Whether places lie within any of the discs that are kept out of, bool (n,)."""
     if blocks is not None and len(x):
         _blocked(x, y, np.asarray(own, np.float64), kind, alive, *blocks)
 

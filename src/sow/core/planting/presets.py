@@ -10,6 +10,8 @@ FILLER = 900_000  # plants that a layer of grass may bring to a scene
 
 
 def mix_preset(name: str, label: str, help: str):
+    """Registers a planting mix under a name, label and help."""
+
     def keep(make: Callable[["Mixing"], list[dict]]):
         mixes[name] = Preset(name, label, help, make)
         return make
@@ -99,6 +101,7 @@ STONES = {"lean": 100, "sway": 25, "smallest": 40, "largest": 160, "sink_cm": 12
     "Heather in swathes, bilberry below it, gorse here and there, moor grass between.",
 )
 def heath(m):
+    """Heather, bilberry and grasses."""
     return [
         m.sow(
             "Gorse",
@@ -146,6 +149,7 @@ def heath(m):
     "on the floor.",
 )
 def birch_wood(m):
+    """Birches with their undergrowth."""
     return [
         m.sow(
             "Birches",
@@ -208,6 +212,7 @@ def birch_wood(m):
     "Alders and willows with their feet in the wet, sedge and meadowsweet below.",
 )
 def alder_carr(m):
+    """Alders on wet ground."""
     wet = m.damp(0.16)
     shore = [{**m.shore(-60, 1.4, 0.8, 40), "join": "any"}] if m.wet else []
     return [
@@ -241,6 +246,7 @@ def alder_carr(m):
     "Junipers on the middling slopes, thin turf and slabs between them.",
 )
 def juniper_slope(m):
+    """Juniper on dry slopes."""
     low, high = m.at("slope", 0.35), min(m.at("slope", 0.9), 38)
     m.told.append(f"between {low:.0f}° and {high:.0f}°")
     band = {"kind": "slope", "low": round(low, 1), "high": round(high, 1), "soft": 4}
@@ -283,6 +289,7 @@ def juniper_slope(m):
     "Rush and sedge in the hollows, meadowsweet and buttercups where it is a little drier.",
 )
 def wet_meadow(m):
+    """Sedges and herbs on wet ground."""
     return [
         m.sow(
             "Willow",
@@ -324,6 +331,7 @@ def wet_meadow(m):
     "Tall grass in flower with daisies, buttercups and clover in drifts, on gentle ground.",
 )
 def hay_meadow(m):
+    """Grasses and flowers."""
     gentle = m.gentle(20)
     return [
         m.sow("Daisies", {"oxeye": 70, "harebell": 30}, 45, 0.18, gentle, m.patches(32, 0.03, 3)),
@@ -358,6 +366,7 @@ def hay_meadow(m):
     "Reeds standing in the shallows, rush and sedge above the line, willows behind.",
 )
 def reed_shore(m):
+    """Reeds along the water."""
     if not m.wet:
         m.told.append("this land has no water: the wettest ground stands for the shore")
         edge = m.damp(0.06)
@@ -413,6 +422,7 @@ def reed_shore(m):
     "Fallen blocks below the steep ground, boulders between them, small stones in the gaps.",
 )
 def boulder_field(m):
+    """Boulders with what grows between."""
     steep, near = m.steep(0.28, 14), m.patches(45, 0.09, 3)
     return [
         m.sow(
@@ -459,6 +469,7 @@ def boulder_field(m):
     "Sharp stones on the steep, cushions of saxifrage and tufts of fescue that hold on among them.",
 )
 def scree_alpines(m):
+    """Small plants on scree."""
     steep = m.steep(0.35, 18)
     return [
         m.sow(
@@ -519,6 +530,7 @@ def scree_alpines(m):
     "Two rows of oaks along a line across the land, mown verge between, tall grass outside.",
 )
 def tree_avenue(m):
+    """Trees along a line."""
     plot = m.site.plot
     line = f"{m.prefix}-line"
     m.marks.append(
@@ -573,6 +585,7 @@ def tree_avenue(m):
     "Tall pines far apart, young ones in the gaps, heather and bilberry on the floor.",
 )
 def pine_wood(m):
+    """Pines with heath below."""
     return [
         m.sow(
             "Pines",
@@ -619,6 +632,7 @@ def pine_wood(m):
     "Charred stems after a fire, ash-grey birches, bracken and grass coming back in patches.",
 )
 def burnt_heath(m):
+    """Heath after fire."""
     ground = m.gentle(34, 0.92)
     return [
         m.sow(

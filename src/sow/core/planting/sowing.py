@@ -386,6 +386,7 @@ def feet(sowing: Sowing, plants: Plants) -> tuple[np.ndarray, np.ndarray, np.nda
 
 
 def footed(sowing: Sowing) -> bool:
+    """Whether a sowing has feet that keep later ones off."""
     return (
         sowing.on
         and not sowing.stands_on
@@ -539,6 +540,7 @@ def _stand(
 
 @njit(inline="always")
 def way_of(faces, steep_way):
+    """The way that rows follow."""
     return np.degrees(steep_way) if faces == 2 else 0.0
 
 

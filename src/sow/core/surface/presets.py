@@ -40,6 +40,7 @@ class Measures:
         }
 
     def gentle(self, most: float, part: float = 0.8) -> dict:
+        """A slope rule for the gentlest share of the land."""
         high = min(self.at("slope", part), most)
         self.told.append(f"gentler than {high:.0f}°")
         return {
@@ -50,6 +51,7 @@ class Measures:
         }
 
     def high(self, top: float) -> dict:
+        """A height rule for the highest share."""
         low = self.at("height", 1 - top)
         span = self.at("height", 0.98) - self.at("height", 0.02)
         self.told.append(f"above {low:.0f} m: the highest {100 * top:.0f} %")
@@ -61,6 +63,7 @@ class Measures:
         }
 
     def low(self, part: float) -> dict:
+        """A height rule for the lowest share."""
         high = self.at("height", part)
         span = self.at("height", 0.98) - self.at("height", 0.02)
         self.told.append(f"below {high:.0f} m: the lowest {100 * part:.0f} %")
@@ -72,11 +75,13 @@ class Measures:
         }
 
     def damp(self, top: float) -> dict:
+        """A wetness rule for the dampest share."""
         low = self.at("wetness", 1 - top)
         self.told.append(f"wetter than {low:.1f}: the wettest {100 * top:.0f} %")
         return {"kind": "wetness", "low": round(low, 2), "high": 40, "soft": 1.2}
 
     def gathers(self, top: float) -> dict:
+        """A rule for where most water gathers."""
         low = max(self.at("contributing-area", 1 - top), 1e-3)
         self.told.append(f"more than {low:.2g} ha drains through: {100 * top:.0f} %")
         return {
@@ -87,9 +92,11 @@ class Measures:
         }
 
     def shore(self, low: float, high: float, soft: float, within: float = 60) -> dict:
+        """A rule for a band about the water."""
         return {"kind": "shore", "low": low, "high": high, "soft": soft, "within_m": within}
 
     def patches(self, share: float, of: float = 0.04, seed: int = 1) -> dict:
+        """A rule of noise patches."""
         return {
             "kind": "patches",
             "size_m": round(float(np.clip(self.longer * of, 3, 400)), 1),
@@ -111,6 +118,8 @@ presets: dict[str, Preset] = {}
 
 
 def preset(name: str, label: str, help: str):
+    """Registers a set of materials under a name, label and help."""
+
     def keep(make):
         presets[name] = Preset(name, label, help, make)
         return make
@@ -151,6 +160,7 @@ def _water(m: Measures, *lines):
 
 @preset("moor", "Upland moor", "Turf and heath, peat in the wet, scree under granite.")
 def moor(m):
+    """A moor."""
     return [
         ("turf", 4, []),
         ("mat-grass", 4, [m.patches(45)]),
@@ -169,6 +179,7 @@ def moor(m):
     "Fresh turf, dry swards on the shoulders, mud in the gateways of the water.",
 )
 def meadow(m):
+    """A meadow."""
     return [
         ("turf", 4, []),
         ("turf-2", 4, [m.patches(40)]),
@@ -190,6 +201,7 @@ def meadow(m):
     "Dry sand that turns wet and flat at the water, dune grass behind, layered rock on the steep.",
 )
 def sandy_shore(m):
+    """A sandy shore."""
     return [
         ("sand", 5, []),
         ("dry-grass-2", 4, [m.high(0.55), m.gentle(26), m.patches(60)]),
@@ -208,6 +220,7 @@ def sandy_shore(m):
     "dry-valley", "Dry valley", "Layered rock, drifted sand on the gentle ground, a gravel bed."
 )
 def dry_valley(m):
+    """A dry valley."""
     return [
         ("sand-2", 5, []),
         ("gravel-2", 3, [m.patches(45)]),
@@ -225,6 +238,7 @@ def dry_valley(m):
     "Snow where it can lie, bare rock where it cannot, turf in the valleys.",
 )
 def snow_peaks(m):
+    """Peaks under snow."""
     return [
         ("mat-grass", 4, []),
         ("turf", 4, [m.low(0.3)]),
@@ -242,6 +256,7 @@ def snow_peaks(m):
     "Fallen leaves over mould, moss on the shaded and the wet, bare earth where it is steep.",
 )
 def wood_floor(m):
+    """The floor of a wood."""
     return [
         ("leaf-litter", 2.5, []),
         ("leaf-litter-2", 2.5, [m.patches(40)]),
@@ -260,6 +275,7 @@ def wood_floor(m):
 
 @preset("bog", "Blanket bog", "Bog moss and peat, heather on what stands proud.")
 def bog(m):
+    """A bog."""
     return [
         ("moss", 3, []),
         ("mat-grass-3", 4, [m.patches(45)]),
@@ -290,6 +306,7 @@ def bog(m):
     "Cobbles and gravel along the water, sand between, grass where floods seldom come.",
 )
 def river_bars(m):
+    """Bars of a river."""
     return [
         ("turf-2", 4, []),
         ("dry-grass", 4, [m.patches(40)]),
@@ -307,6 +324,7 @@ def river_bars(m):
 
 @preset("ice-front", "Ice front", "Ice and old snow above, ground rock and washed gravel below.")
 def ice_front(m):
+    """The front of a glacier."""
     return [
         ("gravel-3", 3, []),
         ("scree-3", 4, [m.steep(0.5, 14)]),
