@@ -185,21 +185,22 @@ class Drawn(unittest.TestCase):
         self.assertEqual(ask("GET", f"/api/scenes/{state['id']}")[1]["revision"], state["revision"])
 
     def test_pieces_water_and_land_have_an_eye_too(self):
-        stone = {"id": "p", "name": "Stone", "kind": "boulder", "east_m": 150, "north_m": 60}
+        stone = {"id": "p", "name": "Stone", "kind": "boulder", "east_m": 200, "north_m": 150}
         lake = {"id": "w", "name": "Lake", "level_m": 12, "clear_m": 2}
         self.open(pieces=[stone], water=[lake])
         pose = self.pose()
         shown = self.still(pose)
         page = self.page
-        drawn = "const g = sow.view.water.group; return [sow.view.plantsDrawn, g.children.length]"
-        self.assertEqual(page.js(drawn), [1, 1])
+        self.look(pose)
+        drawn = "return [sow.view.trianglesDrawn > 0, sow.view.water.group.children.length > 0]"
+        self.assertEqual(page.js(drawn), [True, True])
         page.unfold("water")
         page.click("[aria-label='Hide Lake in the view']")
         page.unfold("planting")
-        page.click_text("Placed by hand", "[data-section=planting]")
+        page.click_text("▸ Placed by hand", "[data-section=planting]")
         page.click("[aria-label='Hide Stone in the view']")
         page.settled()
-        self.assertEqual(page.js(drawn), [0, 0])
+        self.assertEqual(page.js(drawn), [False, False])
         page.unfold("land")
         page.click("[data-action=hide-land]")
         page.settled()

@@ -43,7 +43,7 @@ def scenes(page):
     page.until(lambda: page.js("return sow.get().transect && sow.get().transect.answer"), 60)
     yield "transect"
     page.click_text("fold", "[data-transect]")
-    Select(page.one("[aria-label='Survey sheet']")).select_by_value("gathers")
+    Select(page.one("[aria-label='Survey sheet']")).select_by_value("contributing-area")
     page.until(lambda: page.js("return !!sow.get().sheet.values"), 60)
     page.js(
         "sow.view.pose = {east: 800, north: -120, up: 420, bearing: 0, tilt: -22, focal: "
