@@ -17,7 +17,7 @@ from sow.core.cabinet.mesh import (
     tube,
     turned,
 )
-from sow.core.planting.sowing import Plants
+from sow.core.planting.plants import Plants
 from sow.store.rasters import _pack, _unpack
 from sow.web.products import instances_of, tile_size
 

@@ -15,8 +15,9 @@ from ..core.formats.gltf import SceneFiles
 from ..core.formats.groundfiles import GroundFiles
 from ..core.formats.plantfiles import PlantFiles
 from ..core.judge.forecast import files_megabytes, kind_megabytes
+from ..core.planting.density import wished
 from ..core.planting.place import densest
-from ..core.planting.sowing import aparts, wished
+from ..core.planting.sowing import aparts
 from ..core.scene import Scene
 from ..core.water.shore import shore_level
 from ..core.water.standing import surface_of

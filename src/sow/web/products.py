@@ -6,7 +6,8 @@ from scipy.ndimage import binary_dilation
 from ..core.build import Build
 from ..core.cache import key_of
 from ..core.formats.raster import png_bytes
-from ..core.planting.sowing import Plants, seen_colour
+from ..core.planting.plants import Plants
+from ..core.planting.sowing import seen_colour
 from ..core.surface.relief import contribution, washed
 from .working import product_key, raw_bytes
 

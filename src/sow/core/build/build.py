@@ -14,19 +14,13 @@ from ..formats.glb import from_raster, kind_of_glb
 from ..land.base import Below, Step, join, landforms, processes
 from ..land.join_far import join_far, moved_far
 from ..marks.shapes import clear_of, way
+from ..planting.density import forecast, ground_mask, refuse_too_many
 from ..planting.pieces import piece_feet, placed
+from ..planting.plants import Plants, feet
 from ..planting.seen import seen_from_afar
-from ..planting.sowing import (
-    Air,
-    Plants,
-    feet,
-    forecast,
-    ground_mask,
-    name_of,
-    refuse_too_many,
-    sow,
-    sown_on,
-)
+from ..planting.sow import sow, sown_on
+from ..planting.sowing import name_of
+from ..planting.stance import Air
 from ..plot import Grid
 from ..scene import Scene, own_names
 from ..surface.material import tuned, weights

@@ -10,7 +10,8 @@ from pydantic import BaseModel, ValidationError
 from ..document.entry import Strict
 from ..document.extra import guarded
 from ..errors import SceneError
-from ..planting.sowing import Plants, Sowing
+from ..planting.plants import Plants
+from ..planting.sowing import Sowing
 
 if TYPE_CHECKING:  # a build knows the formats of kinds, so it is named here for types alone
     from ..build import Build

@@ -11,7 +11,8 @@ from ..build import Build
 from ..cabinet import worn
 from ..document.entry import Strict
 from ..document.fields import shown
-from ..planting.sowing import Plants, name_of
+from ..planting.plants import Plants
+from ..planting.sowing import name_of
 from ..sample import resample
 from ..surface.bake import baked
 from ..survey.slope import normals

@@ -19,7 +19,8 @@ from ..cabinet import kind_of
 from ..cabinet.family import families
 from ..cabinet.kind import srgb_bytes
 from ..marks.shapes import way
-from ..planting.sowing import seen_colour, wished
+from ..planting.density import wished
+from ..planting.sowing import seen_colour
 from .exporter import Grown, NoOptions, exporter
 from .plants import called
 from .raster import file_name, png_bytes

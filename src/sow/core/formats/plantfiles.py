@@ -9,7 +9,8 @@ from pydantic import Field
 from ..build import Build
 from ..cabinet import worn
 from ..document.entry import Strict
-from ..planting.sowing import Plants, Sowing
+from ..planting.plants import Plants
+from ..planting.sowing import Sowing
 from .exporter import Grown, exporter
 from .glb import kind_glb
 from .plants import called, write_csv

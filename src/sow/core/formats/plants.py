@@ -4,7 +4,8 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from ..cabinet import kind_of
-from ..planting.sowing import Plants, Sowing
+from ..planting.plants import Plants
+from ..planting.sowing import Sowing
 from .raster import file_name
 
 HEAD = "sowing,kind,variant,east,north,up,turn_deg,lean_deg,lean_bearing_deg,size\n"

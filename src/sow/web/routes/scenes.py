@@ -1,7 +1,7 @@
 """Routes: scenes and their edits."""
 
 from ...core.build import Build
-from ...core.planting.sowing import ASK
+from ...core.planting.density import ASK
 from ...core.scene import read_scene
 from ...store import scenes
 from .. import strokes
