@@ -24,7 +24,7 @@ from sow.core.judge.texture_nearness import nearness
 from sow.core.judge.why import reasons
 from sow.core.scene import read_scene
 from sow.core.surface.bake import colour_at
-from sow.core.surface.match import _perceived, matched
+from sow.core.surface.match import matched, perceived
 from sow.core.surface.material import Material, stood_out, tuned
 from sow.core.surface.presets import clothes, presets
 from sow.core.surface.repeat import repetition
@@ -349,7 +349,7 @@ class Textures(unittest.TestCase):
         m = Material(id="a", name="a")
         mean, goal = grounds["turf"].mean(), np.array((0.3, 0.22, 0.1))
         off = lambda values: np.linalg.norm(
-            _perceived(tuned(m.model_copy(update=values), mean)) - _perceived(goal)
+            perceived(tuned(m.model_copy(update=values), mean)) - perceived(goal)
         )
         all_ = matched(m, mean, goal, 1)
         half = matched(m, mean, goal, 0.5)

@@ -29,7 +29,7 @@ from tests.test_store import BASE, edit, new
 
 def worker() -> int:
     """The process that serves; its parent stays and starts another when it dies."""
-    master = server()._state()["pid"]
+    master = server().state()["pid"]
     return int(
         subprocess.run(["pgrep", "-P", str(master)], capture_output=True, text=True).stdout.split()[
             0

@@ -45,28 +45,13 @@ class Noise(unittest.TestCase):
             coarse, fine = (make(plot.grid(n), 300, 8, seed=2) for n in (129, 513))
             self.assertGreater(np.corrcoef(coarse.ravel(), fine[::4, ::4].ravel())[0, 1], 0.99)
 
-    def test_follows_a_plain_reading_of_the_method(self):
-        # one octave at single points, computed the slow way from the same lattice
+    def test_a_turn_too_small_to_see_changes_nothing(self):
+        # a turned pattern is computed place by place, an unturned one by rows of its lattice
         grid = Plot(posts=65).grid()
-        field = noise.fbm(grid, 211.0, 1, seed=3)
-        wave, amps, seeds, shift, full = noise._octaves(grid, 211.0, 1, 0.5, 2.0, 3)
-        point = np.empty((65, 65), np.float32)
-        noise._scattered_kernel(
-            point,
-            grid.xs(),
-            grid.ys(),
-            np.array([1.0, 0, 0, 1]),
-            noise.NOWHERE,
-            noise.NOWHERE,
-            1 / wave,
-            shift,
-            seeds,
-            amps,
-            0,
-            np.float32(2),
-            np.float32(1),
-        )
-        np.testing.assert_allclose(field, point / np.float32(noise.OCTAVE_SD), atol=2e-5)
+        for make in (noise.fbm, noise.ridged, noise.billow):
+            by_rows = make(grid, 211.0, 3, seed=3)
+            by_places = make(grid, 211.0, 3, seed=3, lay=noise.Lay(turn=1e-9))
+            np.testing.assert_allclose(by_rows, by_places, atol=5e-5)
 
     def test_spread_is_as_stated_and_far_from_the_origin_smooth(self):
         grid = Plot(width_m=40000, depth_m=40000, posts=1025).grid()

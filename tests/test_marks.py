@@ -2,7 +2,6 @@
 
 import io
 import unittest
-from types import SimpleNamespace
 
 import numpy as np
 from PIL import Image, ImageFilter
@@ -378,10 +377,16 @@ class Masks(unittest.TestCase):
         self.assertGreater(float(shares[:, :60].min()), 0.99)
         self.assertLess(float(shares[:, 70:].max()), 0.01)
         self.assertTrue((b.heights == built([NOISE], 129).heights)[:, 70:].all())
-        empty = built([NOISE], 65, marks=[{"id": "m", "name": "m", "kind": "mask"}])
-        self.assertEqual(
-            float(empty._mark(SimpleNamespace(mark="m", bound=""), "", empty.grid).max()), 0
-        )  # not painted yet
+        empty = built(
+            [NOISE],
+            65,
+            marks=[{"id": "m", "name": "m", "kind": "mask"}],
+            ground=[
+                {"id": "g", "name": "g", "ground": "turf"},
+                {"id": "h", "name": "h", "ground": "peat", "where": rule},
+            ],
+        )
+        self.assertEqual(float(empty.ground()[1].max()), 0)  # not painted yet
 
     def test_zone_maps(self):
         colours = ((196, 30, 40), (40, 120, 60), (30, 60, 190))

@@ -18,7 +18,7 @@ from sow.core.cabinet.mesh import (
     turned,
 )
 from sow.core.planting.plants import Plants
-from sow.store.rasters import _pack, _unpack
+from sow.store.rasters import pack, unpack
 from sow.web.products import instances_of, tile_size
 
 
@@ -101,9 +101,9 @@ class Parcels(unittest.TestCase):
                     if dtype is np.float32
                     else rng.integers(0, np.iinfo(dtype).max, shape).astype(dtype)
                 )
-                np.testing.assert_array_equal(_unpack(_pack(tile), shape, np.dtype(dtype)), tile)
+                np.testing.assert_array_equal(unpack(pack(tile), shape, np.dtype(dtype)), tile)
         smooth = np.tile(np.arange(256, dtype=np.uint16) * 3, (256, 1))
-        self.assertLess(len(_pack(smooth)), smooth.nbytes / 20)
+        self.assertLess(len(pack(smooth)), smooth.nbytes / 20)
 
     def test_instances_lie_by_tile_and_then_by_rank(self):
         rng = np.random.default_rng(4)

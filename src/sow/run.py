@@ -36,7 +36,8 @@ class Server:
         self.folder, self.file = folder, folder / "server.json"
         self.cluster = Cluster(folder)
 
-    def _state(self) -> dict:
+    def state(self) -> dict:
+        """Port and process of the server that was started last; empty where there is none."""
         try:
             return json.loads(self.file.read_text())
         except (OSError, ValueError):
@@ -45,7 +46,7 @@ class Server:
     @property
     def address(self) -> str:
         """Where the server answers."""
-        return f"http://127.0.0.1:{self._state().get('port')}"
+        return f"http://127.0.0.1:{self.state().get('port')}"
 
     def ask(self, path: str, body: dict | None = None, timeout=10):
         """A JSON answer; with a body the request is a POST. Raises OSError when nobody answers."""
@@ -58,9 +59,9 @@ class Server:
     def alive(self) -> bool:
         """Whether this server answers; another one at the same port is not it."""
         try:
-            return bool(self._state().get("port")) and self.ask("/api/health", timeout=3)[
+            return bool(self.state().get("port")) and self.ask("/api/health", timeout=3)[
                 "pid"
-            ] == self._state().get("pid")
+            ] == self.state().get("pid")
         except (OSError, ValueError, KeyError):
             return False
 
@@ -72,7 +73,7 @@ class Server:
         if self.alive():
             return self.address
         self._end()
-        port = free_port(int(os.environ.get("SOW_PORT", 0)) or self._state().get("port") or 8420)
+        port = free_port(int(os.environ.get("SOW_PORT", 0)) or self.state().get("port") or 8420)
         environment = os.environ | {
             "PYTHONPATH": str(ROOT / "src"),
             "SOW_DATABASE": url,
@@ -114,7 +115,7 @@ class Server:
 
     def _end(self, sign=signal.SIGTERM) -> None:
         """Ends the server's whole process group, when its number still belongs to one of ours."""
-        pid = self._state().get("pid")
+        pid = self.state().get("pid")
         try:
             if not pid or b"sow.web.serve" not in Path(f"/proc/{pid}/cmdline").read_bytes():
                 return

@@ -11,7 +11,7 @@ from .models import Raster, Tile, database
 SIDE = 256
 
 
-def _pack(tile: np.ndarray) -> bytes:
+def pack(tile: np.ndarray) -> bytes:
     """Differences along the rows of the raw bits, bytes shuffled by place, zstd 3. Lossless."""
     bits = tile.view({1: np.uint8, 2: np.uint16, 4: np.uint32}[tile.dtype.itemsize])
     delta = bits.copy()
@@ -20,7 +20,8 @@ def _pack(tile: np.ndarray) -> bytes:
     return zstandard.ZstdCompressor(level=3).compress(np.ascontiguousarray(planes).tobytes())
 
 
-def _unpack(data: bytes, shape: tuple[int, int], dtype: np.dtype) -> np.ndarray:
+def unpack(data: bytes, shape: tuple[int, int], dtype: np.dtype) -> np.ndarray:
+    """The tile that `pack` was given, of this shape and type."""
     size = dtype.itemsize
     planes = np.frombuffer(zstandard.ZstdDecompressor().decompress(data), np.uint8).reshape(
         size, -1
@@ -48,7 +49,7 @@ def keep(values: np.ndarray, name: str) -> Raster:
     order = []
     for r in range(0, values.shape[0], SIDE):
         for c in range(0, values.shape[1], SIDE):
-            data = _pack(np.ascontiguousarray(values[r : r + SIDE, c : c + SIDE]))
+            data = pack(np.ascontiguousarray(values[r : r + SIDE, c : c + SIDE]))
             order.append(hashlib.sha256(data).hexdigest())
             tiles[order[-1]] = data
     with database.atomic():
@@ -80,5 +81,5 @@ def load(whole: str) -> np.ndarray | None:
     for r in range(0, row.rows, SIDE):
         for c in range(0, row.columns, SIDE):
             part = out[r : r + SIDE, c : c + SIDE]
-            part[:] = _unpack(data[next(order)], part.shape, dtype)
+            part[:] = unpack(data[next(order)], part.shape, dtype)
     return out

@@ -6,7 +6,7 @@ from scipy.optimize import minimize
 from .material import tuned
 
 
-def _perceived(linear: np.ndarray) -> np.ndarray:
+def perceived(linear: np.ndarray) -> np.ndarray:
     """Lightness and two opponent hues of linear sRGB (Oklab; B. Ottosson 2020)."""
     m1 = np.array(
         (
@@ -30,8 +30,8 @@ def matched(material, mean: np.ndarray, target: np.ndarray, amount: float) -> di
     with the tint that it has, `amount` (0..1) of the way from where it is to `target` (linear
     colour), measured as the eye sees it.
     """
-    here = _perceived(tuned(material, mean))
-    goal = _perceived(target)
+    here = perceived(tuned(material, mean))
+    goal = perceived(target)
     want = here + amount * (goal - here)
 
     def off(v):
@@ -42,7 +42,7 @@ def matched(material, mean: np.ndarray, target: np.ndarray, amount: float) -> di
                 "bright": float(v[2] * 100),
             }
         )
-        return float(((_perceived(tuned(tried, mean)) - want) ** 2).sum() * 1e4) + 1e-3 * float(
+        return float(((perceived(tuned(tried, mean)) - want) ** 2).sum() * 1e4) + 1e-3 * float(
             (v[0] - material.hue / 60) ** 2
         )
 
