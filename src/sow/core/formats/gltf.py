@@ -97,18 +97,33 @@ def write_glb(
     tile_m: float = 256,
 ) -> dict:
     """The whole scene, instances by tiles of `tile_m`. Gives counts of triangles and instances."""
-    out, scene = Glb(), build.scene
-    out.doc["scenes"][0]["name"] = scene.name
+    out = Glb()
+    out.doc["scenes"][0]["name"] = build.scene.name
     out.uses("EXT_mesh_gpu_instancing")
-    grid, heights = build.grid, build.heights
+    triangles = _add_ground(out, build, ground_px)
+    level_of_water(out, build)
+    shapes = _Shapes(out)
+    instances = sum(_add_sown(out, shapes, *columns, tile_m) for columns in sown)
+    pieces = build.pieces()
+    for piece in pieces:
+        _add_piece(out, shapes, piece)
+    out.write(path)
+    return {
+        "ground_triangles": triangles,
+        "instances": instances + len(pieces),
+        "bytes": path.stat().st_size,
+    }
+
+
+def _add_ground(out: Glb, build: Build, ground_px: int) -> int:
+    """The ground with its baked colour and normals; gives its triangles."""
+    grid = build.grid
+    heights = build.heights
     step = max(1, (max(grid.shape) - 1 + MOST_GROUND_POSTS - 2) // (MOST_GROUND_POSTS - 1))
-    shape = tuple(max(2, (n - 1) // step + 1) for n in heights.shape)
     if step > 1:
-        heights = resample(heights, shape)
+        heights = resample(heights, tuple(max(2, (n - 1) // step + 1) for n in heights.shape))
     ny, nx = heights.shape
-    east = np.linspace(0, grid.width_m, nx)
-    north = np.linspace(grid.depth_m, 0, ny)
-    e, n = np.meshgrid(east, north)
+    east, north = np.meshgrid(np.linspace(0, grid.width_m, nx), np.linspace(grid.depth_m, 0, ny))
     colour, normal = baked(build, ground_px, heights)
     material = out.material(
         name="ground",
@@ -119,107 +134,115 @@ def write_glb(
         },
         normalTexture={"index": out.texture(png_bytes(normal), "ground normals")},
     )
-    uv = np.stack([e.ravel() / grid.width_m, 1 - n.ravel() / grid.depth_m], 1)
     normal_of = normals(heights, grid.width_m / (nx - 1)).reshape(-1, 3)
-    ground = out.mesh(
+    mesh = out.mesh(
         "ground",
-        np.stack([e.ravel(), n.ravel(), heights.ravel()], 1),
+        np.stack([east.ravel(), north.ravel(), heights.ravel()], 1),
         normal_of,
-        uv,
+        np.stack([east.ravel() / grid.width_m, 1 - north.ravel() / grid.depth_m], 1),
         None,
         grid_faces(ny, nx),
         material,
         tangents(normal_of),
     )
-    out.node(name="ground", mesh=ground)
-    level_of_water(out, build)
-    shapes: dict[tuple[str, int], int] = {}
-    sheets: dict[str, tuple[int, int | None]] = {}
+    out.node(name="ground", mesh=mesh)
+    return 2 * (ny - 1) * (nx - 1)
 
-    def mesh_of(kind: str, variant: int) -> int:
-        if (kind, variant) not in shapes:
-            base, wears, tint = worn(kind)
+
+class _Shapes:
+    """The meshes and materials of kinds, each written once, when the first plant wears it."""
+
+    def __init__(self, out: Glb):
+        self.out = out
+        self.meshes: dict[tuple[str, int], int] = {}
+        self.materials: dict[str, tuple[int, int | None]] = {}
+
+    def mesh(self, kind: str, variant: int) -> int:
+        """The index of a kind's mesh, by the name that a mix gives it."""
+        if (kind, variant) not in self.meshes:
+            base, wears, _ = worn(kind)
             mesh = base.shape(wears).levels[variant][0]
-            if kind not in sheets:
-                look = {"metallicFactor": 0, "roughnessFactor": 0.9}
-                if tint is not None:
-                    look["baseColorFactor"] = [*(min(float(v), 1.0) for v in tint), 1.0]
-                pictured = (
-                    {
-                        **look,
-                        "baseColorTexture": {
-                            "index": out.texture(png_bytes(base.shape(wears).sheet), kind)
-                        },
-                    }
-                    if (mesh.uv >= 0).any()
-                    else None
-                )
-                sheets[kind] = (
-                    out.material(name=kind, pbrMetallicRoughness=look, doubleSided=True),
-                    pictured
-                    and out.material(
-                        name=f"{kind} sheet",
-                        pbrMetallicRoughness=pictured,
-                        doubleSided=True,
-                        alphaMode="MASK",
-                        alphaCutoff=0.4,
-                    ),
-                )
-            shapes[kind, variant] = out.meshes(
-                f"{called(kind.split('~')[0])} {variant}", out.dress(mesh, *sheets[kind])
+            if kind not in self.materials:
+                self.materials[kind] = self._materials(kind, bool((mesh.uv >= 0).any()))
+            self.meshes[kind, variant] = self.out.meshes(
+                f"{called(kind.split('~')[0])} {variant}",
+                self.out.dress(mesh, *self.materials[kind]),
             )
-        return shapes[kind, variant]
+        return self.meshes[kind, variant]
 
-    instances = 0
-    for name, kinds, p in sown:
-        for k, kind in enumerate(kinds):
-            for variant in worn(kind)[0].variants:
-                all_here = np.flatnonzero((p.kind == k) & (p.variant == variant))
-                tile = (p.north[all_here] // tile_m).astype(np.int64) * 1_000_000 + (
-                    p.east[all_here] // tile_m
-                ).astype(np.int64)
-                order = np.argsort(tile, kind="stable")
-                for here in (
-                    np.split(all_here[order], np.flatnonzero(np.diff(tile[order])) + 1)
-                    if len(all_here)
-                    else ()
-                ):
-                    spots = np.stack([p.east[here], p.north[here], p.up[here]], 1)
-                    scale = np.repeat(p.size[here][:, None], 3, 1).astype(np.float32)
-                    attributes = {
-                        "TRANSLATION": out.array(y_up(spots)),
-                        "SCALE": out.array(scale),
-                        "ROTATION": out.array(
-                            stance_quaternions(p.turn[here], p.lean[here], p.bearing[here])
-                        ),
-                    }
-                    e = int(p.east[here[0]] // tile_m)
-                    n = int(p.north[here[0]] // tile_m)
-                    out.node(
-                        name=f"{name}: {called(kind.split('~')[0])} {variant}, tile {e} {n}",
-                        mesh=mesh_of(kind, variant),
-                        extensions={"EXT_mesh_gpu_instancing": {"attributes": attributes}},
-                    )
-                    instances += len(here)
-    for piece in build.pieces():
-        turn = stance_quaternions(*(np.array([piece[k]]) for k in ("turn", "lean", "bearing")))[0]
-        out.node(
-            name=piece["name"],
-            mesh=mesh_of(
-                f"{piece['kind']}~{piece['look']}" if piece["look"] != "summer" else piece["kind"],
-                piece["variant"],
-            ),
-            translation=[piece["east_m"], piece["up_m"], -piece["north_m"]],
-            rotation=[float(v) for v in turn],
-            scale=[piece["size"] / 100 * s for s in (-1 if piece["mirrored"] else 1, 1, 1)],
+    def _materials(self, kind: str, has_sheet: bool) -> tuple[int, int | None]:
+        """The material of what is modelled, and that of what is cut from the kind's sheet."""
+        base, wears, tint = worn(kind)
+        look = {"metallicFactor": 0, "roughnessFactor": 0.9}
+        if tint is not None:
+            look["baseColorFactor"] = [*(min(float(v), 1.0) for v in tint), 1.0]
+        sheet = None
+        if has_sheet:
+            sheet = self.out.texture(png_bytes(base.shape(wears).sheet), kind)
+        plain = self.out.material(name=kind, pbrMetallicRoughness=look, doubleSided=True)
+        if sheet is None:
+            return plain, None
+        return plain, self.out.material(
+            name=f"{kind} sheet",
+            pbrMetallicRoughness={**look, "baseColorTexture": {"index": sheet}},
+            doubleSided=True,
+            alphaMode="MASK",
+            alphaCutoff=0.4,
         )
-        instances += 1
-    out.write(path)
-    return {
-        "ground_triangles": 2 * (ny - 1) * (nx - 1),
-        "instances": instances,
-        "bytes": path.stat().st_size,
-    }
+
+
+def _add_sown(
+    out: Glb, shapes: _Shapes, name: str, kinds: list[str], plants: Plants, tile_m: float
+) -> int:
+    """The plants of one sowing, one node for each kind, variant and tile; gives their number."""
+    for k, kind in enumerate(kinds):
+        for variant in worn(kind)[0].variants:
+            for here in _by_tile(
+                plants, np.flatnonzero((plants.kind == k) & (plants.variant == variant)), tile_m
+            ):
+                spots = np.stack([plants.east[here], plants.north[here], plants.up[here]], 1)
+                turns = stance_quaternions(
+                    plants.turn[here], plants.lean[here], plants.bearing[here]
+                )
+                sizes = np.repeat(plants.size[here][:, None], 3, 1).astype(np.float32)
+                attributes = {
+                    "TRANSLATION": out.array(y_up(spots)),
+                    "SCALE": out.array(sizes),
+                    "ROTATION": out.array(turns),
+                }
+                e = int(plants.east[here[0]] // tile_m)
+                n = int(plants.north[here[0]] // tile_m)
+                out.node(
+                    name=f"{name}: {called(kind.split('~')[0])} {variant}, tile {e} {n}",
+                    mesh=shapes.mesh(kind, variant),
+                    extensions={"EXT_mesh_gpu_instancing": {"attributes": attributes}},
+                )
+    return len(plants)
+
+
+def _by_tile(plants: Plants, which: np.ndarray, tile_m: float) -> list[np.ndarray]:
+    """Indices of plants in groups, one for each tile that holds any."""
+    if not len(which):
+        return []
+    rows = (plants.north[which] // tile_m).astype(np.int64)
+    tile = rows * 1_000_000 + (plants.east[which] // tile_m).astype(np.int64)
+    order = np.argsort(tile, kind="stable")
+    return np.split(which[order], np.flatnonzero(np.diff(tile[order])) + 1)
+
+
+def _add_piece(out: Glb, shapes: _Shapes, piece: dict) -> None:
+    """One piece placed by hand."""
+    turn = stance_quaternions(*(np.array([piece[k]]) for k in ("turn", "lean", "bearing")))[0]
+    kind = piece["kind"]
+    if piece["look"] != "summer":
+        kind = f"{kind}~{piece['look']}"
+    out.node(
+        name=piece["name"],
+        mesh=shapes.mesh(kind, piece["variant"]),
+        translation=[piece["east_m"], piece["up_m"], -piece["north_m"]],
+        rotation=[float(v) for v in turn],
+        scale=[piece["size"] / 100 * s for s in (-1 if piece["mirrored"] else 1, 1, 1)],
+    )
 
 
 def level_of_water(out: Glb, build: Build) -> None:

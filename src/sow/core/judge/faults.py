@@ -15,7 +15,9 @@ from ..shots.shot import aside
 from ..survey.sight import hidden_by
 
 MOST = 400
-FLOATS_M, DEEP = 0.02, 0.6
+MOST_OF_A_KIND = 40  # floating plants told of one kind of a sowing
+FLOATS_M = 0.02
+DEEP = 0.6  # of its height
 
 
 @dataclass
@@ -57,159 +59,174 @@ def _gap(build: Build, footing, east, north, up, turn, size) -> tuple[np.ndarray
     return worst, least
 
 
+class _Found:
+    """The faults that are told, and how many there are of each sort."""
+
+    def __init__(self):
+        self.told: list[Fault] = []
+        self.count = {"floats": 0, "deep": 0, "cross": 0, "twin": 0}
+
+    def add(self, fault: Fault) -> None:
+        """Counts a fault; the first MOST are told."""
+        self.count[fault.what] += 1
+        if len(self.told) < MOST:
+            self.told.append(fault)
+
+
 def faults(build: Build) -> tuple[list[Fault], dict[str, int]]:
     """The first MOST faults, and how many there are of each sort.
 
     Checked against the grid of the build: give it the full one.
     """
-    found: list[Fault] = []
-    count = {"floats": 0, "deep": 0, "cross": 0, "twin": 0}
-
-    def add(fault: Fault):
-        count[fault.what] += 1
-        if len(found) < MOST:
-            found.append(fault)
-
+    found = _Found()
     pieces = build.pieces()
-    doc = {p.id: p for p in build.scene.pieces}
-    for p in pieces:
-        kind, k = kind_of(p["kind"]), p["size"] / 100
-        if doc[p["id"]].stands != "ground":
-            continue
-        one = lambda v: np.array([float(v)])
-        over, deep = _gap(
-            build,
-            kind.footing(),
-            one(p["east_m"]),
-            one(p["north_m"]),
-            one(p["up_m"] - _below(kind, k)),
-            one(p["turn"]),
-            k,
-        )
-        over, deep = float(over[0]), float(deep[0])
-        if over > FLOATS_M:
-            add(
-                Fault(
-                    "floats",
-                    p["id"],
-                    p["name"],
-                    p["east_m"],
-                    p["north_m"],
-                    f"its foot hangs {over * 100:.0f} cm over the ground",
-                    round(p["sink_cm"] + over * 100 + 1, 1),
-                )
-            )
-        elif deep - _below(kind, k) > DEEP * kind.height_m * k:
-            add(
-                Fault(
-                    "deep",
-                    p["id"],
-                    p["name"],
-                    p["east_m"],
-                    p["north_m"],
-                    f"{deep:.1f} m of its {kind.height_m * k:.1f} m are in the ground",
-                    round(p["sink_cm"] - (deep - 0.1 * kind.height_m * k) * 100, 1),
-                )
-            )
-    feet = []
-    for p in pieces:
-        a, k = np.deg2rad(p["turn"]), p["size"] / 100
-        feet += [
-            (
-                p["id"],
-                p["name"],
-                p["east_m"] + k * (x * np.cos(a) + y * np.sin(a)),
-                p["north_m"] + k * (y * np.cos(a) - x * np.sin(a)),
-                r * k,
-                p["up_m"],
-                kind_of(p["kind"]).height_m * k,
-            )
-            for x, y, r in kind_of(p["kind"]).footing()
-        ]
-    seen = set()
-    for i, f in enumerate(feet):
-        for g in feet[i + 1 :]:
-            pair = tuple(sorted((f[0], g[0])))
-            if (
-                f[0] != g[0]
-                and pair not in seen
-                and np.hypot(f[2] - g[2], f[3] - g[3]) < 0.8 * (f[4] + g[4])
-                and min(f[5] + f[6], g[5] + g[6]) > max(f[5], g[5]) + 0.05
-                and "piece" not in (doc[f[0]].stands, doc[g[0]].stands)
-            ):
-                seen.add(pair)
-                add(Fault("cross", g[0], g[1], g[2], g[3], f"it stands in “{f[1]}”"))
+    _ill_placed(build, pieces, found)
+    _crossing(build, pieces, found)
     eyes = [
-        (s, hidden_by(build.heights, build.grid, s.east_m, s.north_m, s.eye_m))
-        for s in build.scene.shots
-        if s.on
+        (shot, hidden_by(build.heights, build.grid, shot.east_m, shot.north_m, shot.eye_m))
+        for shot in build.scene.shots
+        if shot.on
     ]
-    for i, s in enumerate(build.scene.planting):
-        if not s.on or s.stands_on:
+    for i, sowing in enumerate(build.scene.planting):
+        if not sowing.on or sowing.stands_on:
             continue
-        p = build.plants(i)
-        for k, part in enumerate(s.mix):
-            kind, here = kind_of(part.kind), np.flatnonzero(p.kind == k)
+        plants = build.plants(i)
+        for k, part in enumerate(sowing.mix):
+            kind = kind_of(part.kind)
+            here = np.flatnonzero(plants.kind == k)
             if not len(here) or not kind.footing():
                 continue
-            below = np.array([_below(kind, 1.0)]) * p.size[here]
-            square = s.stance.lean / 100  # what leans to the slope has its foot along it
-            over, _ = _gap(
-                build,
-                kind.footing() if square < 0.5 else (),
-                p.east[here],
-                p.north[here],
-                p.up[here] - below,
-                p.turn[here],
-                p.size[here],
-            )
-            bad = here[over > FLOATS_M + 0.02 * kind.reach_m]
-            count["floats"] += max(0, len(bad) - 40)
-            for j in bad[:40]:
-                add(
-                    Fault(
-                        "floats",
-                        s.id,
-                        f"{s.name}: {kind.label}",
-                        float(p.east[j]),
-                        float(p.north[j]),
-                        "its foot hangs over the ground; sink the sowing, or let it sink by slope",
-                    )
-                )
-            if not families[kind.family].told_apart or not eyes or len(here) < 2:
-                continue
-            near, at = cKDTree(np.c_[p.east[here], p.north[here]]).query(
-                np.c_[p.east[here], p.north[here]], k=2
-            )
-            other = here[at[:, 1]]
-            like = (
-                (p.variant[here] == p.variant[other])
-                & (np.abs((p.turn[here] - p.turn[other] + 180) % 360 - 180) < 12)
-                & (np.abs(p.size[here] / p.size[other] - 1) < 0.12)
-                & (near[:, 1] < 4 * kind.reach_m)
-                & (here < other)
-            )
-            for j in here[like]:
-                shot = next(
-                    (
-                        t
-                        for t, hidden in eyes
-                        if _in_shot(build, t, hidden, p.east[j], p.north[j], kind.height_m)
-                    ),
-                    None,
-                )
-                if shot:
-                    add(
-                        Fault(
-                            "twin",
-                            s.id,
-                            f"{s.name}: {kind.label}",
-                            float(p.east[j]),
-                            float(p.north[j]),
-                            f"two alike side by side in “{shot.name}”; another seed parts them",
-                        )
-                    )
-    return found, count
+            _hanging(build, sowing, plants, kind, here, found)
+            if families[kind.family].told_apart and eyes and len(here) > 1:
+                _twins(build, sowing, plants, kind, here, eyes, found)
+    return found.told, found.count
+
+
+def _ill_placed(build: Build, pieces: list[dict], found: _Found) -> None:
+    """Pieces whose foot hangs over the ground or lies far in it, with the sink that mends them."""
+    on_ground = {p.id for p in build.scene.pieces if p.stands == "ground"}
+    for p in pieces:
+        if p["id"] not in on_ground:
+            continue
+        kind = kind_of(p["kind"])
+        size = p["size"] / 100
+        tall = kind.height_m * size
+        below = _below(kind, size)
+        place = (np.array([float(v)]) for v in (p["east_m"], p["north_m"], p["up_m"] - below))
+        over, deep = (
+            float(values[0])
+            for values in _gap(build, kind.footing(), *place, np.array([float(p["turn"])]), size)
+        )
+        if over > FLOATS_M:
+            what = "floats"
+            told = f"its foot hangs {over * 100:.0f} cm over the ground"
+            sink = p["sink_cm"] + over * 100 + 1
+        elif deep - below > DEEP * tall:
+            what = "deep"
+            told = f"{deep:.1f} m of its {tall:.1f} m are in the ground"
+            sink = p["sink_cm"] - (deep - 0.1 * tall) * 100
+        else:
+            continue
+        found.add(Fault(what, p["id"], p["name"], p["east_m"], p["north_m"], told, round(sink, 1)))
+
+
+@dataclass
+class _Foot:
+    """A disc that a piece stands on, and how high the piece reaches (m)."""
+
+    id: str
+    name: str
+    east: float
+    north: float
+    radius: float
+    low: float
+    tall: float
+
+    def meets(self, other: "_Foot") -> bool:
+        """Whether the two lie in one another, in plan and in height."""
+        apart = np.hypot(self.east - other.east, self.north - other.north)
+        top = min(self.low + self.tall, other.low + other.tall)
+        return apart < 0.8 * (self.radius + other.radius) and top > max(self.low, other.low) + 0.05
+
+
+def _feet_of(piece: dict) -> list[_Foot]:
+    a = np.deg2rad(piece["turn"])
+    size = piece["size"] / 100
+    kind = kind_of(piece["kind"])
+    return [
+        _Foot(
+            piece["id"],
+            piece["name"],
+            piece["east_m"] + size * (x * np.cos(a) + y * np.sin(a)),
+            piece["north_m"] + size * (y * np.cos(a) - x * np.sin(a)),
+            r * size,
+            piece["up_m"],
+            kind.height_m * size,
+        )
+        for x, y, r in kind.footing()
+    ]
+
+
+def _crossing(build: Build, pieces: list[dict], found: _Found) -> None:
+    """Pieces that stand in one another, but for those that are meant to stand on a piece."""
+    on_piece = {p.id for p in build.scene.pieces if p.stands == "piece"}
+    feet = [foot for p in pieces if p["id"] not in on_piece for foot in _feet_of(p)]
+    seen = set()
+    for i, one in enumerate(feet):
+        for other in feet[i + 1 :]:
+            pair = frozenset((one.id, other.id))
+            if one.id != other.id and pair not in seen and one.meets(other):
+                seen.add(pair)
+                told = f"it stands in “{one.name}”"
+                found.add(Fault("cross", other.id, other.name, other.east, other.north, told))
+
+
+def _hanging(build: Build, sowing, plants, kind, here: np.ndarray, found: _Found) -> None:
+    """Plants of one kind of a sowing (`here`, indices) whose foot hangs over the ground."""
+    below = np.array([_below(kind, 1.0)]) * plants.size[here]
+    square = sowing.stance.lean / 100  # what leans to the slope has its foot along it
+    over, _ = _gap(
+        build,
+        kind.footing() if square < 0.5 else (),
+        plants.east[here],
+        plants.north[here],
+        plants.up[here] - below,
+        plants.turn[here],
+        plants.size[here],
+    )
+    bad = here[over > FLOATS_M + 0.02 * kind.reach_m]
+    told = "its foot hangs over the ground; sink the sowing, or let it sink by slope"
+    for j in bad[:MOST_OF_A_KIND]:
+        found.add(_of_plant("floats", sowing, plants, kind, j, told))
+    found.count["floats"] += max(0, len(bad) - MOST_OF_A_KIND)
+
+
+def _twins(build: Build, sowing, plants, kind, here: np.ndarray, eyes, found: _Found) -> None:
+    """Neighbours of one kind that look the same, where a shot sees them."""
+    places = np.c_[plants.east[here], plants.north[here]]
+    near, at = cKDTree(places).query(places, k=2)
+    other = here[at[:, 1]]
+    turned = np.abs((plants.turn[here] - plants.turn[other] + 180) % 360 - 180)
+    like = (
+        (plants.variant[here] == plants.variant[other])
+        & (turned < 12)
+        & (np.abs(plants.size[here] / plants.size[other] - 1) < 0.12)
+        & (near[:, 1] < 4 * kind.reach_m)
+        & (here < other)
+    )
+    for j in here[like]:
+        east = plants.east[j]
+        north = plants.north[j]
+        for shot, hidden in eyes:
+            if _in_shot(build, shot, hidden, east, north, kind.height_m):
+                told = f"two alike side by side in “{shot.name}”; another seed parts them"
+                found.add(_of_plant("twin", sowing, plants, kind, j, told))
+                break
+
+
+def _of_plant(what: str, sowing, plants, kind, j: int, told: str) -> Fault:
+    name = f"{sowing.name}: {kind.label}"
+    return Fault(what, sowing.id, name, float(plants.east[j]), float(plants.north[j]), told)
 
 
 def _below(kind, size: float) -> float:
