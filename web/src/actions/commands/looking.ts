@@ -1,0 +1,114 @@
+import {
+  Camera,
+  CircleHelp,
+  Crosshair,
+  Eye,
+  Focus,
+  Image,
+  Map as MapIcon,
+  Maximize,
+  MountainSnow,
+  Wind,
+} from "lucide-react";
+import { engine } from "../../state/engine";
+import { toggleHidden } from "../../state/hiding";
+import { chosen } from "../../state/selection";
+import { get, set } from "../../state/store";
+import { LAND } from "../../view/view";
+import { goToChosen, keepShot, overview, showAlone } from "../camera";
+
+import type { Action } from "./action";
+
+/** The view and the map: where the eye stands, what it sees, the shots it keeps. */
+export const LOOKING: Action[] = [
+  {
+    id: "map",
+    name: "Swap map and view",
+    keys: "M",
+    icon: MapIcon,
+    run: () => set((s) => ({ mapOnFace: !s.mapOnFace })),
+  },
+  {
+    id: "shot",
+    name: "Keep this view as a shot",
+    keys: "F",
+    icon: Camera,
+    can: () => !!get().products,
+    run: keepShot,
+  },
+  {
+    id: "still",
+    name: "Save a still",
+    keys: "Ctrl+P",
+    icon: Image,
+    can: () => !!get().products,
+    run: () => set({ dialog: "still" }),
+  },
+  {
+    id: "goto",
+    name: "Go to what is chosen",
+    keys: "G",
+    icon: Crosshair,
+    can: () => !!get().products,
+    run: goToChosen,
+  },
+  {
+    id: "overview",
+    name: "See the whole plot",
+    keys: "O",
+    icon: Maximize,
+    can: () => !!get().products,
+    run: overview,
+  },
+  {
+    id: "fit-map",
+    name: "Fit the map to the plot",
+    keys: "Home",
+    icon: Maximize,
+    can: () => !!get().mapAt,
+    run: () => set({ mapAt: null }),
+  },
+  {
+    id: "alone",
+    name: "Show what is chosen alone",
+    keys: "I",
+    icon: Focus,
+    can: () => ["planting"].includes(chosen()?.list ?? "") || get().hidden.size > 0,
+    run: () => showAlone(),
+  },
+  {
+    id: "hide-land",
+    name: "Hide the land in the view, or show it",
+    keys: "Shift+L",
+    icon: MountainSnow,
+    can: () => !!get().products,
+    run: () => toggleHidden(LAND),
+  },
+  {
+    id: "play",
+    name: "Let wind and waves move",
+    keys: "Z",
+    icon: Wind,
+    can: () => !!get().products,
+    run: () => {
+      const on = !get().playing;
+      set({ playing: on });
+      engine.view?.play(on);
+    },
+  },
+  {
+    id: "clean",
+    name: "Clean view",
+    keys: "C",
+    icon: Eye,
+    run: () => set((s) => ({ clean: !s.clean })),
+  },
+  {
+    id: "why",
+    name: "Why here? Ask of the pinned place",
+    keys: "Y",
+    icon: CircleHelp,
+    can: () => !!get().products,
+    run: () => set((s) => ({ why: !s.why })),
+  },
+];
