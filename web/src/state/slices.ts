@@ -1,16 +1,16 @@
 import type {
-    Cabinet,
-    Catalogue,
-    CompareAnswer,
-    Job,
-    Manifest,
-    ModelAnswer,
-    Problem,
-    RawLayout,
-    Scene,
-    SceneState,
-    SurveyAnswer,
-    TransectAnswer,
+  Cabinet,
+  Catalogue,
+  CompareAnswer,
+  Job,
+  Manifest,
+  ModelAnswer,
+  Problem,
+  RawLayout,
+  Scene,
+  SceneState,
+  SurveyAnswer,
+  TransectAnswer,
 } from "../api/shapes";
 import type { Section } from "../document/sections";
 import type { Pose } from "../view/pose";
