@@ -12,7 +12,7 @@ from werkzeug.exceptions import HTTPException
 
 from ..core.errors import Cancelled, SceneError
 from ..store import scenes
-from .shapes import Problem
+from .shapes.shape import Problem
 
 
 @dataclass

@@ -6,7 +6,7 @@ from ..core.build import COMPUTING, Build
 from ..core.formats.exporter import options_of
 from ..core.judge.forecast import files_megabytes, files_seconds
 from ..core.scene import Scene
-from .shapes import HandOver
+from .shapes.files import HandOver
 from .working import WORK, Stored, draw_up
 
 _took: dict[str, float] = {}  # seconds that a post of a land takes, by the kinds of its entries

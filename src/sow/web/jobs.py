@@ -13,7 +13,8 @@ from ..core.scene import Scene
 from ..store.models import database
 from .forecasts import hand_over_seconds, learn_land
 from .live import announce
-from .shapes import HandOver, Job, Problem
+from .shapes.files import HandOver, Job
+from .shapes.shape import Problem
 from .working import WORK, Stored
 
 _jobs: dict[str, Job] = {}

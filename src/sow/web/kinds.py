@@ -10,7 +10,7 @@ from ..core.formats.model import read_model
 from ..core.formats.ownkind import OwnKind, facts_of, made, model_glb
 from ..store import parts as kept_parts
 from ..store import rasters, scenes
-from .shapes import Shape
+from .shapes.shape import Shape
 from .working import Stored
 
 

@@ -24,7 +24,16 @@ from ..core.water.standing import surface_of
 from .forecasts import learn_land
 from .live import announce
 from .products import cover_bytes, entry_pictures, instances_of, pool_mask, tile_size, weight_bytes
-from .shapes import Cost, FarLine, GridShape, Lacking, Manifest, PieceLine, SownLine, WaterLine
+from .shapes.builds import (
+    Cost,
+    FarLine,
+    GridShape,
+    Lacking,
+    Manifest,
+    PieceLine,
+    SownLine,
+    WaterLine,
+)
 from .working import BYTES, WORK, Stored, product_key, raw_bytes
 
 _turns: dict[tuple[int, str], int] = {}

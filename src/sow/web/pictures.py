@@ -12,7 +12,7 @@ from ..core.scene import Scene
 from ..core.shots.sketch import from_above, from_shot
 from ..core.shots.standing import sown_from_above, stand_before
 from ..core.surface.relief import PAPER
-from .shapes import ProofOrder
+from .shapes.surveys import ProofOrder
 from .working import BYTES, WORK, Stored, draw_up
 
 

@@ -5,7 +5,7 @@ from dataclasses import asdict
 
 from ..core.errors import SceneError
 from ..core.scene import read_scene
-from .shapes import SceneState
+from .shapes.scenes import SceneState
 
 
 def as_state(state) -> SceneState:

@@ -29,7 +29,7 @@ from ..core.scene import Scene, read_scene
 from ..core.where import holding
 from ..store import rasters, scenes
 from ..store import strokes as kept
-from .shapes import MaskOrder, StrokeChunk
+from .shapes.marks import MaskOrder, StrokeChunk
 from .working import draw_up
 
 _live: dict[tuple[int, str], "Live | LiveMask"] = {}

@@ -11,7 +11,10 @@ from ..core.errors import SceneError
 from ..core.parts import differences
 from ..core.scene import Scene
 from ..core.survey.sheets import sheets
-from .shapes import CompareAnswer, GridShape, MaskPicture, PartDifference, SurveyAnswer, SurveyOrder
+from .shapes.builds import GridShape
+from .shapes.history import PartDifference
+from .shapes.marks import MaskPicture
+from .shapes.surveys import CompareAnswer, SurveyAnswer, SurveyOrder
 from .working import WORK, draw_up, product_key, raw_bytes
 
 

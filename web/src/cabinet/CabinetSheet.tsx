@@ -18,6 +18,10 @@ const looksOf = (looks: string[]) => ["summer", ...looks.filter((l) => l !== "su
 
 type Drawer = [string, string, (k: KindLine) => boolean];
 
+const FRONT =
+  "relative mb-[3px] flex w-full items-center justify-between border px-2 py-[3px] text-left";
+const PULLED = "translate-x-[5px] border-moss bg-[#fffdf7] font-semibold text-moss";
+
 /** Every kind, a drawer for each family, the favourites, the own models. */
 const drawersOf = (families: FamilyFacts[]): Drawer[] => [
   ["all", "Every kind", () => true],
@@ -62,12 +66,12 @@ export function CabinetSheet() {
       data-drawer={d}
       aria-pressed={drawer === d}
       onClick={() => pull(d)}
-      className={`relative mb-[3px] flex w-full items-center justify-between border px-2 py-[3px] text-left ${drawer === d ? "translate-x-[5px] border-moss bg-[#fffdf7] font-semibold text-moss" : "border-rule bg-paper hover:bg-paper2"}`}
+      className={`${FRONT} ${drawer === d ? PULLED : "border-rule bg-paper hover:bg-paper2"}`}
     >
       <span className="truncate">{label}</span>
       <span className="flex items-center gap-[6px] text-[11.5px] text-soft">
         {count || ""}
-        <i className="inline-block h-[9px] w-[5px] rounded-full border border-ink/50" />
+        <i className="inline-block h-[3px] w-[14px] rounded-full bg-ink/40" />
       </span>
     </button>
   );

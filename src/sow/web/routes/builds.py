@@ -5,7 +5,7 @@ from flask import Response, request
 from ..api import IMMUTABLE, problem, route
 from ..live import listen
 from ..manifest import order_build, stop_order
-from ..shapes import BuildOrder, Manifest
+from ..shapes.builds import BuildOrder, Manifest
 from ..working import document_of, product_bytes
 
 

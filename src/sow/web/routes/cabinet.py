@@ -29,7 +29,7 @@ from ..kinds import (
     kind_named,
     line_of,
 )
-from ..shapes import Shape, shape_of
+from ..shapes.shape import Shape, shape_of
 from ..working import BYTES, document_of, draw_up
 from .ground import NearOrder
 

@@ -15,7 +15,7 @@ from ...core.water.standing import waters
 from ...core.where.base import conditions, stage_of
 from ...store import scenes
 from ..api import openapi, route
-from ..shapes import (
+from ..shapes.catalogue import (
     Catalogue,
     ConditionKind,
     EntryFacts,

@@ -18,7 +18,9 @@ from ...core.surface.presets import clothes, presets
 from ...core.where import Absent, answered, joined, settled
 from ...store import rasters, scenes
 from ..api import IMMUTABLE, route
-from ..shapes import DocumentOrder, GridShape, IsolineOrder, Shape, shape_of
+from ..shapes.builds import GridShape
+from ..shapes.marks import IsolineOrder
+from ..shapes.shape import DocumentOrder, Shape, shape_of
 from ..working import Stored, document_of, draw_up, product_key
 
 

@@ -5,7 +5,8 @@ from flask import Response
 from .. import strokes
 from ..api import route
 from ..live import announce
-from ..shapes import SceneState, StrokeChunk, StrokeEnd
+from ..shapes.marks import StrokeChunk, StrokeEnd
+from ..shapes.scenes import SceneState
 from ..states import as_state
 
 

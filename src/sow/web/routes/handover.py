@@ -6,7 +6,7 @@ from ...store import scenes
 from .. import jobs
 from ..api import route
 from ..forecasts import hand_over_megabytes, hand_over_seconds
-from ..shapes import HandOver, HandOverForecast, Job
+from ..shapes.files import HandOver, HandOverForecast, Job
 from ..working import document_of
 
 

@@ -6,16 +6,9 @@ from ...core.scene import read_scene
 from ...store import disk, scenes
 from ..api import IMMUTABLE, route
 from ..pictures import history_picture
-from ..shapes import (
-    CompareAnswer,
-    CompareOrder,
-    GoTo,
-    Prune,
-    SceneState,
-    Snapshot,
-    Step,
-    UsageAnswer,
-)
+from ..shapes.history import CompareOrder, GoTo, Prune, Snapshot, Step, UsageAnswer
+from ..shapes.scenes import SceneState
+from ..shapes.surveys import CompareAnswer
 from ..states import as_state
 from ..surveys import compared
 

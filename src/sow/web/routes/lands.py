@@ -8,7 +8,8 @@ from ...store import rasters, scenes
 from ..api import route
 from ..kinds import fixed
 from ..pictures import proof_picture
-from ..shapes import Borrow, BorrowedLand, LandLine, ProofOrder
+from ..shapes.files import Borrow, BorrowedLand, LandLine
+from ..shapes.surveys import ProofOrder
 from ..working import WORK, Stored
 
 

@@ -11,14 +11,9 @@ from ...core.marks.zones import zones
 from ...store import rasters
 from .. import strokes
 from ..api import route
-from ..shapes import (
-    BuildOrder,
-    ContourLine,
-    MaskOrder,
-    MaskPicture,
-    RasterInfo,
-    ZoneLine,
-)
+from ..shapes.builds import BuildOrder
+from ..shapes.files import RasterInfo
+from ..shapes.marks import ContourLine, MaskOrder, MaskPicture, ZoneLine
 from ..surveys import mask_answer
 from ..working import document_of
 

@@ -11,7 +11,8 @@ from ...core.scene import read_scene
 from ...store import parts as kept_parts
 from ...store import rasters, scenes
 from ..api import route
-from ..shapes import NewPart, PartLine, SceneState, TakePart
+from ..shapes.history import NewPart, PartLine, TakePart
+from ..shapes.scenes import SceneState
 from ..states import as_state
 from ..working import Stored
 

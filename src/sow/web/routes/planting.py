@@ -22,7 +22,7 @@ from ...core.scene import read_scene
 from ...store import parts as kept_parts
 from ...store import rasters, scenes, shared
 from ..api import route
-from ..shapes import DocumentOrder, Shape, shape_of
+from ..shapes.shape import DocumentOrder, Shape, shape_of
 from ..working import document_of, draw_up
 from .ground import PresetLine
 

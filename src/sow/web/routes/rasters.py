@@ -8,7 +8,7 @@ from ...core.errors import SceneError
 from ...core.formats.elevation import guess_raw, read_elevation
 from ...store import rasters
 from ..api import route
-from ..shapes import RasterInfo, RawGuess
+from ..shapes.files import RasterInfo, RawGuess
 from ..working import Stored
 
 

@@ -7,7 +7,7 @@ from ...store import scenes
 from .. import strokes
 from ..api import problem, route
 from ..live import announce
-from ..shapes import Edit, NewScene, SceneLine, SceneState
+from ..shapes.scenes import Edit, NewScene, SceneLine, SceneState
 from ..states import as_state
 from ..working import WORK, Stored
 

@@ -15,7 +15,7 @@ from ...store.models import database
 from ...supplier import Supplier, Unreachable
 from ..api import route
 from ..kinds import keep_kind, keep_model
-from ..shapes import Shape
+from ..shapes.shape import Shape
 
 SUPPLIER = Supplier()
 

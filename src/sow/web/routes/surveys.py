@@ -11,18 +11,16 @@ from ...core.judge.transect import transect
 from ...core.scene import read_scene
 from ..api import route
 from ..pictures import proof_picture
-from ..shapes import (
-    BuildOrder,
+from ..shapes.builds import BuildOrder
+from ..shapes.surveys import (
     MeasureLine,
-    ProofChoice,
     ProofOrder,
-    ProofPlan,
-    ProofPlanOrder,
     SurveyAnswer,
     SurveyOrder,
     TransectAnswer,
     TransectOrder,
 )
+from ..shapes.works import ProofChoice, ProofPlan, ProofPlanOrder
 from ..surveys import survey_sheet
 from ..working import document_of, draw_up
 

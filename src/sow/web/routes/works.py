@@ -8,14 +8,8 @@ from ...core.works.plot import new_scene
 from ..api import route
 from ..kinds import fixed
 from ..offer_pictures import offer_picture, pictured
-from ..shapes import (
-    NewPlotOrder,
-    OfferLine,
-    PlotCost,
-    PlotOrder,
-    WorkAnswer,
-    WorkOrder,
-)
+from ..shapes.scenes import NewPlotOrder, PlotCost, PlotOrder
+from ..shapes.works import OfferLine, WorkAnswer, WorkOrder
 from ..working import WORK, Stored, document_of
 
 

@@ -1,0 +1,106 @@
+"""An order to build and the manifest that answers it."""
+
+from pydantic import Field
+
+from .shape import Shape
+
+
+class BuildOrder(Shape):
+    document: dict | None = Field(
+        None,
+        description="A document that is not kept yet, as while a slider is dragged; else the head.",
+    )
+    grid: str = Field("view", pattern="^(draft|view)$")
+    client: str = Field("", max_length=64)
+
+
+class GridShape(Shape):
+    nx: int
+    ny: int
+    spacing: float
+    east_m: float = 0
+    north_m: float = 0
+
+
+class SownLine(Shape):
+    id: str
+    key: str
+    kinds: list[str] = Field(
+        description="The kinds of the mix with look and tint, as in kind~look~tint."
+    )
+    count: int
+    counts: list[int] = Field(description="Of each kind of the mix; empty while it is not placed.")
+    wished: int = Field(description="What its amount asks for, were the whole plot open to it.")
+    room: float | None = Field(
+        description="The most per 100 m² that the least distances leave room for."
+    )
+    capped: bool = Field(description="The least distance leaves no room for the wanted density.")
+    tile_m: float
+    tiles: list[list[int]] = Field(
+        description="For each tile with plants: column, row, first plant, end."
+    )
+
+
+class WaterLine(Shape):
+    id: str
+    key: str
+    wet_m2: float
+    bounds: list[float] | None = Field(
+        description="West, south, east, north of a pool; none for one that runs to the horizon."
+    )
+
+
+class PieceLine(Shape):
+    id: str
+    kind: str = Field(description="With its look.")
+    up_m: float
+
+
+class FarLine(Shape):
+    grid: GridShape
+    heights: str
+    colour: str = Field(description="RGBA bytes: square root of linear colour.")
+
+
+class Cost(Shape):
+    plants: int
+    full_triangles: int
+    full_megabytes: float
+    plant_megabytes: float = Field(
+        description="Memory that plants, stones and their kinds take in the view."
+    )
+
+
+class Lacking(Shape):
+    path: str
+    message: str
+
+
+class Manifest(Shape):
+    """Where a build's products are: fetch each key from /api/products/KEY, raw and
+    little-endian.
+    """
+
+    grid: GridShape
+    draft: bool
+    lowest: float
+    highest: float
+    heights: str
+    weights: str
+    shore: str
+    cover: str
+    beyond: list[FarLine] = Field(
+        description="Far land: the ring next to the plot, then the one around it."
+    )
+    water: list[WaterLine]
+    shares: dict[str, float]
+    sown: list[SownLine]
+    pieces: list[PieceLine]
+    pictures: dict[str, str]
+    lacking: list[Lacking] = Field(
+        description="Conditions that name something that is gone; each asks nothing until mended."
+    )
+    slope_bins: list[float]
+    height_bins: list[float]
+    cost: Cost
+    seconds: dict[str, float]

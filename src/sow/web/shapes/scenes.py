@@ -1,0 +1,65 @@
+"""A scene with its state, and the plot of a new one."""
+
+from pydantic import Field
+
+from ...core.plot import Plot
+from ...core.scene import Scene
+from .shape import Shape
+
+
+class NewScene(Shape):
+    document: Scene
+
+
+class PlotOrder(Shape):
+    """A plot whose cost is asked for."""
+
+    width_m: float
+    depth_m: float
+    posts: int
+
+
+class PlotCost(Shape):
+    """What a plot costs in full, before anything stands on it."""
+
+    spacing_m: float
+    triangles: int
+    megabytes: float
+    seconds: float
+    walk_minutes: float
+
+
+class NewPlotOrder(Shape):
+    """A new scene's name and plot, and whether it begins with rolling ground."""
+
+    name: str
+    plot: Plot
+    rolling: bool
+
+
+class SceneState(Shape):
+    id: int
+    name: str
+    revision: int
+    document: Scene
+    label: str
+    kept: str
+    undo: str | None
+    redo: str | None
+    steps: int
+
+
+class SceneLine(Shape):
+    id: int
+    name: str
+    kept: str
+    sample: str | None
+
+
+class Edit(Shape):
+    base: int = Field(description="The revision that the edit was made on; it must be the head.")
+    label: str = Field(min_length=1, max_length=120)
+    document: dict
+    accept_plants: bool = Field(
+        False, description="Go on although the scene will hold more than five million plants."
+    )
