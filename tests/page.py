@@ -244,7 +244,10 @@ class Page:
 
     def shot_if_failed(self, test) -> None:
         """For tearDown: what the page showed when a test failed."""
-        if any(t is test for t, _ in test._outcome.result.errors + test._outcome.result.failures):
+        if any(
+            getattr(t, "test_case", t) is test
+            for t, _ in test._outcome.result.errors + test._outcome.result.failures
+        ):
             self.shot(Path(tempfile.gettempdir()) / f"sow-failed-{test._testMethodName}.png")
 
     def errors(self) -> list[str]:

@@ -84,7 +84,18 @@ class Brackenhope(unittest.TestCase):
             north,
         )
 
-    def test_a_pond_a_path_and_a_stream(self):
+    def test_the_demo_is_worked_by_hand(self):
+        steps = (
+            self.dig_a_pond_and_lay_a_path_and_a_stream,
+            self.paint_a_mask_compare_and_take_back,
+            self.lay_three_part_ground_and_lichen,
+            self.plant_a_wood_a_drove_way_and_a_sheepfold,
+        )
+        for step in steps:  # each goes on from the scene that the one before has made
+            with self.subTest(step.__name__):
+                step()
+
+    def dig_a_pond_and_lay_a_path_and_a_stream(self):
         page = self.page
         # a pond is dug with one touch of the basin brush, and filled to below its rim
         self.added("land", "hand")
@@ -157,7 +168,7 @@ class Brackenhope(unittest.TestCase):
         self.assertTrue(masks[-1].any() and (away[masks[-1]] < 5).all())
         self.assertEqual(page.errors(), [])
 
-    def test_b_mask_compared_and_taken_back(self):
+    def paint_a_mask_compare_and_take_back(self):
         page = self.page
         page.unfold("marks")
         document = self.changed(lambda: page.click("[data-new-mask]"))
@@ -217,7 +228,7 @@ class Brackenhope(unittest.TestCase):
         page.keys(Keys.ESCAPE)
         self.assertEqual(page.errors(), [])
 
-    def test_c_three_part_ground_and_lichen(self):
+    def lay_three_part_ground_and_lichen(self):
         document = json.loads(Path("samples/brackenhope.json").read_text())
         document["plot"]["posts"], document["ground"], document["planting"], document["beyond"] = (
             129,
@@ -371,7 +382,7 @@ class Brackenhope(unittest.TestCase):
             )
         ).reshape(-1, 9)[:, :2]
 
-    def test_d_a_wood_a_drove_way_bracken_a_sheepfold_and_what_floats(self):
+    def plant_a_wood_a_drove_way_and_a_sheepfold(self):
         page = self.page
         big = page.on_map()
         # a birch wood with its edge; its grass is left out here, as it is most of the time that
