@@ -1,6 +1,10 @@
 """Meshes and pictures of the cabinet, tiles of rasters, and instances as the page gets them."""
 
+import os
+import tempfile
 import unittest
+import unittest.mock
+from pathlib import Path
 
 import numpy as np
 
@@ -17,6 +21,7 @@ from sow.core.cabinet.mesh import (
     tube,
     turned,
 )
+from sow.core.cabinet.portrait import portrait
 from sow.core.planting.plants import Plants
 from sow.store.rasters import pack, unpack
 from sow.web.products import instances_of, tile_size
@@ -66,6 +71,16 @@ class Pictures(unittest.TestCase):
     def test_light_goes_there_and_back(self):
         codes = np.arange(256, dtype=np.uint8)
         np.testing.assert_array_equal(srgb_bytes(linear(codes)), codes)
+
+    def test_a_portrait_is_kept_with_its_shape(self):
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            unittest.mock.patch.dict(os.environ, {"SOW_CACHE": folder}),
+        ):
+            drawn = portrait(kinds["flagstone"])
+            self.assertGreater(int((drawn[..., 3] > 0).sum()), 100)
+            names = {p.name.rpartition("-")[0] for p in Path(folder).iterdir()}
+            self.assertIn("portrait-flagstone-summer", names)
 
     def test_a_card_is_drawn_where_it_stands(self):
         square = card(

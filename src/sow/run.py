@@ -74,12 +74,7 @@ class Server:
             return self.address
         self._end()
         port = free_port(int(os.environ.get("SOW_PORT", 0)) or self.state().get("port") or 8420)
-        environment = os.environ | {
-            "PYTHONPATH": str(ROOT / "src"),
-            "SOW_DATABASE": url,
-            "SOW_PORT_NOW": str(port),
-            "SOW_CACHE": os.environ.get("SOW_CACHE") or str(self.folder / "cabinet"),
-        }
+        environment = self._environment() | {"SOW_DATABASE": url, "SOW_PORT_NOW": str(port)}
         log = open(self.folder / "server.log", "ab")
         process = subprocess.Popen(
             [
@@ -112,6 +107,10 @@ class Server:
         raise ClusterError(
             f"The server did not come up. The end of {self.folder / 'server.log'}:\n{tail}"
         )
+
+    def _environment(self) -> dict[str, str]:
+        cache = os.environ.get("SOW_CACHE") or str(self.folder / "cabinet")
+        return os.environ | {"PYTHONPATH": str(ROOT / "src"), "SOW_CACHE": cache}
 
     def _end(self, sign=signal.SIGTERM) -> None:
         """Ends the server's whole process group, when its number still belongs to one of ours."""
@@ -150,6 +149,20 @@ class Server:
                 loaded.append(file.stem)
                 done.write_text(json.dumps(loaded))
 
+    def draw_ahead(self) -> None:
+        """Begins to draw the pictures of the cabinet beside the server, giving way to all else;
+        what is kept already is passed over.
+        """
+        subprocess.Popen(
+            ["nice", "-n", "19", sys.executable, "-m", "sow.core.cabinet.portrait"],
+            cwd=ROOT,
+            env=self._environment() | {"NUMBA_NUM_THREADS": "1"},
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
+        )
+
 
 def main(command: str) -> int:
     """Runs demo, start or stop; gives the exit status."""
@@ -162,6 +175,7 @@ def main(command: str) -> int:
         server.start()
         if command == "demo":
             server.load_samples()
+            server.draw_ahead()
         for line in server.ask("/api/catalogue")["left_out"]:
             print(f"sow: {line['file']} was left out: {line['message']}", file=sys.stderr)
         print(f"Sow is at {server.address}/   (data in {server.folder}; stop with ./sow stop)")

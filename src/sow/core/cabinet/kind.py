@@ -70,7 +70,7 @@ class Kind:
         look = self.look(look)
         if self.name.startswith("own-"):
             return self.make(look)
-        return _kept(f"kind-{self.name}-{look}", lambda: self.make(look))
+        return kept(f"kind-{self.name}-{look}", lambda: self.make(look))
 
     def mean(self, look: str = "summer") -> tuple[float, float, float]:
         """Mean linear colour in a look, seen from afar."""
@@ -101,7 +101,7 @@ class Ground:
         """Colour with height, and detail: two uint8 (512, 512, 4)."""
         if self.name.startswith("own-"):
             return self.make()
-        return _kept(f"ground-{self.name}", self.make)
+        return kept(f"ground-{self.name}", self.make)
 
     def mean(self) -> np.ndarray:
         """Mean linear colour, float32 (3,)."""
@@ -215,10 +215,10 @@ def _stamp() -> str:
 
 
 _made: dict = {}
-_making = threading.Lock()
+_making = threading.RLock()  # a portrait, when made, asks for its shape
 
 
-def _kept(name: str, make: Callable):
+def kept(name: str, make: Callable):
     """The recipe's result, from this process, from the cache folder, or made and kept in both.
 
     Made once, whoever asks.

@@ -11,6 +11,7 @@ from ...core.build import COMPUTING
 from ...core.cabinet import grounds, heightmaps, kinds
 from ...core.cabinet.draw import picture
 from ...core.cabinet.mesh import turned
+from ...core.cabinet.portrait import portrait
 from ...core.errors import SceneError
 from ...core.formats.glb import kind_glb
 from ...core.formats.raster import png_bytes
@@ -105,14 +106,8 @@ def kind_facts(name):
 @route("GET", "/api/cabinet/kinds/<name>.png")
 def kind_picture(name):
     """A small picture of a kind."""
-    shape = kind_named(name).shape(request.args.get("look", "summer"))
-    mesh = shape.levels[0][0]
-    side = max(
-        2.08 * float(np.abs(mesh.positions[:, :2]).max()), 1.04 * float(mesh.positions[:, 2].max())
-    )
-    drawn = picture(mesh, shape.sheet, 96, side, side)
-    top = int(np.argmax(drawn[..., 3].any(axis=1)))
-    return fixed(png_bytes(drawn[min(top, 60) :]), "image/png")
+    drawn = portrait(kind_named(name), request.args.get("look", "summer"))
+    return fixed(png_bytes(drawn), "image/png")
 
 
 @route("GET", "/api/cabinet/kinds/<name>/turning.png")
