@@ -117,7 +117,8 @@ def levels(shape: tuple[int, int], coarsest: int = 129) -> list[tuple[int, int]]
     """Shapes from coarse to fine, each nearly twice the one before, the last being `shape`: 2049,
     1025 and 513 share theirs.
     """
-    sizes = [tuple(shape)]
+    sizes = [(shape[0], shape[1])]
     while max(sizes[-1]) > 1.6 * coarsest:
-        sizes.append(tuple(max(3, (n - 1) // 2 + 1) for n in sizes[-1]))
+        rows, columns = sizes[-1]
+        sizes.append((max(3, (rows - 1) // 2 + 1), max(3, (columns - 1) // 2 + 1)))
     return sizes[::-1]

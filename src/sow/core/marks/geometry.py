@@ -46,7 +46,8 @@ def offset(points: Points, right_m: float) -> list[list[float]]:
     after = p[np.minimum(np.arange(len(p)) + 1, len(p) - 1)]
     along = after - before
     along /= np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-9)[:, None]
-    return rounded(p + right_m * np.stack([along[:, 1], -along[:, 0]], 1))
+    beside = p + right_m * np.stack([along[:, 1], -along[:, 0]], 1)
+    return rounded(beside.tolist())
 
 
 def joined(first: Points, second: Points, same_m: float) -> list[list[float]]:

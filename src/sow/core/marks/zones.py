@@ -84,7 +84,7 @@ def zones(data: bytes, tolerance: float = 12.0, least: float = 0.0005) -> list[Z
     zone = nearest[inverse].reshape(rgb.shape[:2])
     out = [
         Zone(
-            tuple(int(v) for v in colours[k]),
+            (int(colours[k][0]), int(colours[k][1]), int(colours[k][2])),
             float((zone == n).mean()),
             np.where(zone == n, 255, 0).astype(np.uint8),
         )

@@ -21,7 +21,9 @@ def isoline_at(
     if not (0 <= east <= grid.width_m and 0 <= north <= grid.depth_m):
         raise SceneError("This place is off the plot.", "east", "Point at the land.")
     level = float(heights_at(heights, grid, [east], [north])[0])
-    lines = contourpy.contour_generator(grid.xs(), grid.ys(), heights).lines(level)
+    lines: list[np.ndarray] = contourpy.contour_generator(grid.xs(), grid.ys(), heights).lines(
+        level
+    )  # type: ignore[assignment]
     if not lines:
         raise SceneError(
             "The ground is level here: no contour passes.", "east", "Point at a slope."
