@@ -2,6 +2,10 @@
 the cabinet opens with all its cards filled: python -m sow.core.cabinet.portrait
 """
 
+import fcntl
+import os
+from pathlib import Path
+
 import numpy as np
 
 from .draw import picture
@@ -32,9 +36,16 @@ def _drawn(kind: Kind, look: str) -> np.ndarray:
 
 
 def main() -> None:
-    """Makes the picture of every kind in summer and keeps it."""
-    for kind in list(kinds.values()):
-        portrait(kind)
+    """Makes the picture of every kind in summer and keeps it, unless another process does so."""
+    folder = Path(os.environ["SOW_CACHE"])
+    folder.mkdir(parents=True, exist_ok=True)
+    with open(folder / "portraits.lock", "w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            return
+        for kind in list(kinds.values()):
+            portrait(kind)
 
 
 if __name__ == "__main__":
