@@ -71,7 +71,7 @@ export function CabinetSheet() {
       <span className="truncate">{label}</span>
       <span className="flex items-center gap-[6px] text-[11.5px] text-soft">
         {count || ""}
-        <i className="inline-block h-[3px] w-[14px] rounded-full bg-ink/40" />
+        <i className="inline-block h-[3px] w-[7px] rounded-full bg-ink/40" />
       </span>
     </button>
   );
