@@ -29,7 +29,7 @@ EVEN = {"sun_bearing": 200, "sun_height": 70, "clouds": 100, "haze_m": 400000, "
 class Drawn(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.page = Page(server().address, "quick")
+        cls.page = Page(server().address, "sketch")
         cls.addClassCleanup(cls.page.close)
 
     def open(self, **document):
@@ -43,7 +43,7 @@ class Drawn(unittest.TestCase):
         }
         status, state = ask("POST", "/api/scenes", {"document": document})
         self.assertEqual(status, 200, state)
-        self.page.go(f"/?quality=quick&scene={state['id']}")
+        self.page.go(f"/?quality=sketch&scene={state['id']}")
         self.page.settled()
         scene = read_scene(document)
         return Build(scene, scene.plot.view_grid(), Cache()), state

@@ -127,8 +127,8 @@ async function drawAll(
     const asked = { document, pose, width_px: WIDE_PX, height_px: HIGH_PX, ...sowing };
     try {
       const picture = await calls.drawProof(id!, asked, signal);
-      if (signal.aborted) return;
       const now = await dots(picture);
+      if (signal.aborted) return;
       const unlike = first ? difference(first, now) : null;
       first ??= now;
       give({ value, url: URL.createObjectURL(picture), unlike });
