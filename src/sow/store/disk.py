@@ -62,7 +62,8 @@ def prune(scene_id: int, keep: int) -> int:
     """
     with database.atomic():
         row = _locked(scene_id)
-        parents, stay = {}, {row.head, row.tip}
+        parents: dict[int, int | None] = {}
+        stay = {r for r in (row.head, row.tip) if r is not None}
         for r in (
             Revision.select(Revision.id, Revision.parent, Revision.snapshot)
             .where(Revision.scene == scene_id)

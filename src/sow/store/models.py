@@ -3,6 +3,7 @@
 import datetime
 
 from peewee import (
+    AutoField,
     BigIntegerField,
     BlobField,
     CharField,
@@ -34,6 +35,7 @@ class SceneRow(Table):
     it).
     """
 
+    id = AutoField()
     name = CharField(80)
     head = BigIntegerField(null=True)
     tip = BigIntegerField(null=True)
@@ -47,6 +49,7 @@ class SceneRow(Table):
 class Revision(Table):
     """One state of a scene's document; never changed once written."""
 
+    id = AutoField()
     scene = ForeignKeyField(SceneRow, index=True, on_delete="CASCADE")
     parent = BigIntegerField(null=True)
     label = CharField(120)
@@ -99,6 +102,7 @@ class Part(Table):
     scene that holds that part alone.
     """
 
+    id = AutoField()
     part = CharField(20)
     name = CharField(80)
     document = BinaryJSONField(index=False)

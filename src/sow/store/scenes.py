@@ -5,6 +5,7 @@ One edit is one transaction and one revision; nothing is overwritten.
 
 import json
 from dataclasses import dataclass
+from typing import Any
 
 from playhouse.db_url import connect
 from playhouse.pool import PooledPostgresqlDatabase
@@ -112,7 +113,7 @@ def heads_with(text: str) -> list[tuple[int, str, dict]]:
 
 def listed() -> list[dict]:
     """Every scene, newest edit first."""
-    rows = (
+    rows: Any = (
         SceneRow.select(SceneRow, Revision.made.alias("kept"))
         .join(Revision, on=(Revision.id == SceneRow.head))
         .order_by(Revision.made.desc())
@@ -257,16 +258,16 @@ def history(
         rows = rows.where(Revision.id < before)
     if snapshots:
         rows = rows.where(Revision.snapshot.is_null(False))
-    rows = list(rows)
+    listed = list(rows)
     line: set[int] = set()
-    if rows:
+    if listed:
         line = {
             r[0]
             for r in database.execute_sql(
                 """WITH RECURSIVE up AS (SELECT id, parent FROM revision WHERE id = %s UNION ALL
             SELECT r.id, r.parent FROM revision r JOIN up ON r.id = up.parent WHERE r.id >= %s)
             SELECT id FROM up""",
-                (row.tip, rows[-1].id),
+                (row.tip, listed[-1].id),
             ).fetchall()
         }
     return [
@@ -279,7 +280,7 @@ def history(
             "made": r.made.isoformat() + "Z",
             "current": r.id in line,
         }
-        for r in rows
+        for r in listed
     ]
 
 

@@ -263,10 +263,10 @@ def _kind(name: str, px: int, triangles: int) -> bytes:
         twig(0.5, 0.0, lean, 0.5, 4)
     cards = []
     for k in range(max(2, min(8, triangles // 2))):
-        a = k * np.pi / max(2, min(8, triangles // 2))
+        turn = k * np.pi / max(2, min(8, triangles // 2))
         v = np.array(
             [
-                (x * np.cos(a), x * np.sin(a), z)
+                (x * np.cos(turn), x * np.sin(turn), z)
                 for x, z in ((-0.7, 0), (0.7, 0), (0.7, 1.4), (-0.7, 1.4))
             ]
         )
@@ -326,17 +326,17 @@ def _texture(name: str, px: int) -> dict[str, bytes]:
             * (tone * (0.85 + 0.12 * grain) * np.clip(0.25 + edge * 14, 0, 1))[..., None]
         )
         rough = 0.7 + 0.2 * fine
-    png = lambda a: (
-        lambda o: (
-            Image.fromarray(np.clip(a, 0, 255).astype(np.uint8)).save(o, "PNG"),
-            o.getvalue(),
-        )[1]
-    )(io.BytesIO())
     return {
-        f"{name}_colour.png": png(colour),
-        f"{name}_height.png": png(height * 255),
-        f"{name}_roughness.png": png(np.broadcast_to(rough, height.shape) * 255),
+        f"{name}_colour.png": _png(colour),
+        f"{name}_height.png": _png(height * 255),
+        f"{name}_roughness.png": _png(np.broadcast_to(rough, height.shape) * 255),
     }
+
+
+def _png(values: np.ndarray) -> bytes:
+    file = io.BytesIO()
+    Image.fromarray(np.clip(values, 0, 255).astype(np.uint8)).save(file, "PNG")
+    return file.getvalue()
 
 
 def made(item: Item, texture_px: int, triangles: int):

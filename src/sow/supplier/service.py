@@ -28,7 +28,7 @@ class Supplier:
     ):
         self.slow_s = slow_s
         self.fails = set(fails)
-        self._failed = set()
+        self._failed: set[str] = set()
 
     def listing(self) -> list[dict]:
         """What there is: name, label, sort ("kind" or "texture"), a word on it, the texture sizes

@@ -3,7 +3,9 @@
 import errno
 import json
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from flask import Flask, Response, jsonify, request
 from peewee import InterfaceError, OperationalError
@@ -19,9 +21,9 @@ from .shapes.shape import Problem
 class Route:
     method: str
     path: str
-    call: object
+    call: Callable[..., Any]
     body: type[BaseModel] | None
-    answer: object | None
+    answer: Any
     doc: str
 
 
@@ -163,7 +165,8 @@ def install(app: Flask) -> None:
 
 def openapi() -> dict:
     """OpenAPI 3.1, from the routes and the pydantic models."""
-    paths, adapters = {}, {}
+    paths: dict[str, dict] = {}
+    adapters: dict[tuple[str, Any], TypeAdapter] = {}
     for r in ROUTES:
         for shape in (r.body, r.answer):
             if shape is not None:
@@ -177,7 +180,7 @@ def openapi() -> dict:
     problem_schema = Problem.model_json_schema()
     for r in ROUTES:
         path = re.sub(r"<(?:\w+:)?(\w+)>", r"{\1}", r.path)
-        entry = {
+        entry: dict[str, Any] = {
             "summary": r.doc.split("\n")[0],
             "operationId": r.call.__name__,
             "parameters": [

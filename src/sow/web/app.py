@@ -4,6 +4,7 @@ import os
 from pathlib import Path
 
 from flask import Flask, request, send_from_directory
+from flask.json.provider import DefaultJSONProvider
 
 from ..store import scenes
 from . import routes  # noqa: F401  (registers them)
@@ -15,6 +16,12 @@ MOST_UPLOAD = 512 << 20
 PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
 
 
+class InOrder(DefaultJSONProvider):
+    """A panel shows settings in the order of their model."""
+
+    sort_keys = False
+
+
 def create_app(database_url: str) -> Flask:
     """The application on a store.
 
@@ -22,7 +29,7 @@ def create_app(database_url: str) -> Flask:
     """
     scenes.open_store(database_url)
     app = Flask("sow", static_folder=None)
-    app.json.sort_keys = False  # a panel shows settings in the order of their model
+    app.json = InOrder(app)
     app.config["MAX_CONTENT_LENGTH"] = MOST_UPLOAD
     app.config["HOSTS"] = tuple(filter(None, os.environ.get("SOW_HOSTS", "").split(",")))
 

@@ -1,5 +1,7 @@
 """Kinds of the cabinet and own ones, as the page gets them."""
 
+from collections.abc import Set
+
 from flask import Response
 from pydantic import Field
 
@@ -95,7 +97,7 @@ def kind_named(name: str) -> Kind:
     return kind_of(base)
 
 
-def line_of(k: Kind, part: int | None = None, favourites: set = frozenset()) -> KindLine:
+def line_of(k: Kind, part: int | None = None, favourites: Set[str] = frozenset()) -> KindLine:
     """A kind as the cabinet lists it."""
     return KindLine(
         name=k.name,

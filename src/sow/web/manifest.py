@@ -120,7 +120,7 @@ def _rings(build: Build) -> list[FarLine]:
         [s.model_dump() for s in scene.planting],
         [(m.ground, m.texture, m.tint, m.bright, m.hue, m.saturation) for m in scene.ground],
     ]
-    out = []
+    out: list[FarLine] = []
     for ring in (1, 0):
         far, grid = build.beyond(ring)
         key = build.beyond_key(ring)

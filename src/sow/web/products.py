@@ -115,6 +115,6 @@ def entry_pictures(build: Build) -> dict[str, str]:
         colour = seen_colour(build.names(i)[max(range(len(s.mix)), key=lambda k: s.mix[k].share)])
         out[s.id] = product_key(
             key_of("sown", build.sowing_key(i), colour),
-            lambda: png_bytes(washed(held, colour, size)),
+            lambda: png_bytes(washed(held, np.array(colour), size)),
         )
     return out

@@ -23,7 +23,7 @@ from ..core.hand.stroke import (
 )
 from ..core.land.base import Below
 from ..core.land.hand import ByHand, gathered
-from ..core.marks.mask import SWIFT, combined, paint, painted, stored
+from ..core.marks.mask import SWIFT, Mask, combined, paint, painted, stored
 from ..core.sample import heights_at
 from ..core.scene import Scene, read_scene
 from ..core.where import holding
@@ -176,7 +176,7 @@ class LiveMask:
     def __init__(self, document: Scene, entry: str, brush: dict):
         self.build: Build = draw_up(document)
         self.brush = brush
-        self.points = []
+        self.points: list[list[float]] = []
         self.lock = threading.Lock()
         self.before = self.build.marks.mask_on(entry, self.build.grid)
         self.field = np.zeros(self.build.grid.shape, np.float32)
@@ -261,10 +261,10 @@ def with_stroke(document: Scene, entry: str, stroke: dict) -> dict:
     """The document with one more stroke: on a mask it goes into its raster; on a landform by hand
     what was loose there does.
     """
-    at = next((i for i, m in enumerate(document.marks) if m.id == entry and m.kind == "mask"), None)
-    if at is not None:
+    at = next((i for i, m in enumerate(document.marks) if m.id == entry), None)
+    mask_ = document.marks[at] if at is not None else None
+    if isinstance(mask_, Mask):
         out = document.model_dump(mode="json")
-        mask_ = document.marks[at]
         build = draw_up(document)
         own = document.plot.grid(mask_.posts)
         made = Stroke.model_validate(stroke)
@@ -282,8 +282,8 @@ def with_stroke(document: Scene, entry: str, stroke: dict) -> dict:
     out = document.model_dump(mode="json")
     if hand.strokes:
         with COMPUTING:
-            made = bake(draw_up(document), index)
-        out["land"][index]["raster"] = rasters.keep(made, f"by hand: {hand.name}").hash
+            baked = bake(draw_up(document), index)
+        out["land"][index]["raster"] = rasters.keep(baked, f"by hand: {hand.name}").hash
     out["land"][index]["strokes"] = [Stroke.model_validate(stroke).model_dump(mode="json")]
     out["land"][index]["count"] = hand.count + 1
     return out
@@ -299,7 +299,7 @@ def filled(document: Scene, order: MaskOrder):
         raise SceneError("There is no such mask.", "mark", "Choose one of the marks.")
     own = document.plot.grid(target.posts)
     with COMPUTING:
-        if order.how in ("full", "empty"):
+        if order.how == "full" or order.how == "empty":
             values = np.full((2, 2), 1.0 if order.how == "full" else 0.0, np.float32)
         elif order.how == "where":
             held = holding(

@@ -4,6 +4,7 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 
@@ -19,11 +20,11 @@ from ..planting.pieces import piece_feet, placed
 from ..planting.plants import Plants, feet
 from ..planting.seen import seen_from_afar
 from ..planting.sow import sow, sown_on
-from ..planting.sowing import name_of
+from ..planting.sowing import Sowing, name_of
 from ..planting.stance import Air
 from ..plot import Grid
 from ..scene import Scene, own_names
-from ..surface.material import tuned, weights
+from ..surface.material import Material, tuned, weights
 from ..surface.picture import linear_picture, picture_at, whole_plot
 from ..survey.slope import normals, slope
 from ..water.standing import levels
@@ -51,7 +52,7 @@ class Build:
     check: Callable[[], None] = lambda: None
     seconds: dict = field(default_factory=dict)
 
-    def __post_init__(self):
+    def __post_init__(self) -> None:
         self.marks = Marks(self.scene, self.rasters)
         self.keys = Keys(self.scene, self.marks)
         for name in own_names(self.scene):
@@ -62,8 +63,8 @@ class Build:
                 ),
             )
 
-    def _once(self, step: str, key: str, make):
-        def timed():
+    def _once(self, step: str, key: str, make: Callable[[], Any]) -> Any:
+        def timed() -> Any:
             self.check()
             start = time.perf_counter()
             with COMPUTING:
@@ -127,7 +128,7 @@ class Build:
         """Heights (float32 m) of flat ground and after each entry."""
         return [self.land_step(i).heights for i in range(len(self.scene.land) + 1)]
 
-    def _land_entry(self, path: str, entry, under: Step, grid: Grid) -> Step:
+    def _land_entry(self, path: str, entry: Any, under: Step, grid: Grid) -> Step:
         once = lambda name, make: self.cache.once(key_of("part", entry.kind, name), make)
         site = site_on(self, under.heights, grid, "land", maps=under.maps, before=entry.id)
         below = Below(
@@ -183,7 +184,7 @@ class Build:
             return np.zeros(grid.shape, np.float32)
         key = key_of("cover", entry_id, self.land_keys(grid))
 
-        def make():
+        def make() -> Any:
             own = self.land_step(index + 1, grid).shows
             shows = np.ones(grid.shape, np.float32) if own is None else own.astype(np.float32) / 255
             for i in range(index + 1, len(entries)):
@@ -229,7 +230,7 @@ class Build:
         b, plot = self.scene.beyond, self.scene.plot
         grid = plot.beyond_grid(ring, b.reach_km)
 
-        def make():
+        def make() -> Any:
             self.tell("far land", 0.5)
             if b.land:
                 keys = self.land_keys(grid, b.land)
@@ -306,7 +307,7 @@ class Build:
     def ground(self) -> np.ndarray:
         """Weights of the materials, float32 (count, ny, nx)."""
 
-        def make():
+        def make() -> Any:
             self.tell("materials", 0)
             return weights(
                 self.scene.ground,
@@ -317,7 +318,7 @@ class Build:
 
         return self._once("ground", self.ground_key, make)
 
-    def ground_of(self, m):
+    def ground_of(self, m: Material) -> Any:
         """The ground of a material: its own texture, or one of the cabinet."""
         return (
             own_ground(m.texture, lambda: self.marks.raster(m.texture, "ground.texture"))
@@ -325,7 +326,7 @@ class Build:
             else grounds[m.ground]
         )
 
-    def _ranks(self, m) -> tuple[np.ndarray, bool]:
+    def _ranks(self, m: Material) -> tuple[np.ndarray, bool]:
         own = self.ground_of(m)
         return own.ranks(), own.directed
 
@@ -341,17 +342,17 @@ class Build:
             for m in self.scene.ground
         ]
 
-    def _pictured(self, m) -> np.ndarray:
+    def _pictured(self, m: Material) -> np.ndarray:
         """The picture of a whole ground, linear colour and relief 0..1, float32 (rows, columns,
         4).
         """
 
-        def load():
+        def load() -> np.ndarray:
             return linear_picture(self.marks.raster(m.picture, "ground.picture"))
 
         return self.cache.once(key_of("picture", self.rasters.key(m.picture)), load)
 
-    def picture_at(self, m, east: np.ndarray, north: np.ndarray) -> np.ndarray:
+    def picture_at(self, m: Material, east: np.ndarray, north: np.ndarray) -> np.ndarray:
         """Linear colour and relief of a material's picture at places (m) of any shape, float32
         (..., 4): exactly over the plot, or over its landform.
         """
@@ -377,7 +378,7 @@ class Build:
             self.keys.of_sights(self.grid, s.where),
         )
 
-        def make():
+        def make() -> Any:
             held = ground_mask(
                 s,
                 site_on(self, self.heights, self.grid, "planting", self.water()[0]),
@@ -388,7 +389,7 @@ class Build:
 
         return self._once("where", key, make)[0]
 
-    def _rows_of(self, s) -> np.ndarray | None:
+    def _rows_of(self, s: Sowing) -> np.ndarray | None:
         """The way that a sowing's rows follow, or the places that a file gives it."""
         if s.layout == "given":
             return (
@@ -436,7 +437,7 @@ class Build:
         """The plants of a sowing, each with its base on the ground. Raises SceneError."""
         s = self.scene.planting[index]
 
-        def make():
+        def make() -> Any:
             self.tell(s.name, index / len(self.scene.planting))
             if s.stands_on:
                 return sown_on(
@@ -449,7 +450,7 @@ class Build:
 
         return self._once("planting", self.sowing_key(index), make)
 
-    def _sow(self, index: int, bounds=None) -> Plants:
+    def _sow(self, index: int, bounds: Any = None) -> Plants:
         s, light = self.scene.planting[index], self.scene.light
         return sow(
             s,

@@ -3,7 +3,7 @@ landforms.
 """
 
 from dataclasses import dataclass
-from typing import cast
+from typing import Any, cast
 
 import numpy as np
 from scipy.ndimage import map_coordinates
@@ -11,6 +11,7 @@ from scipy.ndimage import map_coordinates
 from ..errors import SceneError
 from ..land.base import Frame
 from ..marks.mask import Mask, worked
+from ..marks.shapes import Drawn
 from ..plot import Grid
 from ..scene import Scene
 from ..where import Absent
@@ -47,11 +48,11 @@ class Marks:
         except SceneError as e:
             raise SceneError(e.message, path, e.advice) from None
 
-    def line(self, mark_id: str):
+    def line(self, mark_id: str) -> Drawn | None:
         """A line or an area of the marks, or None."""
         return next((m for m in self.scene.marks if m.id == mark_id and m.kind != "mask"), None)
 
-    def drawn(self, mark_id: str, wanted: str, path: str):
+    def drawn(self, mark_id: str, wanted: str, path: str) -> Drawn:
         """A line or an area of the marks; where a line is wanted an area's edge serves too."""
         mark = next((m for m in self.scene.marks if m.id == mark_id and m.kind != "mask"), None)
         if mark is None or (wanted == "area" and mark.kind != "area"):
@@ -87,7 +88,7 @@ class Marks:
             )
         ).astype(np.float32)
 
-    def laid(self, condition, path: str, grid: Grid) -> np.ndarray:
+    def laid(self, condition: Any, path: str, grid: Grid) -> np.ndarray:
         """A mask as a condition asks for it, over the plot or bound to a landform, float32 0..1."""
         if not any(m.id == condition.mark and m.kind == "mask" for m in self.scene.marks):
             raise Absent(
@@ -137,7 +138,7 @@ class Marks:
         """A mask over the plot on a grid as conditions see it, float32 0..1."""
         return worked(self.mask_on(mark_id, grid), self.mask(mark_id, "mark"), grid.spacing)
 
-    def frame(self, entry_id: str):
+    def frame(self, entry_id: str) -> Any:
         """The frame of a landform by its id, or None."""
         entry = next(
             (

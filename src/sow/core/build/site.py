@@ -1,7 +1,7 @@
 """What conditions see of a build, at each stage."""
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -27,7 +27,7 @@ def site_on(
     sees the land below it.
     """
 
-    def cover(entry_id, path):
+    def cover(entry_id: str, path: str) -> Any:
         ids = [e.id for e in build.scene.land]
         if entry_id not in ids:
             raise Absent(
@@ -47,13 +47,13 @@ def site_on(
             )
         return build.cover(entry_id, grid)
 
-    def shares(material_id, path):
+    def shares(material_id: str, path: str) -> Any:
         index = next((i for i, m in enumerate(build.scene.ground) if m.id == material_id), None)
         if index is None:
             raise Absent(f"There is no material '{material_id}'.", path, "Choose another.")
         return replace(build, grid=grid).ground()[index]
 
-    def plants(sowing_id, path):
+    def plants(sowing_id: str, path: str) -> Any:
         ids = [s.id for s in build.scene.planting]
         if sowing_id not in ids:
             raise Absent(f"There is no sowing '{sowing_id}'.", path, "Choose another.")
@@ -64,7 +64,7 @@ def site_on(
         )
         return np.zeros((0, 2)) if found is None else np.column_stack([found.east, found.north])
 
-    def whole():
+    def whole() -> Any:
         view = replace(build, grid=build.scene.plot.view_grid())
         if stage == "land":
             index = next(

@@ -5,6 +5,8 @@ first asked for.
 """
 
 import sys
+from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 
@@ -12,7 +14,7 @@ from ..document.entry import load_folder
 from ..errors import SceneError
 from .kind import Kind, grounds, kinds, linear, own_ground, own_kind
 
-_DRAWERS = {"kind": kinds, "ground": grounds}
+_DRAWERS: dict[str, Mapping[str, Any]] = {"kind": kinds, "ground": grounds}
 
 
 def known(drawer: str, name: str) -> str:

@@ -75,7 +75,8 @@ class Kind:
     def mean(self, look: str = "summer") -> tuple[float, float, float]:
         """Mean linear colour in a look, seen from afar."""
         if self.look(look) == "snow":
-            return tuple(0.45 * c + 0.36 for c in self.colour)
+            red, green, blue = (0.45 * c + 0.36 for c in self.colour)
+            return red, green, blue
         return tuple(self.means(look)) if self.means and self.look(look) == look else self.colour
 
 
@@ -114,7 +115,7 @@ class Ground:
         height = self.maps()[0][..., 3]
         counts = np.bincount(height.ravel(), minlength=256)
         below = (np.cumsum(counts) - 0.5 * counts) / height.size
-        return np.uint8(below[height] * 255 + 0.5)
+        return (below[height] * 255 + 0.5).astype(np.uint8)
 
 
 _own: dict = {}

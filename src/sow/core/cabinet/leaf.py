@@ -69,7 +69,7 @@ def sprig(
             for t in np.linspace(0, 1, 24)
         ]
     )
-    cv2.polylines(canvas, [np.int32(spine)], False, stem, 6)
+    cv2.polylines(canvas, [spine.astype(np.int32)], False, stem, 6)
     shoots = [(spine[-1], -np.pi / 2 + 0.1, 0.16 * n)]
     for k in range(twigs):
         t = 0.08 + 0.86 * (k + rng.uniform(0, 0.5)) / twigs
@@ -90,8 +90,8 @@ def sprig(
             path.append(
                 path[-1] + reach / 8 * np.array([np.cos(a + sag * j / 8), np.sin(a + sag * j / 8)])
             )
-        path = np.array(path)
-        cv2.polylines(canvas, [np.int32(path)], False, stem, 3)
+        bough = np.array(path)
+        cv2.polylines(canvas, [bough.astype(np.int32)], False, stem, 3)
         for j in range(leaves):
             f = (0.14 + 0.84 * (j // 2 * 2 + 1 if pairs else j + 0.5) / leaves) * 8
             i = min(int(f), 7)
@@ -114,15 +114,8 @@ def sprig(
             if hash01(k, j, seed) < kept:
                 drawn.append((rng.random(), p, bend, length * size, breadth * size, tone))
             elif kept < 0.5:
-                cv2.line(
-                    canvas,
-                    tuple(np.int32(p)),
-                    tuple(
-                        np.int32(p + 1.5 * length * size * np.array([np.cos(bend), np.sin(bend)]))
-                    ),
-                    stem,
-                    2,
-                )
+                end = p + 1.5 * length * size * np.array([np.cos(bend), np.sin(bend)])
+                cv2.line(canvas, tuple(p.astype(int)), tuple(end.astype(int)), stem, 2)
     for _, p, bend, long_, wide, tone in sorted(drawn, key=lambda d: d[0]):
         _leaf(canvas, p, bend, long_, wide, tone, lobes)
     if berries is not None:
@@ -132,7 +125,7 @@ def sprig(
                 p = tip + rng.normal(0, 13 * over, 2) * (1.1, 0.8)
                 cv2.circle(
                     canvas,
-                    tuple(np.int32(p)),
+                    tuple(p.astype(int)),
                     4 * over,
                     tuple(v * rng.uniform(0.7, 1.15) for v in berries) + (1.0,),
                     -1,

@@ -72,11 +72,11 @@ def herb(mesh: Mesh, look: str) -> Mesh:
 def snowed(mesh: Mesh, depth: float = 0.75, under: float = 1.0) -> Mesh:
     """Snow on all that faces up. `under` is the mean of the picture that the colour multiplies."""
     up = np.clip((mesh.normals[:, 2:3] - 0.25) / 0.5, 0, 1) * depth
-    mesh.colour = np.float32(mesh.colour * (1 - up) + SNOW / under * up)
+    mesh.colour = (mesh.colour * (1 - up) + SNOW / under * up).astype(np.float32)
     return mesh
 
 
 def charred(mesh: Mesh) -> Mesh:
     """A mesh and a sheet as fire leaves them."""
-    mesh.colour = np.float32(mesh.colour * np.array((0.16, 0.15, 0.15)))
+    mesh.colour = (mesh.colour * np.array((0.16, 0.15, 0.15))).astype(np.float32)
     return mesh

@@ -575,12 +575,9 @@ def _fronds(seed, share, number=7, rusted=0.32, upright=1.0, slim=1.0, green=(0.
 def rusting(mesh: Mesh, look: str) -> Mesh:
     """Ferns go to rust and lie down, not to straw."""
     if look in ("autumn", "winter", "snow", "dead"):
-        mesh.colour = np.float32(
-            mesh.colour.sum(1, keepdims=True)
-            / 0.29
-            * np.array((0.3, 0.135, 0.035))
-            * {"autumn": 1, "dead": 0.42}.get(look, 0.6)
-        )
+        rust = mesh.colour.sum(1, keepdims=True) / 0.29 * np.array((0.3, 0.135, 0.035))
+        bright = {"autumn": 1, "dead": 0.42}.get(look, 0.6)
+        mesh.colour = (rust * bright).astype(np.float32)
         if look != "autumn":
             mesh.positions = mesh.positions * np.array((1.15, 1.15, 0.4), np.float32)
         return snowed(mesh, 0.45) if look == "snow" else mesh

@@ -132,8 +132,8 @@ def tube(path: np.ndarray, radii: np.ndarray, sides: int, colour, uv_box, repeat
     faces = []
     for i in range(len(path) - 1):
         for k in range(sides):
-            a, b = i * n + k, i * n + k + 1
-            faces += [(a, b, b + n), (a, b + n, a + n)]
+            at = i * n + k
+            faces += [(at, at + 1, at + 1 + n), (at, at + 1 + n, at + n)]
     return Mesh.of(pos, faces, colour, normals, np.concatenate(uvs))
 
 

@@ -42,7 +42,9 @@ def _masonry(seed, w, h) -> np.ndarray:
                     (x + 2, y + tall - 1),
                 ]
             )
-            cv2.fillPoly(out, [np.int32(edge)], tuple(map(float, tone)), cv2.LINE_AA)
+            cv2.fillPoly(
+                out, [np.array(edge).astype(np.int32)], tuple(map(float, tone)), cv2.LINE_AA
+            )
             x += wide
         y += tall
     grain = cv2.GaussianBlur(rng.normal(size=(h, w)), (0, 0), 1.1)
@@ -88,8 +90,8 @@ def quad(corners, stuff, tone=1.0, shift=0.0) -> Mesh:
     """
     c = np.array(corners, float)
     (u0, v0, u1, v1), metres = METRES[stuff]
-    wide = np.linalg.norm(c[1] - c[0])
-    tall = np.linalg.norm(c[3] - c[0])
+    wide = float(np.linalg.norm(c[1] - c[0]))
+    tall = float(np.linalg.norm(c[3] - c[0]))
     su = (u1 - u0) * min(1, wide / metres)
     sv = (v1 - v0) * min(1, tall / metres)
     a = u0 + shift * max(0, u1 - u0 - su)

@@ -2,6 +2,7 @@
 are filled.
 """
 
+import io
 from dataclasses import dataclass
 
 import cv2
@@ -31,7 +32,9 @@ def fill_gaps(values: np.ndarray, bad: np.ndarray) -> np.ndarray:
     Gortler and others 1996).
     """
     have = (~bad).astype(np.float32)
-    levels = [(np.where(bad, 0, values).astype(np.float32), have)]
+    levels: list[tuple[np.ndarray, np.ndarray]] = [
+        (np.where(bad, 0, values).astype(np.float32), have)
+    ]
     while min(levels[-1][0].shape) > 1:
         v, w = levels[-1]
         size = ((v.shape[1] + 1) // 2, (v.shape[0] + 1) // 2)
@@ -179,10 +182,8 @@ def _geo_spacing(data: bytes, name: str) -> float | None:
 
     Raises SceneError when they are degrees.
     """
-    with tifffile.TiffFile(
-        data if hasattr(data, "read") else __import__("io").BytesIO(data)
-    ) as file:
-        tags = file.pages[0].geotiff_tags if file.pages[0].is_geotiff else None
+    with tifffile.TiffFile(io.BytesIO(data) if isinstance(data, bytes) else data) as file:
+        tags = file.pages.first.geotiff_tags if file.pages.first.is_geotiff else None
     if not tags:
         return None
     if int(tags.get("GTModelTypeGeoKey", 0)) == 2:

@@ -66,7 +66,7 @@ def exporter(name: str, title: str, options: type[BaseModel] = NoOptions) -> Cal
     return keep
 
 
-def options_of(files: dict[str, Any]) -> dict[str, BaseModel]:
+def options_of(files: dict[str, Any]) -> dict[str, Any]:
     """The options of every exporter, checked; what is not given has its first values.
 
     Raises SceneError with the path of what is wrong.

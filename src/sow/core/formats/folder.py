@@ -24,7 +24,7 @@ class Beside(Rasters):
         self.folder = folder
         self.archive = archive
         self.inner = inner
-        self._kept = {}
+        self._kept: dict[str, np.ndarray] = {}
 
     def _bytes(self, name: str) -> bytes:
         if name.startswith(("/", "\\")) or ".." in Path(name).parts or ":" in name:
@@ -32,11 +32,11 @@ class Beside(Rasters):
                 f"The raster '{name}' lies outside the scene.", "", "Put it beside the scene.json."
             )
         try:
-            if self.archive:
+            if self.archive is not None:
                 if self.archive.getinfo(self.inner + name).file_size > MOST_BYTES:
                     raise SceneError(f"The raster '{name}' is too large.", "", "Make it smaller.")
                 return self.archive.read(self.inner + name)
-            return (self.folder / name).read_bytes()
+            return ((self.folder or Path()) / name).read_bytes()
         except (KeyError, OSError):
             raise SceneError(
                 f"The raster '{name}' is missing.", "", "Put it beside the scene.json."

@@ -325,7 +325,7 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
                     Mesh(
                         z_up(values(at["POSITION"])),
                         z_up(values(at["NORMAL"])),
-                        own("TEXCOORD_0")
+                        values(at["TEXCOORD_0"])
                         if "TEXCOORD_0" in at
                         else np.full((n, 2), -1, np.float32),
                         values(at["COLOR_0"]),
@@ -344,13 +344,11 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
         sheet = np.zeros((2, 2, 4), np.uint8)
         if doc.get("images"):
             view = doc["bufferViews"][doc["images"][0]["bufferView"]]
-            sheet = cv2.cvtColor(
-                cv2.imdecode(
-                    np.frombuffer(body, np.uint8, view["byteLength"], view["byteOffset"]),
-                    cv2.IMREAD_UNCHANGED,
-                ),
-                cv2.COLOR_BGRA2RGBA,
-            )
+            coded = np.frombuffer(body, np.uint8, view["byteLength"], view["byteOffset"])
+            picture = cv2.imdecode(coded, cv2.IMREAD_UNCHANGED)
+            if picture is None:
+                raise ValueError("its picture cannot be read")
+            sheet = cv2.cvtColor(picture, cv2.COLOR_BGRA2RGBA).astype(np.uint8)
         shapes = {"summer": Shape(levels, sheet, tuple(facts["far_m"]))}
     except Exception as e:
         raise SceneError(

@@ -173,7 +173,7 @@ class _Shapes:
     def _materials(self, kind: str, has_sheet: bool) -> tuple[int, int | None]:
         """The material of what is modelled, and that of what is cut from the kind's sheet."""
         base, wears, tint = worn(kind)
-        look = {"metallicFactor": 0, "roughnessFactor": 0.9}
+        look: dict[str, float | list[float]] = {"metallicFactor": 0, "roughnessFactor": 0.9}
         if tint is not None:
             look["baseColorFactor"] = [*(min(float(v), 1.0) for v in tint), 1.0]
         sheet = None

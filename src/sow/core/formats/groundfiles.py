@@ -4,7 +4,7 @@ import json
 from collections.abc import Callable
 from html import escape
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -14,7 +14,7 @@ from ..build import Build
 from ..cabinet.kind import srgb_bytes
 from ..document.entry import Strict
 from ..document.fields import shown
-from ..surface.bake import colour_at, picture_relief_at, roughness_at
+from ..surface.bake import colour_at, normal_bytes, picture_relief_at, roughness_at
 from ..survey.slope import normals
 from .exporter import Grown, exporter
 from .raster import png_bytes
@@ -75,7 +75,7 @@ def write_weights(
     """
     on = [(i, m) for i, m in enumerate(build.scene.ground) if m.on]
     top = 65535 if options.bits == 16 else 255
-    lines = []
+    lines: list[dict[str, Any]] = []
     if not on:
         return lines
     values = whole(build.ground()[[i for i, _ in on]], top)
@@ -93,8 +93,9 @@ def write_weights(
                 "channel": ["red", "green", "blue", "alpha"][k % 4],
             }
         else:
-            line["file"] = f"materials/{names[m.id]}.png"
-            (out / line["file"]).write_bytes(png_bytes(values[k]))
+            file = f"materials/{names[m.id]}.png"
+            line["file"] = file
+            (out / file).write_bytes(png_bytes(values[k]))
         lines.append(line)
     if options.packed:
         for a in range(0, len(on), 4):
@@ -144,11 +145,11 @@ def write_pictures(
             if raised is not None:
                 local[..., 0] -= local[..., 2] * (raised[1:-1, 2:] - raised[1:-1, :-2]) / (2 * step)
                 local[..., 1] -= local[..., 2] * (raised[:-2, 1:-1] - raised[2:, 1:-1]) / (2 * step)
-            local /= np.maximum(np.linalg.norm(local, axis=-1, keepdims=True), 1e-6)
+            local = local / np.maximum(np.linalg.norm(local, axis=-1, keepdims=True), 1e-6)
             for name, values in (
                 ("colour", srgb_bytes(colour_at(build, e, n))),
-                ("normal", np.uint8(np.clip(local * 0.5 + 0.5, 0, 1) * 255 + 0.5)),
-                ("roughness", np.uint8(roughness_at(build, e, n) * 255 + 0.5)),
+                ("normal", normal_bytes(local)),
+                ("roughness", (roughness_at(build, e, n) * 255 + 0.5).astype(np.uint8)),
             ):
                 (out / "ground" / f"{name}{end}.png").write_bytes(png_bytes(values))
             lines.append(

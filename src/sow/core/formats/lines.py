@@ -14,7 +14,7 @@ HEIGHTS = ("elevation", "elev", "ele", "height", "height_m", "z", "contour", "le
 
 
 def _clean(points) -> list[list[float]]:
-    out = []
+    out: list[list[float]] = []
     for p in points:
         p = [round(float(p[0]), 3), round(float(p[1]), 3)]
         if not out or out[-1] != p:

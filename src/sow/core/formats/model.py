@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import trimesh
 from PIL import Image
+from trimesh.visual.color import ColorVisuals
 
 from ..cabinet.kind import linear
 from ..errors import SceneError
@@ -75,8 +76,8 @@ class _Beside(trimesh.resolvers.Resolver):
 
     def __init__(self, files: dict[str, bytes]):
         self.files = {_base(k): v for k, v in files.items()}
-        self.missed = []
-        self.outside = []
+        self.missed: list[str] = []
+        self.outside: list[str] = []
 
     def get(self, name: str) -> bytes:
         """The bytes of a file beside the model, or nothing."""
@@ -204,6 +205,11 @@ def _picture(image) -> np.ndarray:
     return np.asarray(image)
 
 
+def _three(values: np.ndarray) -> tuple[float, float, float]:
+    red, green, blue = (float(v) for v in values[:3])
+    return red, green, blue
+
+
 def _surface(visual, number: int) -> Surface:
     """A trimesh visual as one of ours."""
     material = getattr(visual, "material", None)
@@ -220,7 +226,7 @@ def _surface(visual, number: int) -> Surface:
         image = material.baseColorTexture
         return Surface(
             name,
-            tuple(float(v) for v in factor[:3]),
+            _three(factor),
             None if image is None else _picture(image),
             material.alphaMode in ("MASK", "BLEND"),
         )
@@ -229,7 +235,7 @@ def _surface(visual, number: int) -> Surface:
     picture = None if image is None else _picture(image)
     return Surface(
         name,
-        tuple(float(v) for v in linear(plain.astype(np.uint8))),
+        _three(linear(plain.astype(np.uint8))),
         picture,
         picture is not None and bool((picture[..., 3] < 250).any()),
     )
@@ -281,7 +287,7 @@ def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -
     finally:
         Image.MAX_IMAGE_PIXELS = limit
     parts = []
-    surfaces = []
+    surfaces: list[Surface] = []
     known = {}
     for node in found.graph.nodes_geometry:
         matrix, geometry = found.graph[node]
@@ -295,7 +301,7 @@ def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -
         uv = getattr(mesh.visual, "uv", None)
         uv = None if uv is None or len(uv) != len(mesh.vertices) else np.c_[uv[:, 0], 1 - uv[:, 1]]
         colour = None
-        if mesh.visual.kind == "vertex":
+        if isinstance(mesh.visual, ColorVisuals) and mesh.visual.kind == "vertex":
             colour = linear(np.asarray(mesh.visual.vertex_colors)[:, :3])
         places = (
             np.asarray(mesh.vertices, np.float64) @ np.asarray(matrix)[:3, :3].T

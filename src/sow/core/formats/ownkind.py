@@ -159,7 +159,8 @@ def _sheet(
                 "is laid larger, 4 times."
             )
         one = max(8, side // repeats[i])
-        small = cv2.resize(model.surfaces[i].picture, (one, one), interpolation=cv2.INTER_AREA)
+        picture = np.asarray(model.surfaces[i].picture)
+        small = cv2.resize(picture, (one, one), interpolation=cv2.INTER_AREA)
         if not (changed[i].cut if changed[i].cut is not None else model.surfaces[i].cut):
             small[..., 3] = 255
         tiled = np.tile(small, (repeats[i], repeats[i], 1))[:side, :side]
@@ -281,6 +282,10 @@ def _feet(mesh: Mesh, height: float) -> tuple[tuple[float, float, float], ...]:
     return tuple((cx + t, cy, r) if wide >= deep else (cx, cy + t, r) for t in map(float, line))
 
 
+def _not_grown(look: str) -> Shape:
+    raise NotImplementedError("a kind of a file brings its shape with it")
+
+
 def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
     """The kind as a GLB with its levels, and what was noticed.
 
@@ -341,9 +346,9 @@ def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
         height,
         reach,
         float(shown.mean() * width * (width if not leafy else height) * 0.6),
-        tuple(float(c) for c in colour),
+        (float(colour[0]), float(colour[1]), float(colour[2])),
         range(1),
-        lambda look: None,
+        _not_grown,
         tags=settings.tags,
         feet=() if leafy else _feet(near, height),
         surfaces=tuple(s.name for s in model.surfaces),

@@ -121,7 +121,7 @@ def _read_picture(data: bytes, name: str) -> np.ndarray:
 
 def _read_tiff(data: bytes, name: str) -> tuple[np.ndarray, float | None]:
     with tifffile.TiffFile(io.BytesIO(data)) as file:
-        page = file.pages[0]
+        page = file.pages.first
         check_size(page.imagewidth, page.imagelength, name)
         nodata = page.tags.get(42113)
         values = page.asarray()

@@ -106,11 +106,13 @@ def read_picture(data: bytes, relief: bytes | None = None) -> np.ndarray:
         return picture
 
     picture = opened(data, "picture", "RGB")
-    picture.thumbnail((4096, 4096), Image.LANCZOS)
+    picture.thumbnail((4096, 4096), Image.Resampling.LANCZOS)
     high = (
         np.zeros(picture.size[::-1], np.uint8)
         if relief is None
-        else np.asarray(opened(relief, "relief", "L").resize(picture.size, Image.BILINEAR))
+        else np.asarray(
+            opened(relief, "relief", "L").resize(picture.size, Image.Resampling.BILINEAR)
+        )
     )
     return np.ascontiguousarray(
         np.dstack([np.asarray(picture, np.uint8), high]).reshape(picture.size[1], -1)

@@ -42,7 +42,9 @@ MOST_POINTS = 20_000
 class Brush(Strict):
     """A brush as it is set; each stroke keeps a copy of its own."""
 
-    tool: Literal[TOOLS] = Field("raise", title="Brush")
+    tool: Literal[TOOLS] = Field(  # type: ignore[valid-type]
+        "raise", title="Brush"
+    )
     size_m: float = setting(
         20,
         "Size",
@@ -309,7 +311,7 @@ def change(
             np.float32
         ) / np.float32(stroke.size_m)
         flat = np.float32(stroke.floor / 100 * 0.72)
-        t = np.clip((d - flat) / max(0.72 - flat, 1e-3), 0, 1)
+        t = np.clip((d - flat) / np.maximum(0.72 - flat, 1e-3), 0, 1)
         bowl = -(1 - t * t * (3 - 2 * t))
         rim = np.clip(1 - np.abs(d - np.float32(0.84)) / np.float32(0.16), 0, 1)
         return (bowl + np.float32(stroke.rim / 100) * rim * rim * (3 - 2 * rim)) * np.float32(

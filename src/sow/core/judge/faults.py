@@ -112,11 +112,12 @@ def _ill_placed(build: Build, pieces: list[dict], found: _Found) -> None:
         size = p["size"] / 100
         tall = kind.height_m * size
         below = _below(kind, size)
-        place = (np.array([float(v)]) for v in (p["east_m"], p["north_m"], p["up_m"] - below))
-        over, deep = (
-            float(values[0])
-            for values in _gap(build, kind.footing(), *place, np.array([float(p["turn"])]), size)
+        east, north, up, turn = (
+            np.array([float(v)]) for v in (p["east_m"], p["north_m"], p["up_m"] - below, p["turn"])
         )
+        gap = _gap(build, kind.footing(), east, north, up, turn, size)
+        over = float(gap[0][0])
+        deep = float(gap[1][0])
         if over > FLOATS_M:
             what = "floats"
             told = f"its foot hangs {over * 100:.0f} cm over the ground"

@@ -8,8 +8,9 @@ import numpy as np
 
 from ..build import Build
 from ..cabinet import kind_of
+from ..cabinet.kind import Kind
 from ..sample import heights_at
-from ..shots.shot import aside
+from ..shots.shot import Shot, aside
 from ..survey.sight import hidden_by
 
 
@@ -33,118 +34,119 @@ class KindNear:
     verdict: str
 
 
+@dataclass
+class _Best:
+    """The plant that stands largest before a shot."""
+
+    away_m: float
+    shot: Shot
+    level: int
+    size: float
+
+
 def kind_nearness(build: Build, wide_px: int = 1920) -> list[KindNear]:
     """For each kind that is sown or placed.
 
     A shot sees what stands in its frame and is not hidden by the land.
     """
-    grid, places = build.grid, {}
-    for i, s in enumerate(build.scene.planting):
-        if s.on:
-            p = build.plants(i)
-            for k, part in enumerate(s.mix):
-                here = p.kind == k
-                places.setdefault(part.kind, []).append(
-                    np.column_stack([p.east[here], p.north[here], p.size[here]])
-                )
-    for p in build.pieces():
-        places.setdefault(p["kind"], []).append(
-            np.array([[p["east_m"], p["north_m"], p["size"] / 100]])
-        )
     shots = [
-        (s, hidden_by(build.heights, grid, s.east_m, s.north_m, s.eye_m))
+        (s, hidden_by(build.heights, build.grid, s.east_m, s.north_m, s.eye_m))
         for s in build.scene.shots
         if s.on
     ]
-    out = []
-    for name, parts in sorted(places.items()):
-        kind, at = kind_of(name), np.concatenate(parts)
-        shape = kind.shape()
-        triangles = np.array([len(m.faces) for m in shape.levels[0]])
-        best, drawn = None, 0
-        for s, hidden in shots:
-            dx, dy = at[:, 0] - s.east_m, at[:, 1] - s.north_m
-            up = heights_at(
-                build.heights,
-                grid,
-                np.clip(at[:, 0], 0, grid.width_m),
-                np.clip(at[:, 1], 0, grid.depth_m),
-            )
-            eye = (
-                float(
-                    heights_at(
-                        build.heights,
-                        grid,
-                        np.array([np.clip(s.east_m, 0, grid.width_m)]),
-                        np.array([np.clip(s.north_m, 0, grid.depth_m)]),
-                    )[0]
-                )
-                + s.eye_m
-            )
-            away = np.sqrt(dx * dx + dy * dy + (up + kind.height_m * at[:, 2] / 2 - eye) ** 2)
-            turn, half = aside(s, dx, dy)
-            rows, cols = (
-                np.clip(np.rint(v).astype(int), 0, n - 1)
-                for v, n in ((grid.rows_of(at[:, 1]), grid.ny), (grid.cols_of(at[:, 0]), grid.nx))
-            )
-            seen = (turn < half + np.degrees(np.arctan(kind.reach_m / np.maximum(away, 0.5)))) & (
-                hidden[rows, cols] < kind.height_m * at[:, 2]
-            )
-            if not seen.any():
-                continue
-            near = (
-                wide_px / 36 * s.focal_mm / 900
-            )  # the view's own measure of nearness, at this width
-            level = (
-                np.sum(
-                    [away[seen] > far * at[seen, 2] * near for far in shape.far_m],
-                    axis=0,
-                    dtype=int,
-                )
-                if shape.far_m
-                else np.zeros(seen.sum(), int)
-            )
-            drawn = max(drawn, int(triangles[np.minimum(level, len(triangles) - 1)].sum()))
-            k = int(np.argmin(away[seen] / at[seen, 2]))
-            if best is None or away[seen][k] < best[0]:
-                best = (float(away[seen][k]), s, int(level[k]), float(at[seen, 2][k]))
-        if best is None:
-            out.append(
-                KindNear(
-                    name,
-                    len(at),
-                    None,
-                    "",
-                    0,
-                    len(triangles) - 1,
-                    int(triangles[-1]),
-                    int(triangles[0]),
-                    0,
-                    "no shot sees it",
-                )
-            )
+    standing = sorted(_standing(build).items())
+    return [_of_kind(build, name, places, shots, wide_px) for name, places in standing]
+
+
+def _standing(build: Build) -> dict[str, np.ndarray]:
+    """East, north (m) and size of all that stands, by kind: (n, 3)."""
+    parts: dict[str, list[np.ndarray]] = {}
+    for i, sowing in enumerate(build.scene.planting):
+        if not sowing.on:
             continue
-        pixels = kind.height_m * best[3] / best[0] * best[1].focal_mm / 36 * wide_px
-        level = min(best[2], len(triangles) - 1)
-        verdict = (
-            "a finer one would show"
-            if level == 0 and pixels > 4 * np.sqrt(triangles[0])
-            else "its finest is never drawn"
-            if level > 0
-            else "fits"
-        )
-        out.append(
-            KindNear(
-                name,
-                len(at),
-                best[0],
-                best[1].name,
-                round(pixels),
-                level,
-                int(triangles[level]),
-                int(triangles[0]),
-                drawn,
-                verdict,
-            )
-        )
-    return out
+        plants = build.plants(i)
+        for k, part in enumerate(sowing.mix):
+            here = plants.kind == k
+            columns = [plants.east[here], plants.north[here], plants.size[here]]
+            parts.setdefault(part.kind, []).append(np.column_stack(columns))
+    for piece in build.pieces():
+        place = np.array([[piece["east_m"], piece["north_m"], piece["size"] / 100]])
+        parts.setdefault(piece["kind"], []).append(place)
+    return {kind: np.concatenate(of_kind) for kind, of_kind in parts.items()}
+
+
+def _of_kind(
+    build: Build,
+    name: str,
+    places: np.ndarray,
+    shots: list[tuple[Shot, np.ndarray]],
+    wide_px: int,
+) -> KindNear:
+    kind = kind_of(name)
+    shape = kind.shape()
+    triangles = np.array([len(m.faces) for m in shape.levels[0]])
+    last = len(triangles) - 1
+    best: _Best | None = None
+    drawn = 0
+    for shot, hidden in shots:
+        away, seen = _seen(build, kind, places, shot, hidden)
+        if not seen.any():
+            continue
+        away = away[seen]
+        size = places[seen, 2]
+        near = wide_px / 36 * shot.focal_mm / 900  # the view's own measure, at this width
+        level = np.zeros(len(away), int)
+        for far in shape.far_m:
+            level += away > far * size * near
+        drawn = max(drawn, int(triangles[np.minimum(level, last)].sum()))
+        k = int(np.argmin(away / size))
+        if best is None or away[k] < best.away_m:
+            best = _Best(float(away[k]), shot, int(level[k]), float(size[k]))
+    number = len(places)
+    finest = int(triangles[0])
+    if best is None:
+        coarsest = int(triangles[-1])
+        return KindNear(name, number, None, "", 0, last, coarsest, finest, 0, "no shot sees it")
+    pixels = kind.height_m * best.size / best.away_m * best.shot.focal_mm / 36 * wide_px
+    at = min(best.level, last)
+    verdict = "fits"
+    if at == 0 and pixels > 4 * np.sqrt(finest):
+        verdict = "a finer one would show"
+    elif at > 0:
+        verdict = "its finest is never drawn"
+    return KindNear(
+        name,
+        number,
+        best.away_m,
+        best.shot.name,
+        round(pixels),
+        at,
+        int(triangles[at]),
+        finest,
+        drawn,
+        verdict,
+    )
+
+
+def _seen(
+    build: Build, kind: Kind, places: np.ndarray, shot: Shot, hidden: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Distance of each place from a shot's eye (m), and which it sees."""
+    grid = build.grid
+
+    def height(east: np.ndarray, north: np.ndarray) -> np.ndarray:
+        inside = np.clip(east, 0, grid.width_m), np.clip(north, 0, grid.depth_m)
+        return heights_at(build.heights, grid, *inside)
+
+    east, north, size = places.T
+    tall = kind.height_m * size
+    dx = east - shot.east_m
+    dy = north - shot.north_m
+    foot = height(np.array([shot.east_m]), np.array([shot.north_m]))
+    eye = float(foot[0]) + shot.eye_m
+    away = np.sqrt(dx * dx + dy * dy + (height(east, north) + tall / 2 - eye) ** 2)
+    turn, half = aside(shot, dx, dy)
+    rows = np.clip(np.rint(grid.rows_of(north)).astype(int), 0, grid.ny - 1)
+    columns = np.clip(np.rint(grid.cols_of(east)).astype(int), 0, grid.nx - 1)
+    framed = turn < half + np.degrees(np.arctan(kind.reach_m / np.maximum(away, 0.5)))
+    return away, framed & (hidden[rows, columns] < tall)

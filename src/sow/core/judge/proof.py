@@ -9,14 +9,14 @@ from ..scene import Scene
 
 SHEET = 12
 NOT_VARIED = ("share", "number")
-Path = list[str | int]
+Place = tuple[str | int, ...]  # where a value stands in the document
 
 
 @dataclass(frozen=True)
 class Setting:
     """A numeric setting that may be varied: where it stands, its range on the panel, its unit."""
 
-    path: Path
+    path: Place
     label: str
     unit: str
     seed: bool
@@ -40,25 +40,25 @@ def varied(scene: Scene, entry_id: str | None) -> Varied | None:
     """The settings of an entry of the land or a sowing that may be varied; of the last landform
     when no entry is named. None when there is nothing to vary.
     """
-    places: list[tuple[Path, Any]] = [
-        *((["land", i], e) for i, e in enumerate(scene.land)),
-        *((["beyond", "land", i], e) for i, e in enumerate(scene.beyond.land)),
-        *((["planting", i], e) for i, e in enumerate(scene.planting)),
+    places: list[tuple[Place, Any]] = [
+        *((("land", i), e) for i, e in enumerate(scene.land)),
+        *((("beyond", "land", i), e) for i, e in enumerate(scene.beyond.land)),
+        *((("planting", i), e) for i, e in enumerate(scene.planting)),
     ]
-    found = next(((p, e) for p, e in places if e.id == entry_id), None)
+    found: tuple[Place, Any] | None = next(((p, e) for p, e in places if e.id == entry_id), None)
     if found is None and scene.land:
-        found = (["land", len(scene.land) - 1], scene.land[-1])
+        found = ("land", len(scene.land) - 1), scene.land[-1]
     if found is None:
         return None
     path, entry = found
     sowing = path[0] == "planting"
     settings = _settings(entry, path)
     if sowing:
-        settings += _settings(entry.stance, [*path, "stance"], "Stance: ")
+        settings += _settings(entry.stance, (*path, "stance"), "Stance: ")
     return Varied(entry.name, entry.id, sowing, sorted(settings, key=_least_change))
 
 
-def _settings(entry: Any, path: Path, word: str = "") -> list[Setting]:
+def _settings(entry: Any, path: Place, word: str = "") -> list[Setting]:
     out = []
     for name, field in type(entry).model_fields.items():
         facts = (field.json_schema_extra or {}).get("sow", {})
@@ -75,11 +75,12 @@ def _settings(entry: Any, path: Path, word: str = "") -> list[Setting]:
         log = facts.get("scale") == "log"
         out.append(
             Setting(
-                [*path, name],
+                (*path, name),
                 f"{word}{field.title}",
                 facts.get("unit", ""),
                 name == "seed",
-                *slider,
+                slider[0],
+                slider[1],
                 log,
                 step,
             )

@@ -59,10 +59,10 @@ def nearness(build: Build, wide_px: int = 1920) -> list[Near]:
         best = min(
             ((float(np.where(share > 0.25, far, np.inf).min()), s) for s, far in seen),
             key=lambda t: t[0],
-            default=(np.inf, None),
+            default=None,
         )
         texel = m.size_m / TEXELS * 1000
-        if not np.isfinite(best[0]) or not m.on:
+        if best is None or not np.isfinite(best[0]) or not m.on:
             out.append(Near(m.id, None, "", 0, texel, 0, 0, "no shot sees it"))
             continue
         element = best[0] * 36 / best[1].focal_mm / wide_px * 1000

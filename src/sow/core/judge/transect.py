@@ -72,11 +72,11 @@ def transect(
         p = build.plants(i)
         dx, dy = p.east - a[0], p.north - a[1]
         along, off = dx * ux + dy * uy, dx * uy - dy * ux
-        near = np.flatnonzero((np.abs(off) <= reach) & (along >= 0) & (along <= length))
+        beside = np.flatnonzero((np.abs(off) <= reach) & (along >= 0) & (along <= length))
         tall = np.array([kind_of(k.kind).height_m for k in s.mix])
-        tops = tall[p.kind[near]] * p.size[near]
+        tops = tall[p.kind[beside]] * p.size[beside]
         for j in np.argsort(-tops, kind="stable")[:most]:
-            k = near[j]
+            k = beside[j]
             plants.append(
                 (
                     float(along[k]),

@@ -3,12 +3,15 @@ answer, and which one decides.
 """
 
 from dataclasses import dataclass, field
+from typing import Any, Literal
 
 import numpy as np
 
 from ..build import Build
 from ..errors import SceneError
 from ..marks.shapes import clear_of
+from ..planting.sowing import Sowing
+from ..surface.material import Material
 from ..survey.sheets import sheets
 from ..where import Absent, Site, answered, joined, measured, settled
 
@@ -38,6 +41,9 @@ class Verdict:
     absent: str = ""
 
 
+Verdicts = list[Verdict]
+
+
 @dataclass
 class Reason:
     """One entry at one place: `share` of the ground (a material) or part of the wished density (a
@@ -45,12 +51,12 @@ class Reason:
     None when none does; `hidden` how much later materials cover it.
     """
 
-    list: str
+    list: Literal["ground", "planting"]
     index: int
     id: str
     share: float
     wanted: float
-    verdicts: list[Verdict] = field(default_factory=list)
+    verdicts: Verdicts = field(default_factory=lambda: [])
     decides: int | None = None
     note: str = ""
 
@@ -60,90 +66,108 @@ def reasons(build: Build, east: float, north: float, site: Site | None = None) -
 
     Raises SceneError off the plot.
     """
-    grid, scene = build.grid, build.scene
-    r = int(round(float(grid.rows_of(north))))
-    c = int(round(float(grid.cols_of(east))))
-    if not (0 <= r < grid.ny and 0 <= c < grid.nx):
+    grid = build.grid
+    row = int(round(float(grid.rows_of(north))))
+    column = int(round(float(grid.cols_of(east))))
+    if not (0 <= row < grid.ny and 0 <= column < grid.nx):
         raise SceneError("This place is off the plot.", "east", "Point at the land.")
-    site = site or build.site()
-    shares = build.ground()
-    out = []
-    wet = site.water_m is not None and site.heights[r, c] < site.water_m[r, c] + 0.03
-    for name, entries in (("ground", scene.ground), ("planting", scene.planting)):
-        for i, entry in enumerate(entries):
-            if not entry.on:
+    place = _Place(build, site or build.site(), row, column)
+    scene = build.scene
+    return [
+        *(place.material(i, m) for i, m in enumerate(scene.ground) if m.on),
+        *(place.sowing(i, s) for i, s in enumerate(scene.planting) if s.on),
+    ]
+
+
+class _Place:
+    """One post of a build, of which the reasons are asked."""
+
+    def __init__(self, build: Build, site: Site, row: int, column: int) -> None:
+        self.scene = build.scene
+        self.grid = build.grid
+        self.site = site
+        self.at = row, column
+        self.shares = build.ground()[:, row, column]
+        level = site.water_m
+        self.wet = level is not None and site.heights[self.at] < level[self.at] + 0.03
+
+    def material(self, i: int, material: Material) -> Reason:
+        """Of the material at an index of the ground."""
+        first = not any(m.on for m in self.scene.ground[:i])
+        verdicts, wanted = ([], 1.0) if first else self._verdicts("ground", i, material)
+        share = float(self.shares[i])
+        later = [
+            (other.name, float(self.shares[j]))
+            for j, other in enumerate(self.scene.ground)
+            if j > i and self.shares[j] > 0.05
+        ]
+        note = ""
+        if wanted > 0.2 and share < 0.5 * wanted and later:
+            note = f"covered by {max(later, key=lambda x: x[1])[0]}"
+        elif first:
+            note = "the first material: it lies wherever nothing covers it"
+        decides = _decides(material.where, verdicts, wanted)
+        return Reason("ground", i, material.id, share, wanted, verdicts, decides, note)
+
+    def sowing(self, i: int, sowing: Sowing) -> Reason:
+        """Of the sowing at an index of the planting."""
+        verdicts, wanted = self._verdicts("planting", i, sowing)
+        share = wanted
+        note = ""
+        if self.wet and not sowing.wet:
+            share = 0.0
+            note = "under water, where it may not stand"
+        free = clear_of(self.scene.marks, sowing.id, self.grid)
+        if free is not None and free[self.at] < 0.5:
+            share = share * float(free[self.at])
+            note = "kept out by a clearing"
+        decides = _decides(sowing.where, verdicts, wanted)
+        return Reason("planting", i, sowing.id, share, wanted, verdicts, decides, note)
+
+    def _verdicts(self, name: str, i: int, entry: Material | Sowing) -> tuple[Verdicts, float]:
+        """What each condition finds here, and their joint answer (1 when there is none)."""
+        verdicts: Verdicts = []
+        total: float | None = None
+        for k, item in enumerate(entry.where):
+            if not item.on:
                 continue
-            verdicts, total = [], None
-            first = name == "ground" and not any(m.on for m in scene.ground[:i])
-            for k, item in enumerate(entry.where):
-                if not item.on or first:
-                    continue
-                place = f"{name}.{i}.where"
-                try:
-                    answer = float(answered(entry.where, k, site, place)[r, c])
-                    values = measured(item, site, f"{place}.{k}")
-                    band = settled(item, entry.where[:k], site, place)
-                except Absent as e:
-                    verdicts.append(Verdict(item.kind, k, None, "", None, None, 1.0, e.message))
-                    continue
-                low, high = (
-                    (float(band.low), float(band.high)) if hasattr(band, "low") else (None, None)
-                )
-                unit = sheets[item.kind].unit if item.kind in sheets else UNITS.get(item.kind, "")
-                verdicts.append(
-                    Verdict(
-                        item.kind,
-                        k,
-                        None if values is None else float(values[r, c]),
-                        unit,
-                        low,
-                        high,
-                        answer,
-                    )
-                )
-                total = float(
-                    answer
-                    if total is None and item.join != "except"
-                    else joined(
-                        None if total is None else np.float64(total), np.float64(answer), item.join
-                    )
-                )
-            wanted = 1.0 if total is None else total
-            low_ = [
-                v
-                for v in verdicts
-                if not v.absent
-                and (v.answer if entry.where[v.index].join != "except" else 1 - v.answer) < 0.5
-                and entry.where[v.index].join != "any"
-            ]
-            decides = (
-                min(
-                    low_,
-                    key=lambda v: (
-                        v.answer if entry.where[v.index].join != "except" else 1 - v.answer
-                    ),
-                ).index
-                if low_ and wanted < 0.5
-                else None
-            )
-            note, share = "", wanted
-            if name == "ground":
-                share = float(shares[i, r, c])
-                later = [
-                    (scene.ground[j].name, float(shares[j, r, c]))
-                    for j in range(i + 1, len(scene.ground))
-                    if shares[j, r, c] > 0.05
-                ]
-                if wanted > 0.2 and share < 0.5 * wanted and later:
-                    note = f"covered by {max(later, key=lambda x: x[1])[0]}"
-                elif first:
-                    note = "the first material: it lies wherever nothing covers it"
+            verdict = self._verdict(entry.where, k, f"{name}.{i}.where")
+            verdicts.append(verdict)
+            if verdict.absent:
+                continue
+            if total is None and item.join != "except":
+                total = verdict.answer
             else:
-                if wet and not entry.wet:
-                    share, note = 0.0, "under water, where it may not stand"
-                free = clear_of(scene.marks, entry.id, grid)
-                if free is not None and free[r, c] < 0.5:
-                    share = share * float(free[r, c])
-                    note = "kept out by a clearing"
-            out.append(Reason(name, i, entry.id, share, wanted, verdicts, decides, note))
-    return out
+                before = None if total is None else np.array(total)
+                total = float(joined(before, np.array(verdict.answer), item.join))
+        return verdicts, 1.0 if total is None else total
+
+    def _verdict(self, where: list[Any], k: int, path: str) -> Verdict:
+        item = where[k]
+        try:
+            answer = float(answered(where, k, self.site, path)[self.at])
+            values = measured(item, self.site, f"{path}.{k}")
+            band = settled(item, where[:k], self.site, path)
+        except Absent as e:
+            return Verdict(item.kind, k, None, "", None, None, 1.0, e.message)
+        value = None if values is None else float(values[self.at])
+        unit = sheets[item.kind].unit if item.kind in sheets else UNITS.get(item.kind, "")
+        banded = hasattr(band, "low")
+        low = float(band.low) if banded else None
+        high = float(band.high) if banded else None
+        return Verdict(item.kind, k, value, unit, low, high, answer)
+
+
+def _decides(where: list[Any], verdicts: Verdicts, wanted: float) -> int | None:
+    """The index of the condition that keeps an entry away most, where something does."""
+    if wanted >= 0.5:
+        return None
+
+    def allows(verdict: Verdict) -> float:
+        kept_out = where[verdict.index].join == "except"
+        return 1 - verdict.answer if kept_out else verdict.answer
+
+    against = [
+        v for v in verdicts if not v.absent and allows(v) < 0.5 and where[v.index].join != "any"
+    ]
+    return min(against, key=allows).index if against else None

@@ -158,11 +158,11 @@ landforms = Register("landform")
 processes = Register("process")
 
 
-def _bytes(mask) -> np.ndarray | None:
+def _bytes(mask: np.ndarray | None) -> np.ndarray | None:
     return None if mask is None else np.rint(np.clip(mask, 0, 1) * 255).astype(np.uint8)
 
 
-def _over(a, b):
+def _over(a: np.ndarray | None, b: np.ndarray | None) -> np.ndarray | None:
     return b if a is None else a if b is None else a * b
 
 

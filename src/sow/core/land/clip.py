@@ -1,6 +1,6 @@
 """Process: clip low or high parts."""
 
-from typing import Literal
+from typing import Literal, Self
 
 import numpy as np
 from pydantic import model_validator
@@ -19,7 +19,7 @@ class Clip(Process):
     soft_m: float = setting(2, "Softness", "m", lo=0, hi=2000, slider=(0, 100))
 
     @model_validator(mode="after")
-    def _upwards(self):
+    def _upwards(self) -> Self:
         if self.low_m > self.high_m:
             raise ValueError(
                 f"the floor ({self.low_m:g} m) lies above the ceiling ({self.high_m:g} m); "
@@ -28,7 +28,7 @@ class Clip(Process):
         return self
 
 
-def soft_max(a, b, k):
+def soft_max(a: np.ndarray, b: np.ndarray | np.float32, k: np.float32) -> np.ndarray:
     """The higher of two, with a quadratic join k wide."""
     top = np.maximum(a, b)
     return top if k <= 0 else top + np.maximum(k - np.abs(a - b), 0) ** 2 / (4 * k)

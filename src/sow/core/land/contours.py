@@ -1,6 +1,6 @@
 """Landform: a smooth surface through contour lines."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field
@@ -130,7 +130,7 @@ def heights(p: Contours, below: Below) -> Shape:
             "Move them, or bring the file in fitted to the plot.",
         )
 
-    def make():
+    def make() -> Any:
         crossed = crossing(p.lines)
         if crossed:
             a, b = crossed

@@ -7,6 +7,8 @@ import numpy as np
 from .. import noise as source
 from ..document.fields import setting
 from ..document.offers import Offer
+from ..noise import Lay
+from ..plot import Grid, Plot
 from .base import Below, Frame, Landform, Shape, landforms
 
 SLIP = np.tan(np.deg2rad(33.0))  # dry sand's angle of rest
@@ -66,7 +68,7 @@ class Dunes(Landform):
         help="Longer crests.",
     )
 
-    def frame(self, plot) -> Frame:
+    def frame(self, plot: Plot) -> Frame:
         """Where a mask bound to the dunes lies."""
         return Frame(
             plot.width_m / 2 + self.east_m,
@@ -77,7 +79,7 @@ class Dunes(Landform):
         )
 
 
-def _train(grid, spacing, height, p, seed, lay):
+def _train(grid: Grid, spacing: float, height: float, p: Dunes, seed: int, lay: Lay) -> np.ndarray:
     """One size of dunes, 0..height.
 
     Each rises to its crest over the windward side and falls at the angle of rest behind it.

@@ -12,6 +12,7 @@ from ..document.curve import along as at
 from ..document.entry import Handles
 from ..document.fields import setting
 from ..document.offers import Context, Offer
+from ..plot import Plot
 from .base import Below, Frame, Landform, Shape, landforms
 
 ROUND: list[list[float]] = [[0, 1], [0.25, 0.844], [0.5, 0.5], [0.75, 0.156], [1, 0]]
@@ -108,7 +109,7 @@ class Form(Landform):
     )
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
-    def frame(self, plot) -> Frame:
+    def frame(self, plot: Plot) -> Frame:
         """Where a mask bound to the form lies."""
         return Frame(self.east_m, self.north_m, self.breadth_m, self.length_m, self.turn)
 

@@ -1,6 +1,7 @@
 """Landform: a heightmap picture or elevation file."""
 
-from typing import Literal
+from collections.abc import Callable
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
@@ -12,6 +13,7 @@ from ..document.fields import file_setting, setting
 from ..document.offers import Offer
 from ..errors import SceneError
 from ..formats.elevation import destep
+from ..plot import Plot
 from .base import Below, Frame, Landform, Shape, landforms
 
 
@@ -70,7 +72,7 @@ class Laid(Landform):
         help="Shapes smaller than this are smoothed away.",
     )
 
-    def frame(self, plot) -> Frame:
+    def frame(self, plot: Plot) -> Frame:
         """Where a mask bound to the heightmap lies."""
         if self.area == "plot":
             return Frame(plot.width_m / 2, plot.depth_m / 2, plot.width_m, plot.depth_m, self.turn)
@@ -129,10 +131,12 @@ def lay(
     return Shape(out, presence)
 
 
-def prepared(p: Laid, below: Below, key, values, frame) -> tuple[np.ndarray, np.ndarray, float]:
+def prepared(
+    p: Laid, below: Below, key: Any, values: Callable[[], np.ndarray], frame: Frame
+) -> tuple[np.ndarray, np.ndarray, float]:
     """Spline coefficients of a raster, its steps smoothed away and filtered; kept between calls."""
 
-    def make():
+    def make() -> Any:
         field = values()
         field = destep(field) if field.dtype == np.uint8 else field.astype(np.float32)
         post = frame.width_m / max(field.shape[1] - 1, 1)

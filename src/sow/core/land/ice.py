@@ -53,7 +53,7 @@ class Ice(Process):
 
 
 @njit(cache=True, nogil=True)
-def _row(f, a, out, q, z):
+def _row(f: np.ndarray, a: float, out: np.ndarray, q: np.ndarray, z: np.ndarray) -> None:
     """Lower envelope of parabolas a (x - q)² + f(q) along a line."""
     n, k = len(f), -1
     for x in range(n):
@@ -83,7 +83,7 @@ def _row(f, a, out, q, z):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _rows(f, a, out):
+def _rows(f: np.ndarray, a: float, out: np.ndarray) -> None:
     for r in prange(f.shape[0]):
         _row(f[r], a, out[r], np.empty(f.shape[1], np.int64), np.empty(f.shape[1] + 1))
 

@@ -8,6 +8,7 @@ from pydantic import Field
 from .. import noise as source
 from ..document.fields import setting
 from ..document.offers import Offer
+from ..plot import Plot
 from .base import Below, Frame, Landform, Shape, landforms
 
 FORMS = {
@@ -70,7 +71,7 @@ class Pattern(Landform):
         """How the noise lies: moved, turned, stretched."""
         return source.Lay(self.east_m, self.north_m, self.turn, self.stretch)
 
-    def frame(self, plot) -> Frame:
+    def frame(self, plot: Plot) -> Frame:
         """Where a mask bound to the noise lies."""
         return Frame(
             plot.width_m / 2 + self.east_m,

@@ -30,7 +30,7 @@ class Slump(Process):
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _flow(across, along2, tangent):
+def _flow(across: np.float32, along2: np.float32, tangent: np.float32) -> np.float32:
     """Drop over a face that gives way: `across` it, with `along2` (twice the mean drop along it),
     where the two are steeper than `tangent`.
     """
@@ -39,7 +39,7 @@ def _flow(across, along2, tangent):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def slide(h, out, tangent):
+def slide(h: np.ndarray, out: np.ndarray, tangent: np.float32) -> None:
     """One round: over each face between posts flows what is steeper than `tangent` (m a spacing),
     the slope taken from both directions, so that no direction is preferred; nothing is lost.
     """

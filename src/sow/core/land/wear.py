@@ -1,6 +1,7 @@
 """Process: wear by water, from coarse to fine."""
 
-from typing import Literal
+from collections.abc import Callable
+from typing import Any, Literal
 
 import numpy as np
 from numba import njit, prange
@@ -14,8 +15,8 @@ from ..survey.drainage import breach, flood, spread
 from .base import Below, Process, needs_land, processes
 from .slump import slide
 
-RIM = (np.s_[0], np.s_[-1], np.s_[:, 0], np.s_[:, -1])
-INNER = (np.s_[1], np.s_[-2], np.s_[:, 1], np.s_[:, -2])
+RIM: Any = (np.s_[0], np.s_[-1], np.s_[:, 0], np.s_[:, -1])
+INNER: Any = (np.s_[1], np.s_[-2], np.s_[:, 1], np.s_[:, -2])
 STEPS = (48, 16, 6, 3, 2, 2)  # from the coarsest level to finer ones
 FINER = 0.2  # part of the wear that each finer level adds
 
@@ -126,7 +127,17 @@ class Wear(Process):
 
 
 @njit(cache=True, nogil=True)
-def cut(h, filled, order, area, ease, push, spacing, layers, layers_m):
+def cut(
+    h: np.ndarray,
+    filled: np.ndarray,
+    order: np.ndarray,
+    area: np.ndarray,
+    ease: np.ndarray,
+    push: float,
+    spacing: float,
+    layers: float,
+    layers_m: float,
+) -> None:
     """One implicit step of h_t = -K sqrt(A) S, downstream first; every lower neighbour receives a
     share. Posts under a filled pit stay.
     """
@@ -164,7 +175,16 @@ def cut(h, filled, order, area, ease, push, spacing, layers, layers_m):
 
 
 @njit(cache=True, nogil=True)
-def settle(h, before, filled, order, laid, rate, silt, spacing):
+def settle(
+    h: np.ndarray,
+    before: np.ndarray,
+    filled: np.ndarray,
+    order: np.ndarray,
+    laid: np.ndarray,
+    rate: float,
+    silt: float,
+    spacing: float,
+) -> None:
     """What was cut goes down with the water; on ground gentler than 7 degrees a part of the load
     comes to rest, and pits fill.
 
@@ -218,7 +238,7 @@ def settle(h, before, filled, order, laid, rate, silt, spacing):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def creep(h, out, amount):
+def creep(h: np.ndarray, out: np.ndarray, amount: np.float32) -> None:
     """One round of linear diffusion (nine points, so that no direction is preferred), explicit,
     amount <= 0.2; edges are held.
     """
@@ -238,7 +258,19 @@ def creep(h, out, amount):
             )
 
 
-def run(h, laid, ease, rain, spacing, steps, push, p, rising, check=lambda: None, base=-1e9):
+def run(
+    h: np.ndarray,
+    laid: np.ndarray,
+    ease: np.ndarray,
+    rain: np.ndarray | None,
+    spacing: float,
+    steps: int,
+    push: float,
+    p: Any,
+    rising: np.ndarray | None,
+    check: Callable[[], None] = lambda: None,
+    base: float = -1e9,
+) -> tuple[np.ndarray, np.ndarray]:
     """`steps` steps on one grid, heights and `laid` (float32 m) changed in place and given back.
 
     `rising` is m a step, or None; the edge is cut no lower than `base`.

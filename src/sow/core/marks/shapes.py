@@ -1,6 +1,6 @@
 """Lines and areas, and how near each place lies to them."""
 
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 import numpy as np
 from numba import njit, prange
@@ -18,6 +18,9 @@ class Drawn(Entry):
     """Points east and north in m; a third value of 1 makes a point of a smooth line a corner. As a
     clearing, all sowings but the excepted ones keep out of it and thin towards it.
     """
+
+    if TYPE_CHECKING:
+        kind: str  # each of the two sorts says its own
 
     points: list[Annotated[list[float], Field(min_length=2, max_length=3)]] = Field(
         default_factory=list, max_length=5000, json_schema_extra={"sow": {"points": True}}

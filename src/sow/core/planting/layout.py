@@ -80,7 +80,8 @@ def rows(size_m, gap_m: float, row_m: float, turn: float, stagger: float, jitter
         np.deg2rad(turn),
         stagger,
         jitter,
-        *map(float, size_m),
+        float(size_m[0]),
+        float(size_m[1]),
         seed,
     )
 

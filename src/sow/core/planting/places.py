@@ -30,8 +30,14 @@ class Places:
 
     def only(self, which: np.ndarray) -> "Places":
         """Those of a mask or of a list of indices."""
-        columns = (self.x, self.y, self.rank, self.kind, self.facing, self.told)
-        return Places(*(None if column is None else column[which] for column in columns))
+        return Places(
+            self.x[which],
+            self.y[which],
+            self.rank[which],
+            self.kind[which],
+            None if self.facing is None else self.facing[which],
+            None if self.told is None else self.told[which],
+        )
 
 
 def taken(places: np.ndarray, sowing: Sowing) -> np.ndarray:

@@ -46,4 +46,7 @@ def feet(sowing: Sowing, plants: Plants) -> tuple[np.ndarray, np.ndarray, np.nda
                     r * s,
                 )
             )
-    return tuple(np.concatenate([o[i] for o in out]) if out else np.empty(0) for i in range(3))
+    if not out:
+        return np.empty(0), np.empty(0), np.empty(0)
+    east, north, reach = (np.concatenate(column) for column in zip(*out))
+    return east, north, reach

@@ -26,7 +26,7 @@ class Mixing(Measures):
         super().__init__(site)
         self.prefix = prefix
         self.count = 0
-        self.marks = []
+        self.marks: list[dict] = []
 
     def sow(
         self,

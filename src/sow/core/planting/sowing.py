@@ -59,7 +59,7 @@ class Part(Strict):
     variant: int = setting(
         0, "Variant", "", lo=0, hi=8, slider=(0, 4), step=1, help="0: all of them."
     )
-    look: Literal["season", *LOOKS] = Field(
+    look: Literal["season", *LOOKS] = Field(  # type: ignore[valid-type]
         "season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}}
     )
     tint: str = Field(

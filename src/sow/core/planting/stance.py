@@ -131,7 +131,9 @@ def stood(
         np.array([p.size / 100 for p in sowing.mix]),
         variants,
         only,
-        *across,
+        across[0],
+        across[1],
+        across[2],
         FACES.get(stance.faces, 1),
         bearings.get(stance.faces, 0.0),
         stance.turn,
@@ -144,11 +146,16 @@ def stood(
         np.deg2rad(stance.sway),
         np.deg2rad(stance.wind),
         np.deg2rad(air.wind + 180),
-        *made.values(),
+        made["turn"],
+        made["lean"],
+        made["bearing"],
+        made["size"],
+        made["tint"],
+        made["rank"],
         variant,
     )
     if places.facing is not None and stance.faces == "any" and stance.turn < 360:
-        made["turn"] = np.float32((made["turn"] + places.facing) % 360)
+        made["turn"] = ((made["turn"] + places.facing) % 360).astype(np.float32)
     if places.told is not None:  # a turn and a size that the file tells hold, beside what varies
         turned = places.told[:, 3] >= 0
         sized = places.told[:, 4] > 0

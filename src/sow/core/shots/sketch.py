@@ -90,7 +90,7 @@ def from_shot(
         2.2 * max(grid.width_m, grid.depth_m),
         out,
     )
-    return np.uint8(np.clip(out, 0, 255))
+    return np.clip(out, 0, 255).astype(np.uint8)
 
 
 def from_above(heights, spacing, water_m=None, tone=None, size: int = 256) -> np.ndarray:
@@ -104,14 +104,7 @@ def from_above(heights, spacing, water_m=None, tone=None, size: int = 256) -> np
         wet = np.isfinite(water_m) & (heights < water_m)
         out[wet] = (122, 152, 166)
     k = size / max(heights.shape)
-    return np.uint8(
-        np.clip(
-            cv2.resize(
-                out.astype(np.float32),
-                (max(1, round(heights.shape[1] * k)), max(1, round(heights.shape[0] * k))),
-                interpolation=cv2.INTER_AREA if k < 1 else cv2.INTER_CUBIC,
-            ),
-            0,
-            255,
-        )
-    )
+    rows, columns = (max(1, round(n * k)) for n in heights.shape)
+    how = cv2.INTER_AREA if k < 1 else cv2.INTER_CUBIC
+    small = cv2.resize(out.astype(np.float32), (columns, rows), interpolation=how)
+    return np.clip(small, 0, 255).astype(np.uint8)

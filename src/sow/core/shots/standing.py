@@ -62,9 +62,11 @@ def sown_from_above(
     n = size * over
     rows = build.grid.rows_of(np.linspace(north, south, n))
     cols = build.grid.cols_of(np.linspace(west, east, n))
+    across, down = np.meshgrid(cols, rows)
     out = cv2.remap(
         np.asarray(tone, np.float32),
-        *(v.astype(np.float32) for v in np.meshgrid(cols, rows)),
+        across.astype(np.float32),
+        down.astype(np.float32),
         cv2.INTER_LINEAR,
         borderMode=cv2.BORDER_REPLICATE,
     )
@@ -104,7 +106,8 @@ def sown_from_above(
                     -1,
                     cv2.LINE_AA,
                 )
-    return np.uint8(np.clip(cv2.resize(out, (size, size), interpolation=cv2.INTER_AREA), 0, 255))
+    small = cv2.resize(out, (size, size), interpolation=cv2.INTER_AREA)
+    return np.clip(small, 0, 255).astype(np.uint8)
 
 
 def stand_before(
@@ -183,4 +186,4 @@ def stand_before(
             + 205 * fog
             - out[t:bb, l:rr]
         )
-    return np.uint8(np.clip(out, 0, 255))
+    return np.clip(out, 0, 255).astype(np.uint8)

@@ -23,6 +23,11 @@ def ground_picture(build: Build, px: int) -> np.ndarray:
     return colour_at(build, east, north)
 
 
+def normal_bytes(normals: np.ndarray) -> np.ndarray:
+    """Unit normals (..., 3) as the bytes of a normal map."""
+    return (np.clip(normals * 0.5 + 0.5, 0, 1) * 255 + 0.5).astype(np.uint8)
+
+
 def colour_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray:
     """Linear colour of the ground over a window of columns `east` and rows `north` (m), float32
     (rows, columns, 3).
@@ -114,4 +119,4 @@ def baked(build: Build, px: int, mesh_heights: np.ndarray) -> tuple[np.ndarray, 
     t = unit(np.array([1.0, 0, 0]) - n * n[..., :1])
     b = np.cross(n, t)
     local = unit(np.stack([(fine * t).sum(-1), (fine * b).sum(-1), (fine * n).sum(-1)], -1))
-    return srgb_bytes(colour), np.uint8(np.clip(local * 0.5 + 0.5, 0, 1) * 255 + 0.5)
+    return srgb_bytes(colour), normal_bytes(local)

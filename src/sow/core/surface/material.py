@@ -189,7 +189,7 @@ def _shared(covers, on):
                 rest[c] *= 1 - w
 
 
-def _relief(texture, grid, m) -> tuple[np.ndarray, float]:
+def _relief(texture, grid, m) -> tuple[np.ndarray | None, float]:
     """The relief of a material over the grid as ranks 0..1, and how much of it the grid's spacing
     still shows (0 when posts are further apart than stones).
     """

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -111,7 +112,7 @@ class Preset:
     name: str
     label: str
     help: str
-    make: Callable[[Measures], list[dict]]
+    make: Callable[[Any], list[dict]]  # of the measures that a set is made from
 
 
 presets: dict[str, Preset] = {}

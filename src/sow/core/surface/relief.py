@@ -14,7 +14,7 @@ def shaded(heights: np.ndarray, spacing: float, boost: float = 1.0) -> np.ndarra
     n = normals(heights * np.float32(boost), spacing)
     sun = np.array((-0.5, 0.5, 0.7071), np.float32)
     light = np.clip(n @ sun, 0, 1)[..., None]
-    return np.uint8(INK + (PAPER - INK) * (0.12 + 0.88 * light))
+    return (INK + (PAPER - INK) * (0.12 + 0.88 * light)).astype(np.uint8)
 
 
 def contribution(
@@ -35,4 +35,4 @@ def washed(field: np.ndarray, colour: np.ndarray, size: tuple[int, int] = (52, 7
     step = max(1, min(field.shape[0] // size[0], field.shape[1] // size[1]))
     part = np.clip(field[::step, ::step][: size[0], : size[1]], 0, 1)[..., None]
     tone = np.clip(np.asarray(colour) ** (1 / 2.2) * 255, 0, 255)
-    return np.uint8(PAPER + (tone - PAPER) * part)
+    return (PAPER + (tone - PAPER) * part).astype(np.uint8)

@@ -243,7 +243,7 @@ def keep_drawer(body):
     return DrawerLine(id=number, name=body.name, kinds=kinds_)
 
 
-@route("POST", "/api/scenes/<int:scene>/kinds-near", body=NearOrder, answer=list[KindNearLine])
+@route("POST", "/api/scenes/<int:scene>/kinds-near", body=NearOrder, answer=list[KindNearLine])  # type: ignore[valid-type]
 def kinds_near(scene, body):
     """For each kind of the scene how near the shots come, which level that calls for, and what it
     costs.

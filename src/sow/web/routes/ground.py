@@ -65,7 +65,7 @@ class ReasonLine(Shape):
     id: str
     share: float
     wanted: float
-    verdicts: list[VerdictLine]
+    verdicts: list[VerdictLine]  # type: ignore[valid-type]
     decides: int | None
     note: str
 
@@ -297,7 +297,7 @@ def match_colour(scene, body):
         return MatchAnswer(**matched(m, build.ground_of(m).mean(), target, body.amount / 100))
 
 
-@route("POST", "/api/scenes/<int:scene>/nearness", body=NearOrder, answer=list[NearnessLine])
+@route("POST", "/api/scenes/<int:scene>/nearness", body=NearOrder, answer=list[NearnessLine])  # type: ignore[valid-type]
 def texture_nearness(scene, body):
     """For each material how near the shots come, what that needs and costs."""
     build = draw_up(document_of(scene, body))

@@ -40,7 +40,7 @@ FaultLine = shape_of(Fault, "FaultLine")
 
 
 class FaultAnswer(Shape):
-    faults: list[FaultLine]
+    faults: list[FaultLine]  # type: ignore[valid-type]
     count: dict[str, int]
 
 

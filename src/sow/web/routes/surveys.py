@@ -67,7 +67,7 @@ def plan_proof(scene, body):
         entry=found.entry,
         sowing=found.sowing,
         choices=[
-            ProofChoice(path=s.path, label=s.label, unit=s.unit, seed=s.seed)
+            ProofChoice(path=list(s.path), label=s.label, unit=s.unit, seed=s.seed)
             for s in found.settings
         ],
         setting=index,

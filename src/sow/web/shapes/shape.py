@@ -1,7 +1,7 @@
 """The base of what travels as JSON, and the error."""
 
 from dataclasses import MISSING, fields
-from typing import get_type_hints
+from typing import Any, get_type_hints
 
 from pydantic import BaseModel, ConfigDict, create_model
 
@@ -15,15 +15,10 @@ def shape_of(record: type, name: str) -> type[Shape]:
     once; `name` is how the page knows it.
     """
     known = get_type_hints(record)
-    return create_model(
-        name,
-        __base__=Shape,
-        __doc__=record.__doc__,
-        **{
-            f.name: (known[f.name], ... if f.default is MISSING else f.default)
-            for f in fields(record)
-        },
-    )
+    given: dict[str, Any] = {
+        f.name: (known[f.name], ... if f.default is MISSING else f.default) for f in fields(record)
+    }
+    return create_model(name, __base__=Shape, __doc__=record.__doc__, **given)
 
 
 class Problem(Shape):

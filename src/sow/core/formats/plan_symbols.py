@@ -1,0 +1,71 @@
+"""The symbols of a planting plan, and its inks."""
+
+import numpy as np
+from reportlab.graphics.shapes import Circle, Line, Polygon, Rect, Shape, String
+from reportlab.lib.colors import Color, HexColor
+
+from ..cabinet.kind import srgb_bytes
+from ..planting.sowing import seen_colour
+
+PAPER = HexColor("#f4efe4")
+INK = HexColor("#23302b")
+SOFT = HexColor("#8a8370")
+WATER = HexColor("#8fb0bd")
+
+
+def tone_of(name: str) -> Color:
+    """The colour a kind is drawn in, by its name with its look."""
+    r, g, b = (srgb_bytes(np.clip(np.array(seen_colour(name)) * 1.25, 0, 1)) / 255.0).tolist()
+    return Color(r, g, b)
+
+
+def plant_symbol(
+    symbol: str, x: float, y: float, r: float, tone: Color, number: int = 0
+) -> list[Shape]:
+    """One plant in plan, by its family's symbol: a tree is a canopy with its stem, a shrub a lobed
+    ring, grass a tick, a flower a dot, a stone an angular outline.
+    """
+    r = max(r, 0.7)
+    if symbol == "canopy":
+        return [
+            Circle(
+                x,
+                y,
+                r,
+                fillColor=Color(tone.red, tone.green, tone.blue, 0.35),
+                strokeColor=tone,
+                strokeWidth=0.5,
+            ),
+            String(x, y - 1.7, str(number), fontSize=5, textAnchor="middle", fillColor=INK)
+            if number and r > 4
+            else Circle(x, y, min(0.9, r * 0.3), fillColor=INK, strokeColor=None),
+        ]
+    if symbol == "ring":
+        return [
+            Circle(
+                x, y, r, fillColor=Color(tone.red, tone.green, tone.blue, 0.55), strokeColor=None
+            )
+        ]
+    if symbol == "outline":
+        a = (x * 7.1 + y * 3.7) % 6.28
+        return [
+            Polygon(
+                [
+                    v
+                    for k in range(5)
+                    for v in (x + r * np.cos(a + k * 1.2566), y + r * 0.85 * np.sin(a + k * 1.2566))
+                ],
+                fillColor=tone,
+                strokeColor=INK,
+                strokeWidth=0.3,
+            )
+        ]
+    if symbol == "box":
+        return [
+            Rect(
+                x - r, y - r * 0.7, 2 * r, 1.4 * r, fillColor=tone, strokeColor=INK, strokeWidth=0.5
+            )
+        ]
+    if symbol == "dot":
+        return [Circle(x, y, 0.7, fillColor=tone, strokeColor=None)]
+    return [Line(x, y - 0.9, x + 0.35, y + 0.9, strokeColor=tone, strokeWidth=0.5)]
