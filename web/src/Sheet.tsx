@@ -46,7 +46,9 @@ export function Sheet() {
       {...handlers}
     >
       <div
-        className={`grid min-h-0 min-w-0 grid-rows-[1fr_25px] ${clean ? "p-8" : "pt-[10px] pl-[10px]"}`}
+        className={
+          "grid min-h-0 min-w-0 grid-rows-[1fr_25px] " + `${clean ? "p-8" : "pt-[10px] pl-[10px]"}`
+        }
       >
         <Face />
         {clean ? (
@@ -63,7 +65,12 @@ export function Sheet() {
         </div>
       )}
       {over && (
-        <div className="pointer-events-none fixed inset-3 z-50 grid place-items-center border-[3px] border-dashed border-moss bg-paper/70 font-show text-[20px]">
+        <div
+          className={
+            "pointer-events-none fixed inset-3 z-50 grid place-items-center " +
+            "border-[3px] border-dashed border-moss bg-paper/70 font-show text-[20px]"
+          }
+        >
           Let go to bring in the heightmap, mask or scene
         </div>
       )}

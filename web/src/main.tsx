@@ -38,7 +38,7 @@ function leftOut(catalogue: Catalogue): string | null {
   return lines.length ? `${lines.join(" ")} Everything else works.` : null;
 }
 
-/** The scene that the address names, else the newest; the sheet for a new one when there is none. */
+/** The scene that the address names, else the newest; the sheet for a new one if there is none. */
 async function openFirst() {
   const wanted = Number(new URLSearchParams(location.search).get("scene"));
   const scenes = await calls.listScenes();

@@ -39,7 +39,9 @@ export async function dropRaster(file: File, path?: Path, raw?: RawLayout): Prom
     const info = await calls.newRaster(file, raw);
     if (info.filled)
       set({
-        told: `“${file.name}”: ${info.filled.toLocaleString("en")} posts without data were filled from around them.`,
+        told:
+          `“${file.name}”: ${info.filled.toLocaleString("en")} posts without data ` +
+          "were filled from around them.",
       });
     const metres =
       info.dtype === "float32"

@@ -1,5 +1,8 @@
-/** A brush on the land: points go out in chunks while the stroke runs, and the rectangle that each one changed comes back. Nothing sent is lost:
- * what was acknowledged is in the store, what was not stays here until it is. */
+/**
+ * A brush on the land: points go out in chunks while the stroke runs, and the rectangle that each
+ * one changed comes back. Nothing sent is lost: what was acknowledged is in the store, what was not
+ * stays here until it is.
+ */
 import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
 import { freshId } from "../document/ids";

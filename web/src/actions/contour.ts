@@ -30,7 +30,9 @@ export function endContour() {
     set({ drawing: [] });
     if (drawing.length < (tool === "area" ? 3 : 2)) return;
     const id = freshId(tool);
-    const name = `${tool === "line" ? "Line" : "Area"} ${doc.marks.filter((m) => m.kind === tool).length + 1}`;
+    const name =
+      `${tool === "line" ? "Line" : "Area"} ` +
+      `${doc.marks.filter((m) => m.kind === tool).length + 1}`;
     void edit(`${name} drawn`, (d) =>
       d.marks.push(
         complete(schema, schema.$defs[tool === "line" ? "Line" : "Area"], {
@@ -57,7 +59,8 @@ export function endContour() {
       ? [...drawing.slice(0, -1), first]
       : drawing;
   void edit(
-    `${doc.land[index].name}: line ${((doc.land[index] as { lines?: unknown[] }).lines?.length ?? 0) + 1}`,
+    `${doc.land[index].name}: line ` +
+      `${((doc.land[index] as { lines?: unknown[] }).lines?.length ?? 0) + 1}`,
     (d) => {
       const e = d.land[index] as unknown as {
         lines: { height_m: number; points: number[][] }[];

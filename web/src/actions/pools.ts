@@ -1,6 +1,6 @@
 import { doWork } from "./work";
 
-/** A pool filled to just below the rim of the hollow at a place, or to the next rim above a level. */
+/** A pool filled to just below the rim of the hollow at a place, or to the next rim above it. */
 export const fillHollow = (
   water: string,
   east: number,

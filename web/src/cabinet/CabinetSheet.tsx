@@ -80,7 +80,10 @@ export function CabinetSheet() {
       role="dialog"
       aria-label="The cabinet"
       data-cabinet={drawer}
-      className={`absolute inset-0 z-30 grid grid-cols-[176px_minmax(0,1fr)_236px] bg-paper ${lifted ? "invisible" : ""}`}
+      className={
+        "absolute inset-0 z-30 grid grid-cols-[176px_minmax(0,1fr)_236px] bg-paper " +
+        `${lifted ? "invisible" : ""}`
+      }
     >
       <div className="min-h-0 overflow-y-auto border-r border-ink bg-paper2 p-2">
         <div className="mb-2 flex items-baseline justify-between">
@@ -165,7 +168,10 @@ export function CabinetSheet() {
           <UsedDrawer numbers={numbers} />
         ) : (
           <div
-            className="grid min-h-0 auto-rows-min grid-cols-[repeat(auto-fill,minmax(112px,1fr))] gap-2 overflow-y-auto p-3"
+            className={
+              "grid min-h-0 auto-rows-min " +
+              "grid-cols-[repeat(auto-fill,minmax(112px,1fr))] gap-2 overflow-y-auto p-3"
+            }
             data-found={found.length}
           >
             {found.map((k) => (
@@ -181,11 +187,13 @@ export function CabinetSheet() {
             {!found.length && (
               <p className="col-span-full text-soft">
                 {drawer === "own"
-                  ? "Nothing was brought in yet: drop a .glb here, or an .obj with its .mtl and pictures."
+                  ? "Nothing was brought in yet: drop a .glb here, or an .obj with its .mtl " +
+                    "and pictures."
                   : drawer === "favourite"
                     ? "No favourites yet: mark a kind with its star."
                     : own
-                      ? "An empty drawer: choose a kind and put it here, or draw its card onto the drawer."
+                      ? "An empty drawer: choose a kind and put it here, or draw its card " +
+                        "onto the drawer."
                       : "Nothing of that name."}
               </p>
             )}

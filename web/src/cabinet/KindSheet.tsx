@@ -58,7 +58,10 @@ export function KindSheet({ name, look }: { name: string; look: string }) {
     if (used)
       set({
         confirm: {
-          text: `“${line.label}” is used in ${facts!.used.map((u) => `“${u.name}”`).join(", ")}. It stays there; it only leaves the drawer.`,
+          text:
+            `“${line.label}” is used in ` +
+            `${facts!.used.map((u) => `“${u.name}”`).join(", ")}. It stays there; it ` +
+            "only leaves the drawer.",
           yes: go,
         },
       });

@@ -26,7 +26,10 @@ export function Specimen({
   const wears = kind.looks.includes(look) ? look : "summer";
   return (
     <div
-      className={`relative border bg-[#fffdf7] ${on ? "border-moss outline outline-1 outline-moss" : "border-rule hover:border-ink"}`}
+      className={
+        "relative border bg-[#fffdf7] " +
+        `${on ? "border-moss outline outline-1 outline-moss" : "border-rule hover:border-ink"}`
+      }
       draggable
       onDragStart={(e) => {
         e.dataTransfer.setData("sow/kind", kind.name);

@@ -95,7 +95,10 @@ export function Range({
         </Slider.Track>
         <Slider.Thumb
           aria-label={label}
-          className="block h-[11px] w-[11px] rounded-full border-2 border-moss bg-paper hover:bg-paper2"
+          className={
+            "block h-[11px] w-[11px] rounded-full border-2 border-moss bg-paper " +
+            "hover:bg-paper2"
+          }
         />
       </Slider.Root>
     </div>

@@ -25,7 +25,9 @@ export function SheetBox({
           style={{ width: wide ?? 420 }}
           aria-describedby={undefined}
         >
-          <Dialog.Title className="mb-2 border-b border-ink pb-1 font-show text-[18px] font-semibold italic">
+          <Dialog.Title
+            className={"mb-2 border-b border-ink pb-1 font-show text-[18px] font-semibold italic"}
+          >
             {title}
           </Dialog.Title>
           {children}

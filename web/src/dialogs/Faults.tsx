@@ -64,13 +64,17 @@ export function Faults() {
                   .filter(([, n]) => n)
                   .map(([k, n]) => `${n.toLocaleString("en")} ${FAULT_WORDS[k]}`)
                   .join("; ") + "."
-              : "None: nothing floats, sinks too deep, stands in another, or repeats side by side in a shot."}
+              : "None: nothing floats, sinks too deep, stands in another, or repeats side " +
+                "by side in a shot."}
           </p>
           <div className="max-h-[330px] overflow-y-auto">
             {found.faults.slice(0, 120).map((f, i) => (
               <button
                 key={i}
-                className="flex w-full justify-between gap-3 border-t border-rule/60 py-[2px] text-left hover:bg-paper2"
+                className={
+                  "flex w-full justify-between gap-3 border-t border-rule/60 py-[2px] " +
+                  "text-left hover:bg-paper2"
+                }
                 onClick={() => go(f)}
                 title="Go there"
               >

@@ -10,6 +10,9 @@ import { goTo } from "../state/edits";
 import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
 
+const capital = (text: string) => text.replace(/^./, (c) => c.toUpperCase());
+const partName = (part: string) => PARTS.find((p) => p[0] === part)![1];
+
 export function HistorySheet() {
   const [list, setList] = useState<Step[]>([]);
   const [more, setMore] = useState(true);
@@ -99,7 +102,10 @@ export function HistorySheet() {
                   role="option"
                   aria-selected={s.id === at}
                   data-step={s.id}
-                  className={`flex w-full items-center gap-2 border-b border-rule/60 py-[2px] pr-1 text-left hover:bg-paper2 ${s.id === at ? "bg-paper2" : ""}`}
+                  className={
+                    "flex w-full items-center gap-2 border-b border-rule/60 py-[2px] pr-1 " +
+                    `text-left hover:bg-paper2 ${s.id === at ? "bg-paper2" : ""}`
+                  }
                   onClick={() => setAt(s.id)}
                   onDoubleClick={() => void goTo(s.id)}
                 >
@@ -142,12 +148,17 @@ export function HistorySheet() {
                     alt=""
                     width={50}
                     height={38}
-                    className="h-[38px] w-[50px] shrink-0 border border-ink bg-[#e6dfce] object-cover"
+                    className={
+                      "h-[38px] w-[50px] shrink-0 border border-ink bg-[#e6dfce] " + "object-cover"
+                    }
                   />
                   <span className="min-w-0 grow leading-tight">
                     {s.snapshot && <b className="block truncate text-[#7c520f]">{s.snapshot}</b>}
                     <span
-                      className={`block truncate ${s.id === state.revision ? "font-semibold text-moss" : ""}`}
+                      className={
+                        "block truncate " +
+                        (s.id === state.revision ? "font-semibold text-moss" : "")
+                      }
                     >
                       {s.label}
                     </span>
@@ -260,7 +271,7 @@ export function HistorySheet() {
                   onClick={() =>
                     void takePart(
                       { revision: now.id, part },
-                      `${PARTS.find((p) => p[0] === part)![1].replace(/^./, (c) => c.toUpperCase())} of “${(now.snapshot || now.label).slice(0, 60)}”`,
+                      `${capital(partName(part))} of “${(now.snapshot || now.label).slice(0, 60)}”`,
                     )
                   }
                 >
@@ -291,7 +302,9 @@ export function HistorySheet() {
                   onClick={() =>
                     set({
                       confirm: {
-                        text: `All steps but the newest ${keep}, the snapshots and where you are go for good.`,
+                        text:
+                          `All steps but the newest ${keep}, the snapshots and where you are ` +
+                          "go for good.",
                         yes: () => {
                           void calls
                             .pruneHistory(get().id!, {

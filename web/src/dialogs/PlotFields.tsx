@@ -70,9 +70,10 @@ function Cost({ plot }: { plot: PlotSize }) {
     return () => halt.abort();
   }, [width_m, depth_m, posts]);
   if (!cost) return <p className="mt-1 h-[54px] text-soft">…</p>;
+  const millions = shown(cost.triangles / 1e6);
   return (
     <p className="mt-1 text-soft" data-plot-cost={cost.megabytes}>
-      {shown(cost.spacing_m)} m between posts · {shown(cost.triangles / 1e6)} M triangles, about{" "}
+      {shown(cost.spacing_m)} m between posts · {millions} M triangles, about{" "}
       {shown(cost.megabytes)} MB and {shown(cost.seconds)} s in full. Most pictures need less land
       than one thinks: a walk across takes {shown(cost.walk_minutes)} minutes.
     </p>

@@ -139,7 +139,8 @@ export function ReadyMixes() {
               <b className="font-show">{m.label}</b> <span className="text-soft">{m.help}</span>
               <span className="block truncate text-[11.5px] text-soft" title={a?.told.join("; ")}>
                 {a
-                  ? `${a.plants.reduce((x, y) => x + y, 0).toLocaleString("en")} plants${a.told.length ? `; ${a.told[0]}` : ""}`
+                  ? `${a.plants.reduce((x, y) => x + y, 0).toLocaleString("en")} plants` +
+                    `${a.told.length ? `; ${a.told[0]}` : ""}`
                   : "measuring…"}
               </span>
             </button>

@@ -46,7 +46,9 @@ export function RealityCheck() {
         {list?.map((m, i) => (
           <div
             key={m.name}
-            className={`border-b border-rule/60 py-[4px] ${i === 4 ? "mt-1 border-t border-t-ink" : ""}`}
+            className={
+              "border-b border-rule/60 py-[4px] " + `${i === 4 ? "mt-1 border-t border-t-ink" : ""}`
+            }
           >
             <div className="grid grid-cols-[1fr_150px_96px] items-center gap-3">
               <span className={m.tells ? "font-semibold" : ""}>{m.label}</span>

@@ -20,7 +20,10 @@ export function Scenes() {
         {list?.map((s) => (
           <button
             key={s.id}
-            className={`flex w-full justify-between border-b border-rule px-1 py-1 text-left hover:bg-paper2 ${s.id === now ? "font-semibold text-moss" : ""}`}
+            className={
+              "flex w-full justify-between border-b border-rule px-1 py-1 text-left " +
+              `hover:bg-paper2 ${s.id === now ? "font-semibold text-moss" : ""}`
+            }
             onClick={() => {
               set({ dialog: null });
               void openScene(s.id);

@@ -96,7 +96,8 @@ export function TextureSizes() {
                     }
                   >
                     {n.verdict === "blurs"
-                      ? `blurs: at most ${shown((m.size_m * n.element_mm) / n.texel_mm)} m a repeat is sharp`
+                      ? `blurs: at most ${shown((m.size_m * n.element_mm) / n.texel_mm)} m a ` +
+                        "repeat is sharp"
                       : n.verdict}
                   </td>
                 </tr>

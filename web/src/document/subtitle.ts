@@ -12,7 +12,7 @@ function told(value: unknown, name: string, model: Model | undefined): string {
 }
 
 /**
- * A template such as "{form}, {feature_m} m[, rising {rise} %]" with the entry's values; what stands
+ * A template as "{form}, {feature_m} m[, rising {rise} %]" with the entry's values; what stands
  * in brackets is left out where its field is 0 or empty.
  */
 export function filled(template: string, entry: Values, model?: Model): string {

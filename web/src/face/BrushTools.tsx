@@ -19,7 +19,9 @@ export function BrushTools() {
         {list.map(([id, label, d]) => (
           <button
             key={id}
-            className={`btn -ml-px h-[26px] px-[6px]! ${tool === "brush" && used === id ? "on" : ""}`}
+            className={
+              "btn -ml-px h-[26px] px-[6px]! " + `${tool === "brush" && used === id ? "on" : ""}`
+            }
             style={
               tool === "brush" && used === id
                 ? { background: "#b9812a", borderColor: "#7c520f" }

@@ -8,6 +8,15 @@ import { heightAt } from "../view/field";
 
 type Grip = "place" | "turn" | "size" | "sink" | "lean";
 
+/** What the step is called that a grip makes. */
+const DONE: Record<Grip, string> = {
+  place: "moved",
+  turn: "turned",
+  size: "sized",
+  sink: "sunk",
+  lean: "leant",
+};
+
 type Piece = Scene["pieces"][number] & {
   east_m: number;
   north_m: number;
@@ -161,9 +170,7 @@ export function Collar({ width, height }: { width: number; height: number }) {
       h &&
       JSON.stringify(get().doc!.pieces.find((p) => p.id === h.was.id)) !== JSON.stringify(h.was)
     )
-      void edit(
-        `${h.was.name}: ${{ place: "moved", turn: "turned", size: "sized", sink: "sunk", lean: "leant" }[h.grip]}`,
-      );
+      void edit(`${h.was.name}: ${DONE[h.grip]}`);
   };
   const hold = (grip: Grip) => ({
     "data-grip": grip,

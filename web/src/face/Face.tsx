@@ -35,6 +35,7 @@ export function Face() {
   const mapOnFace = usePage((s) => s.mapOnFace);
   const doc = usePage((s) => s.doc);
   const products = usePage((s) => s.products);
+  const span = (products?.manifest.highest ?? 100) - (products?.manifest.lowest ?? 0);
   const tool = usePage((s) => s.tool);
   const clean = usePage((s) => s.clean);
   const pinned = usePage((s) => s.pinned);
@@ -237,7 +238,7 @@ export function Face() {
                 : chosenShot
                   ? chosenShot.name
                   : doc
-                    ? `map · contours ${interval((products?.manifest.highest ?? 100) - (products?.manifest.lowest ?? 0))} m`
+                    ? `map · contours ${interval(span)} m`
                     : "map"}
             </span>
             {swap}
@@ -253,12 +254,17 @@ export function Face() {
         )}
         {!clean && <FaceTools />}
         {tool && tool !== "brush" && (
-          <div className="absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 py-1">
+          <div
+            className={
+              "absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 " + "py-1"
+            }
+          >
             {tool === "figure"
               ? "Click the ground to stand a person of 1.75 m there"
               : ["contour", "line", "area"].includes(tool)
                 ? drawing
-                  ? `${drawing} points; Enter or a double click ends the line, near its beginning closes it`
+                  ? `${drawing} points; Enter or a double click ends the line, near its ` +
+                    "beginning closes it"
                   : "Click on the map, point by point"
                 : "Click the hollow that the pool fills"}{" "}
             ·{" "}
@@ -268,7 +274,12 @@ export function Face() {
           </div>
         )}
         {!clean && (
-          <div className="pointer-events-none absolute top-3 left-3 flex max-w-[calc(100%-300px)] flex-col items-start gap-2 *:pointer-events-auto">
+          <div
+            className={
+              "pointer-events-none absolute top-3 left-3 flex max-w-[calc(100%-300px)] " +
+              "flex-col items-start gap-2 *:pointer-events-auto"
+            }
+          >
             <BrushTools />
             <SurveyKey />
           </div>
@@ -280,7 +291,10 @@ export function Face() {
         {told && (
           <div
             role="status"
-            className="absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink bg-paper px-3 py-1"
+            className={
+              "absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink " +
+              "bg-paper px-3 py-1"
+            }
           >
             <span>{told}</span>
             <button className="text-soft underline" onClick={() => set({ told: null })}>
@@ -290,7 +304,12 @@ export function Face() {
         )}
         {trouble && <TroubleNote />}
         {doc && !doc.land.length && !mapOnFace && (
-          <div className="absolute top-14 left-1/2 w-[380px] -translate-x-1/2 border border-ink bg-paper/95 px-4 py-3">
+          <div
+            className={
+              "absolute top-14 left-1/2 w-[380px] -translate-x-1/2 border border-ink " +
+              "bg-paper/95 px-4 py-3"
+            }
+          >
             <b className="font-show">Flat ground.</b> Drop a heightmap here (PNG or TIFF), or add
             noise or a broad form under <b>Land</b> in the key.{" "}
             <button className="underline" onClick={action("lands").run}>

@@ -2,6 +2,8 @@ import { shown } from "../document/numbers";
 import { stopBuild } from "../state/builds";
 import { set, usePage } from "../state/store";
 
+const percent = (share: number) => `${Math.round(share * 100)} %`;
+
 export function FootLine() {
   const place = usePage((s) => s.place);
   const building = usePage((s) => s.building);
@@ -13,7 +15,9 @@ export function FootLine() {
   const b = (t: React.ReactNode) => <b className="font-semibold text-ink">{t}</b>;
   return (
     <div
-      className="flex items-center gap-5 overflow-hidden pl-1 text-[12px] whitespace-nowrap text-soft"
+      className={
+        "flex items-center gap-5 overflow-hidden pl-1 text-[12px] " + "whitespace-nowrap text-soft"
+      }
       data-foot
     >
       {place ? (
@@ -61,7 +65,7 @@ export function FootLine() {
           </>
         ) : building ? (
           <>
-            {progress ? `${progress.step} ${Math.round(progress.share * 100)} %` : "drawing up"} ·{" "}
+            {progress ? `${progress.step} ${percent(progress.share)}` : "drawing up"} ·{" "}
             <button className="underline" onClick={stopBuild}>
               stop
             </button>

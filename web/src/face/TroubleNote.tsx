@@ -6,7 +6,10 @@ export function TroubleNote() {
   return (
     <div
       role="alert"
-      className="absolute right-3 bottom-3 w-[370px] border-[1.5px] border-rust bg-paper px-3 py-2 shadow-[3px_3px_0_#a3432a33]"
+      className={
+        "absolute right-3 bottom-3 w-[370px] border-[1.5px] border-rust bg-paper " +
+        "px-3 py-2 shadow-[3px_3px_0_#a3432a33]"
+      }
     >
       <div className="flex justify-between">
         <b className="text-rust">{t.title}</b>

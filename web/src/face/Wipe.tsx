@@ -69,7 +69,10 @@ export function Wipe() {
       </span>
       <div
         data-told
-        className="absolute bottom-3 left-1/2 w-[460px] -translate-x-1/2 border border-ink bg-paper/95 px-3 py-2 text-[12.5px]"
+        className={
+          "absolute bottom-3 left-1/2 w-[460px] -translate-x-1/2 border border-ink " +
+          "bg-paper/95 px-3 py-2 text-[12.5px]"
+        }
       >
         <div className="max-h-[92px] overflow-auto">
           {a.differences.length
@@ -92,7 +95,9 @@ export function Wipe() {
             ? `${count(a.plants[0])} plants, then ${count(a.plants[1])} · `
             : ""}
           {a.heights
-            ? `raised up to ${shown(Math.max(0, a.heights.highest))} m (${shown(a.raised_m3)} m³), lowered up to ${shown(Math.max(0, -a.heights.lowest))} m (${shown(a.lowered_m3)} m³)`
+            ? `raised up to ${shown(Math.max(0, a.heights.highest))} m (` +
+              `${shown(a.raised_m3)} m³), lowered up to ` +
+              `${shown(Math.max(0, -a.heights.lowest))} m (${shown(a.lowered_m3)} m³)`
             : "the plots differ in size"}
         </div>
         <div className="mt-1 flex justify-end gap-1">

@@ -85,7 +85,12 @@ export function EntryRow({ list, index, entry }: { list: ListName; index: number
       }
     >
       <div className="flex cursor-pointer items-center gap-2" {...source} onClick={choose}>
-        <span className="h-[17px] w-[17px] shrink-0 rounded-full border border-ink text-center text-[11px] leading-[15px]">
+        <span
+          className={
+            "h-[17px] w-[17px] shrink-0 rounded-full border border-ink text-center " +
+            "text-[11px] leading-[15px]"
+          }
+        >
           {index + 1}
         </span>
         <Swatch list={list} entry={entry} />

@@ -34,7 +34,11 @@ export function GroupRow({
       for (const e of members(d, list)) if (e.group === group) e.on = on;
     });
   return (
-    <div className="mt-1 flex items-center gap-2 border-b border-rule bg-paper2/70 px-1 text-[12px]">
+    <div
+      className={
+        "mt-1 flex items-center gap-2 border-b border-rule bg-paper2/70 px-1 " + "text-[12px]"
+      }
+    >
       <button className="grow text-left font-semibold" aria-expanded={!folded} onClick={onFold}>
         {folded ? "▸" : "▾"} {group}{" "}
         <span className="font-normal text-soft">

@@ -25,12 +25,17 @@ export function SectionHead({
       className={open ? "border-t-2 border-moss" : "border-t border-ink"}
     >
       <button
-        className={`flex w-full items-baseline justify-between gap-3 bg-paper py-[5px] text-left ${open ? "sticky top-0 z-10" : ""}`}
+        className={
+          "flex w-full items-baseline justify-between gap-3 bg-paper py-[5px] " +
+          `text-left ${open ? "sticky top-0 z-10" : ""}`
+        }
         aria-expanded={open}
         onClick={() => set({ open: open ? null : section })}
       >
         <h2
-          className={`font-show text-[14.5px] leading-tight font-semibold ${open ? "text-moss" : ""}`}
+          className={
+            "font-show text-[14.5px] leading-tight font-semibold " + `${open ? "text-moss" : ""}`
+          }
         >
           {title}
         </h2>

@@ -14,12 +14,16 @@ export function TitleBlock() {
     minute: "2-digit",
   });
   const spacing = Math.max(doc.plot.width_m, doc.plot.depth_m) / (doc.plot.posts - 1);
+  const next = (id: string) => {
+    const step = id === "undo" ? state.undo : id === "redo" ? state.redo : null;
+    return step ? `: ${step}` : "";
+  };
   const icon = (id: string, Icon: typeof Undo2) => (
     <button
       className="icon"
       disabled={!action(id).can?.() && id !== "commands"}
       aria-label={action(id).name}
-      title={`${action(id).name}${id === "undo" && state.undo ? `: ${state.undo}` : id === "redo" && state.redo ? `: ${state.redo}` : ""} (${action(id).keys})`}
+      title={`${action(id).name}${next(id)} (${action(id).keys})`}
       onClick={action(id).run}
       data-action={id}
     >

@@ -90,7 +90,10 @@ function Land() {
       <EntryList
         list="land"
         add="landform or process"
-        empty="Flat ground. Add noise, a broad form or a heightmap; later entries act on what lies before them."
+        empty={
+          "Flat ground. Add noise, a broad form or a heightmap; later entries act on " +
+          "what lies before them."
+        }
       />
       <LandTools />
       <BeyondPanel />
@@ -115,7 +118,10 @@ function Ground() {
       <EntryList
         list="ground"
         add="material"
-        empty="Bare ground. The first material lies everywhere; each later one lies over it where its rules hold."
+        empty={
+          "Bare ground. The first material lies everywhere; each later one lies over " +
+          "it where its rules hold."
+        }
       />
       <GroundTools />
     </>
@@ -153,7 +159,10 @@ function Marks() {
   return (
     <EntryList
       list="marks"
-      empty="Lines and areas drawn on the map, masks from pictures: drawn once, used by land, ground and planting alike."
+      empty={
+        "Lines and areas drawn on the map, masks from pictures: drawn once, used " +
+        "by land, ground and planting alike."
+      }
       more={<MarkButtons />}
     />
   );

@@ -43,7 +43,10 @@ export function CabinetChoice({
           <img
             src={url(value)}
             alt=""
-            className={`h-[26px] w-[34px] bg-[#e6dfce] ${drawer === "kind" ? "object-contain" : "object-cover"}`}
+            className={
+              "h-[26px] w-[34px] bg-[#e6dfce] " +
+              `${drawer === "kind" ? "object-contain" : "object-cover"}`
+            }
           />
         ) : (
           <i className="h-[26px]" />
@@ -83,7 +86,12 @@ export function CabinetChoice({
             .map((i) => (
               <button
                 key={i.name}
-                className={`flex flex-col items-center border p-[2px] text-[11px] leading-tight ${i.name === value ? "border-moss bg-paper2" : "border-transparent hover:bg-paper2"}`}
+                className={
+                  "flex flex-col items-center border p-[2px] text-[11px] leading-tight " +
+                  (i.name === value
+                    ? "border-moss bg-paper2"
+                    : "border-transparent hover:bg-paper2")
+                }
                 onClick={() => {
                   setOpen(false);
                   onKeep(i.name);

@@ -58,7 +58,10 @@ export function CurveSetting({
       if (!i) return `M${x(p[0])} ${y(p[1])}`;
       const q = points[i - 1];
       const h = (p[0] - q[0]) / 3;
-      return `C${x(q[0] + h)} ${y(q[1] + h * m[i - 1])} ${x(p[0] - h)} ${y(p[1] - h * m[i])} ${x(p[0])} ${y(p[1])}`;
+      return (
+        `C${x(q[0] + h)} ${y(q[1] + h * m[i - 1])} ${x(p[0] - h)} ` +
+        `${y(p[1] - h * m[i])} ${x(p[0])} ${y(p[1])}`
+      );
     })
     .join("");
   const place = (e: { clientX: number; clientY: number }): [number, number] => {

@@ -61,7 +61,10 @@ export function TextureLine({ path, value, label }: { path: Path; value: string;
     <div data-texture>
       <Labelled
         label={label}
-        help="Pictures of one set, chosen together or dropped here; which is which is read from their names. Saved again outside, they are read again."
+        help={
+          "Pictures of one set, chosen together or dropped here; which is which is " +
+          "read from their names. Saved again outside, they are read again."
+        }
       >
         <span className="flex items-center gap-2">
           {value ? (

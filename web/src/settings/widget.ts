@@ -1,7 +1,7 @@
 import type { Prop } from "../api/shapes";
 import type { Path } from "../document/path";
 
-/** What every widget is given: a field of a model, its value, and how a change is dragged or kept. */
+/** What every widget is given: a model's field, its value, how a change is dragged or kept. */
 export interface WidgetProps<T = unknown> {
   prop: Prop;
   name: string;

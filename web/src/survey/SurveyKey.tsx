@@ -1,6 +1,15 @@
 import { shown } from "../document/numbers";
 import { set, usePage } from "../state/store";
 
+const PALE = [232, 224, 205];
+const DARK = [36, 64, 78];
+
+/** The ink of a share 0..1 of the sheet's range. */
+function ink(share: number): string {
+  const tone = PALE.map((pale, n) => Math.round(pale + (DARK[n] - pale) * share));
+  return `rgb(${tone.join(" ")})`;
+}
+
 /** The key of the sheet that is laid out: its wash, its histogram, its ends. */
 export function SurveyKey() {
   const sheet = usePage((s) => s.sheet);
@@ -34,7 +43,7 @@ export function SurveyKey() {
                 width="3"
                 y={34 - 33 * Math.sqrt(b / top)}
                 height="34"
-                fill={`rgb(${[0, 1, 2].map((n) => Math.round([232, 224, 205][n] + ([36, 64, 78][n] - [232, 224, 205][n]) * (i / 63))).join(" ")})`}
+                fill={ink(i / 63)}
                 stroke="#23302b"
                 strokeWidth="0.15"
               />

@@ -19,7 +19,9 @@ export function TransectStrip({ width }: { width: number }) {
   const busy = useRef(false);
   const next = useRef(false);
   const line = cut?.line.join(" ");
-  const key = `${line} ${manifest?.heights} ${manifest?.weights} ${manifest?.sown.map((s) => s.key).join("")} ${JSON.stringify(doc?.water)}`;
+  const key =
+    `${line} ${manifest?.heights} ${manifest?.weights} ` +
+    `${manifest?.sown.map((s) => s.key).join("")} ${JSON.stringify(doc?.water)}`;
   useEffect(() => {
     if (!get().transect || !get().manifest) return;
     const work = async () => {

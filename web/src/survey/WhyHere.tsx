@@ -66,7 +66,10 @@ export function WhyHere() {
   const say = (v: Verdict) => v.absent || `${labels.get(v.kind) ?? v.kind}${asks(v)}`;
   return (
     <div
-      className="absolute top-12 right-3 max-h-[calc(100%-120px)] w-[300px] overflow-auto border border-ink bg-paper/95 px-3 pt-1 pb-2"
+      className={
+        "absolute top-12 right-3 max-h-[calc(100%-120px)] w-[300px] overflow-auto " +
+        "border border-ink bg-paper/95 px-3 pt-1 pb-2"
+      }
       data-why
     >
       <div className="flex items-baseline justify-between">
@@ -105,7 +108,10 @@ export function WhyHere() {
                     {r.verdicts.map((v) => (
                       <button
                         key={v.index}
-                        className={`text-left underline decoration-dotted ${v.index === r.decides || v.absent ? "text-rust" : ""}`}
+                        className={
+                          "text-left underline decoration-dotted " +
+                          `${v.index === r.decides || v.absent ? "text-rust" : ""}`
+                        }
                         data-verdict={v.kind}
                         onClick={() => go(r, v)}
                       >

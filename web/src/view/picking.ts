@@ -1,4 +1,4 @@
-/** From the picture to the world and back: projecting a place, the ray through a dot, the ground. */
+/** From picture to world and back: projecting a place, the ray through a dot, the ground. */
 import * as THREE from "three";
 import { type Field, heightAt } from "./field";
 

@@ -1,17 +1,27 @@
 import { COMMON } from "./glsl";
 
 export const VERTEX = /* glsl */ `${COMMON}
-in vec4 spot;   // east, north, sink, size
+in vec4 spot; // east, north, sink, size
 // turn, lean, bearing (radians), tint with the cm that blend into the land before it
 in vec4 stance;
-in vec3 tone; in float leaf;
-out vec3 vPlace, vNormal, vTone; out vec2 vUv; out float vFoot, vTint, vLeaf, vBlend;
+in vec3 tone;
+in float leaf;
+out vec3 vPlace, vNormal, vTone;
+out vec2 vUv;
+out float vFoot, vTint, vLeaf, vBlend;
 // where it blows to, strength, is it played
-uniform float uCard, uHeight, uStone; uniform vec3 uLook; uniform vec4 uWind;
+uniform float uCard, uHeight, uStone;
+uniform vec3 uLook;
+uniform vec4 uWind;
 void main() {
-  float size = abs(spot.w), cm = floor(stance.w * 0.5);
-  vec3 p = position * size, n = normal;
-  if (spot.w < 0.0) { p.x = -p.x; n.x = -n.x; } // mirrored
+  float size = abs(spot.w);
+  float cm = floor(stance.w * 0.5);
+  vec3 p = position * size;
+  vec3 n = normal;
+  if (spot.w < 0.0) {
+    p.x = -p.x;
+    n.x = -n.x;
+  } // mirrored
   float base = groundAt(spot.xy) - spot.z;
   vec3 root = vec3(spot.xy, base);
   if (uCard > 0.5) {
@@ -19,44 +29,68 @@ void main() {
     p = vec3(-to.y * p.x, to.x * p.x, p.z);
     n = normalize(vec3(to * 0.55, 0.75));
   } else {
-    float c = cos(stance.x), s = sin(stance.x);
+    float c = cos(stance.x);
+    float s = sin(stance.x);
     p.xy = vec2(c * p.x + s * p.y, -s * p.x + c * p.y);
     n.xy = vec2(c * n.x + s * n.y, -s * n.x + c * n.y);
     vec3 axis = vec3(cos(stance.z), -sin(stance.z), 0.0);
-    float cl = cos(stance.y), sl = sin(stance.y);
+    float cl = cos(stance.y);
+    float sl = sin(stance.y);
     p = p * cl - cross(axis, p) * sl + axis * dot(axis, p) * (1.0 - cl);
     n = n * cl - cross(axis, n) * sl + axis * dot(axis, n) * (1.0 - cl);
   }
   // sway as of a rod held at its foot, gusts running with the wind (after Habel and others 2009,
   // simplified)
   if (uWind.w > 0.5 && leaf > 0.0) {
-    float h = max(position.z, 0.0) / uHeight, gust = sin(uTime * 0.9 - dot(spot.xy, uWind.xy) * 0.11) * 0.5 + 0.5, own = fract(spot.x * 0.37 + spot.y * 0.73) * 6.2832;
-    float bend = uWind.z * h * h * (0.35 + 0.65 * gust) + uWind.z * 0.3 * h * sin(uTime * (2.6 - 0.9 * min(uHeight * size / 12.0, 1.0)) + own);
+    float h = max(position.z, 0.0) / uHeight;
+    float gust = sin(uTime * 0.9 - dot(spot.xy, uWind.xy) * 0.11) * 0.5 + 0.5;
+    float own = fract(spot.x * 0.37 + spot.y * 0.73) * 6.2832;
+    float bend = uWind.z * h * h * (0.35 + 0.65 * gust) + uWind.z * 0.3 * h
+      * sin(uTime * (2.6 - 0.9 * min(uHeight * size / 12.0, 1.0)) + own);
     p.xy += uWind.xy * bend * min(uHeight * size, 6.0) * 0.09;
     p += 0.012 * leaf * uWind.z * h * sin(uTime * 6.1 + position.yzx * 9.0 + own);
   }
-  vFoot = position.z / uHeight; vLeaf = leaf;
-  vBlend = uCard > 0.5 ? 0.0 : cm > 0.0 ? cm * 0.01 : uStone > 0.5 ? clamp(0.07 * uHeight * size, 0.015, 0.3) : 0.0;
-  vPlace = root + p; vNormal = n; vTone = tone; vUv = uv; vTint = stance.w - 2.0 * cm;
+  vFoot = position.z / uHeight;
+  vLeaf = leaf;
+  vBlend = uCard > 0.5 ? 0.0 : cm > 0.0 ? cm * 0.01 : uStone > 0.5
+    ? clamp(0.07 * uHeight * size, 0.015, 0.3) : 0.0;
+  vPlace = root + p;
+  vNormal = n;
+  vTone = tone;
+  vUv = uv;
+  vTint = stance.w - 2.0 * cm;
   gl_Position = projectionMatrix * viewMatrix * vec4(vPlace, 1.0);
-}`;
+}
+`;
 
-/** Where a picture of leaves is larger than a texel a pixel its edge is sharp; where it is smaller, its mean cover decides by a hash of its own place,
-    so that a crown keeps its density and its grain (hashed alpha testing; Wyman & McGuire 2017). Summed frames take another hash each. */
+/**
+ * Where a picture of leaves is larger than a texel a pixel its edge is sharp; where it is smaller,
+ * its mean cover decides by a hash of its own place, so a crown keeps its density and its grain
+ * (hashed alpha testing; Wyman & McGuire 2017). Summed frames take another hash each.
+ */
 const CUT = /* glsl */ `
 uniform float uGrain;
 float cut(vec2 uv, float sharp) {
-  vec2 t = uv * vec2(1024.0, 512.0), a = dFdx(t), b = dFdy(t);
-  float size = sqrt(max(dot(a, a), dot(b, b))), cell = exp2(floor(log2(max(size, 1.0)) + 0.5));
+  vec2 t = uv * vec2(1024.0, 512.0);
+  vec2 a = dFdx(t);
+  vec2 b = dFdy(t);
+  float size = sqrt(max(dot(a, a), dot(b, b)));
+  float cell = exp2(floor(log2(max(size, 1.0)) + 0.5));
   // after Hoskins 2014
   vec3 q = fract(vec3(floor(t / cell), uGrain) * vec3(0.1031, 0.11369, 0.13787));
   q += dot(q, q.yzx + 19.19);
   return mix(sharp, 0.06 + 0.88 * fract((q.x + q.y) * q.z), smoothstep(1.2, 2.6, size));
-}`;
+}
+`;
 
 export const FRAGMENT = /* glsl */ `${COMMON}${CUT}
-in vec3 vPlace, vNormal, vTone; in vec2 vUv; in float vFoot, vTint, vLeaf, vBlend; out vec4 outColour;
-uniform sampler2D uSheet, uGroundTone; uniform float uStone, uChosen, uCard; uniform vec3 uWorn;
+in vec3 vPlace, vNormal, vTone;
+in vec2 vUv;
+in float vFoot, vTint, vLeaf, vBlend;
+out vec4 outColour;
+uniform sampler2D uSheet, uGroundTone;
+uniform float uStone, uChosen, uCard;
+uniform vec3 uWorn;
 void main() {
   vec3 albedo = vTone * uWorn;
   if (vUv.x >= 0.0) {
@@ -65,16 +99,22 @@ void main() {
     if (c.a < cut(vUv, uCard > 0.5 ? 0.3 : 0.42)) discard;
     albedo *= c.rgb * (uCard > 0.5 ? 0.8 : 1.0);
   }
-  vec3 n = normalize(vNormal), eye = normalize(uEye - vPlace);
+  vec3 n = normalize(vNormal);
+  vec3 eye = normalize(uEye - vPlace);
   if (uStone > 0.5) {
-    vec3 q = abs(n); vec2 p = q.z > 0.6 ? vPlace.xy : (q.x > q.y ? vPlace.yz : vPlace.xz);
-    vec4 a = texture(uNoise, p * 0.21), b = texture(uNoise, p * 1.7), e = texture(uNoise, p * 7.3);
+    vec3 q = abs(n);
+    vec2 p = q.z > 0.6 ? vPlace.xy : (q.x > q.y ? vPlace.yz : vPlace.xz);
+    vec4 a = texture(uNoise, p * 0.21);
+    vec4 b = texture(uNoise, p * 1.7);
+    vec4 e = texture(uNoise, p * 7.3);
     albedo *= 0.5 + 0.5 * a.r + 0.42 * b.g + 0.1 * (b.b - 0.5) + 0.32 * (e.r - 0.47);
     // pale crusts with a ragged rim
-    float lichen = smoothstep(0.56, 0.62, 0.55 * b.a + 0.3 * a.b + 0.2 * e.g) * smoothstep(-0.1, 0.6, n.z);
+    float lichen = smoothstep(0.56, 0.62, 0.55 * b.a + 0.3 * a.b + 0.2 * e.g)
+      * smoothstep(-0.1, 0.6, n.z);
     albedo = mix(albedo, vec3(0.33, 0.335, 0.27) * (0.6 + 0.7 * e.b), 0.6 * lichen);
     // dark grains and pits
-    albedo *= 1.0 - 0.5 * smoothstep(0.6, 0.66, texture(uNoise, p.yx * 0.6 + 0.3).r) * smoothstep(0.5, 0.6, e.a) * (1.0 - smoothstep(6.0, 22.0, distance(uEye, vPlace)));
+    albedo *= 1.0 - 0.5 * smoothstep(0.6, 0.66, texture(uNoise, p.yx * 0.6 + 0.3).r)
+      * smoothstep(0.5, 0.6, e.a) * (1.0 - smoothstep(6.0, 22.0, distance(uEye, vPlace)));
     n = normalize(n + (vec3(b.r, b.a, a.g) - 0.46) * 0.55 + (vec3(e.g, e.b, e.r) - 0.46) * 0.45);
   } else {
     if (vLeaf > 0.0 && dot(n, eye) < -0.25) n = -n * vec3(1.0, 1.0, -1.0);
@@ -84,9 +124,11 @@ void main() {
   float joined = 0.0;
   if (vBlend > 0.0) { // the ground's own colour and lie at the foot, along an uneven rim
     float over = vPlace.z - groundAt(vPlace.xy);
-    joined = 1.0 - smoothstep(0.0, vBlend, over + (texture(uNoise, vPlace.xy * 0.9).g - 0.5) * vBlend * 0.9);
+    joined = 1.0 - smoothstep(0.0, vBlend, over + (texture(uNoise, vPlace.xy * 0.9).g - 0.5)
+      * vBlend * 0.9);
     vec4 ground = texture(uGroundTone, plotUv(vPlace.xy));
-    albedo = mix(albedo, ground.rgb * ground.rgb * (0.62 + 0.8 * texture(uNoise, vPlace.xy * 1.9).b), joined * ground.a);
+    albedo = mix(albedo, ground.rgb * ground.rgb
+      * (0.62 + 0.8 * texture(uNoise, vPlace.xy * 1.9).b), joined * ground.a);
     vec2 gn = texture(uNormals, plotUv(vPlace.xy)).rg;
     n = normalize(mix(n, vec3(gn, sqrt(max(1.0 - dot(gn, gn), 0.01))), 0.8 * joined));
   }
@@ -94,11 +136,23 @@ void main() {
   float d = dot(n, uSun);
   float wrap = mix(max(d, 0.0), clamp(d * 0.72 + 0.28, 0.0, 1.0), vLeaf);
   float through = vLeaf * (pow(clamp(dot(-eye, uSun), 0.0, 1.0), 5.0) * 0.5 + 0.1 * max(-d, 0.0));
-  float foot = mix(uStone > 0.5 ? 0.62 : 0.4, 1.0, smoothstep(0.0, uStone > 0.5 ? 0.25 : 0.55, vFoot));
-  vec3 colour = albedo * (uSunLight * ((wrap + through) * sun + 0.075 * vLeaf * max(uSun.z, 0.0)) + skyLight(n) * foot) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
+  float foot =
+    mix(uStone > 0.5 ? 0.62 : 0.4, 1.0, smoothstep(0.0, uStone > 0.5 ? 0.25 : 0.55, vFoot));
+  vec3 colour = albedo * (uSunLight * ((wrap + through) * sun + 0.075 * vLeaf * max(uSun.z, 0.0))
+    + skyLight(n) * foot) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
   if (uChosen > 0.5) colour = mix(colour, vec3(0.7, 0.35, 0.04), 0.35);
   outColour = vec4(hazed(colour, vPlace), 1.0);
-}`;
+}
+`;
 
-export const DEPTH = /* glsl */ `precision highp float; in vec2 vUv; uniform sampler2D uSheet; out vec4 outColour;${CUT}
-void main() { if (vUv.x >= 0.0 && texture(uSheet, vUv).a < cut(vUv, 0.4)) discard; outColour = vec4(1.0); }`;
+export const DEPTH = /* glsl */ `
+precision highp float;
+in vec2 vUv;
+uniform sampler2D uSheet;
+out vec4 outColour;
+${CUT}
+void main() {
+  if (vUv.x >= 0.0 && texture(uSheet, vUv).a < cut(vUv, 0.4)) discard;
+  outColour = vec4(1.0);
+}
+`;

@@ -8,16 +8,27 @@ export function skyMesh(shared: Record<string, THREE.IUniform>): THREE.Mesh {
     uniforms: shared,
     depthWrite: false,
     depthTest: true,
-    vertexShader: /* glsl */ `out vec3 vRay; void main() {
-      vec4 p = inverse(projectionMatrix) * vec4(position.xy, 1.0, 1.0);
-      vRay = transpose(mat3(viewMatrix)) * (p.xyz / p.w);
-      gl_Position = vec4(position.xy, 1.0, 1.0); }`,
-    fragmentShader: /* glsl */ `${COMMON} in vec3 vRay; out vec4 outColour;
-      void main() {
-        vec3 d = normalize(vRay); vec3 c = skyAt(d, true);
-        float s = dot(d, uSun), hide = clouds(d).a;
-        c += uSunLight * (smoothstep(0.99993, 0.99997, s) * 30.0 + pow(max(s, 0.0), 900.0) * 1.2) * (1.0 - 0.9 * hide) * step(0.0, d.z);
-        outColour = vec4(c, 1.0); }`,
+    vertexShader: /* glsl */ `
+out vec3 vRay;
+void main() {
+  vec4 p = inverse(projectionMatrix) * vec4(position.xy, 1.0, 1.0);
+  vRay = transpose(mat3(viewMatrix)) * (p.xyz / p.w);
+  gl_Position = vec4(position.xy, 1.0, 1.0);
+}
+`,
+    fragmentShader: /* glsl */ `${COMMON}
+in vec3 vRay;
+out vec4 outColour;
+void main() {
+  vec3 d = normalize(vRay);
+  vec3 c = skyAt(d, true);
+  float s = dot(d, uSun);
+  float hide = clouds(d).a;
+  c += uSunLight * (smoothstep(0.99993, 0.99997, s) * 30.0 + pow(max(s, 0.0), 900.0) * 1.2)
+    * (1.0 - 0.9 * hide) * step(0.0, d.z);
+  outColour = vec4(c, 1.0);
+}
+`,
   });
   const mesh = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), material);
   mesh.frustumCulled = false;

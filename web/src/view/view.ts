@@ -154,7 +154,7 @@ export class View {
   }
 
   // ---- what is shown
-  /** `hidden` are ids of sowings, pieces and waters, and LAND: hidden in the view, never in stills. */
+  /** `hidden`: ids of sowings, pieces and waters, and LAND: hidden in the view, never in stills. */
   setScene(doc: Scene, products: Products, hidden: Set<string>) {
     const old = this.products;
     this.doc = doc;

@@ -7,7 +7,9 @@ import { EntryList } from "../EntryList";
 export function BeyondPanel() {
   const beyond = usePage((s) => s.doc!.beyond);
   const schema = usePage((s) => s.catalogue!.scene);
-  const note = `${beyond.edge === "run on" ? "runs on" : beyond.edge}${beyond.land!.length ? `, ${beyond.land!.length} of its own` : ""}`;
+  const note =
+    `${beyond.edge === "run on" ? "runs on" : beyond.edge}` +
+    `${beyond.land!.length ? `, ${beyond.land!.length} of its own` : ""}`;
   return (
     <Fold title="Beyond the plot" note={note}>
       <Settings path={["beyond"]} model={schema.$defs.Beyond} owner="Beyond the plot" />

@@ -71,9 +71,15 @@ function Amount({ path, entry }: { path: Path; entry: Sowing }) {
       {line && (
         <div className="text-[11.5px] text-soft" data-stand>
           <b className="text-ink">{line.count.toLocaleString("en")}</b> stand
-          {less !== null && less < 0.995
-            ? ` of ${line.wished.toLocaleString("en")}: ${line.capped ? `its least distances leave room for ${shown(line.room ?? 0)} per 100 m² at most; ` : ""}its rules, clearings and neighbours leave ${shown(less * 100)} %`
-            : ""}
+          {less !== null && less < 0.995 && (
+            <>
+              {" "}
+              of {line.wished.toLocaleString("en")}:{" "}
+              {line.capped &&
+                `its least distances leave room for ${shown(line.room ?? 0)} per 100 m² at most; `}
+              its rules, clearings and neighbours leave {shown(less * 100)} %
+            </>
+          )}
         </div>
       )}
     </div>
@@ -89,6 +95,10 @@ export function Mix({ path, entry }: { path: Path; entry: Sowing }) {
   const painting = usePage((s) => s.chosen === `sown-${entry.id}`);
   const [sought, setSought] = useState("");
   const found = (p: { kind: string }) => among(p, sought);
+  const whole = line?.count ?? 0;
+  const count = (n: number) => n.toLocaleString("en");
+  const standing = (i: number) =>
+    line?.counts[i] ?? Math.round((whole * entry.mix[i].share) / total);
   const add = (k: string) =>
     void edit(`${entry.name}: ${k} added`, (d) =>
       at<Sowing>(d, path).mix.push(
@@ -106,7 +116,10 @@ export function Mix({ path, entry }: { path: Path; entry: Sowing }) {
           className={`btn ${painting ? "on" : ""}`}
           aria-pressed={painting}
           data-brush-on
-          title="Brush it on the ground; what is painted stays, and may be given another density or another mix"
+          title={
+            "Brush it on the ground; what is painted stays, and may be given another " +
+            "density or another mix"
+          }
           onClick={() => (painting ? set({ chosen: entry.id, tool: null }) : brushOn(entry, path))}
         >
           {painting ? "Done with the brush" : "Brush it on"}
@@ -156,7 +169,7 @@ export function Mix({ path, entry }: { path: Path; entry: Sowing }) {
             <Lacking path={`${own.join(".")}.kind`} />
             {entry.mix.length > 1 && (
               <Range
-                label={`Parts · ${(line?.counts[i] ?? Math.round(((line?.count ?? 0) * p.share) / total)).toLocaleString("en")} of ${(line?.count ?? 0).toLocaleString("en")}`}
+                label={`Parts · ${count(standing(i))} of ${count(whole)}`}
                 value={p.share}
                 unit={`of ${shown(total)}`}
                 min={0}

@@ -55,7 +55,8 @@ async function bring(file: File): Promise<string | null> {
       chosen: id,
       open: "planting",
       told: [
-        `${found.counts.reduce((a, b) => a + b, 0).toLocaleString("en")} places with ${found.names.length} name${found.names.length > 1 ? "s" : ""}.`,
+        `${found.counts.reduce((a, b) => a + b, 0).toLocaleString("en")} places ` +
+          `with ${found.names.length} name${found.names.length > 1 ? "s" : ""}.`,
         ...found.told,
       ].join(" "),
     });

@@ -7,7 +7,10 @@ export function SeasonLine() {
   return (
     <div
       className="mb-1 flex items-center justify-between"
-      title="Leaves, flowers and snow on all that is of the season; each kind of a mix may have a look of its own"
+      title={
+        "Leaves, flowers and snow on all that is of the season; each kind of a mix " +
+        "may have a look of its own"
+      }
     >
       <span>Season</span>
       <span className="flex">

@@ -55,7 +55,10 @@ export function Thinning() {
   return (
     <Fold
       title="Budget and view"
-      note={`${plants.toLocaleString("en")} held, ${(v?.plantsDrawn ?? 0).toLocaleString("en")} drawn`}
+      note={
+        `${plants.toLocaleString("en")} held, ` +
+        `${(v?.plantsDrawn ?? 0).toLocaleString("en")} drawn`
+      }
     >
       <Meter label="Plants and stones" value={plants} most={budget?.plants ?? 0} unit="" />
       <Meter label="Memory" value={megabytes} most={budget?.megabytes ?? 0} unit="MB" />

@@ -87,7 +87,11 @@ export function Band({ path, kind, owner }: { path: Path; kind: string; owner: s
     return sum + ((v >= scale(c.low) || openLow) && (v <= scale(c.high) || openHigh) ? b : 0);
   }, 0);
   const taken = c.invert ? 1 - share : share;
-  const outline = `M0 34 ${bins.map((b, i) => `L${i * 4} ${34 - 30 * Math.sqrt(b / top)} L${i * 4 + 4} ${34 - 30 * Math.sqrt(b / top)}`).join(" ")} L256 34Z`;
+  const steps = bins.map((b, i) => {
+    const y = 34 - 30 * Math.sqrt(b / top);
+    return `L${i * 4} ${y} L${i * 4 + 4} ${y}`;
+  });
+  const outline = `M0 34 ${steps.join(" ")} L256 34Z`;
   const grain =
     kind === "slope"
       ? 1
