@@ -19,15 +19,26 @@ from ..core.planting.density import wished
 from ..core.planting.place import densest
 from ..core.planting.sowing import aparts
 from ..core.scene import Scene
+from ..core.shots.opening import opening
+from ..core.surface.material import colours_of
 from ..core.water.shore import shore_level
 from ..core.water.standing import surface_of
 from .forecasts import learn_land
 from .live import announce
-from .products import cover_bytes, entry_pictures, instances_of, pool_mask, tile_size, weight_bytes
+from .products import (
+    cover_bytes,
+    entry_pictures,
+    instances_of,
+    pool_mask,
+    tile_size,
+    tone_bytes,
+    weight_bytes,
+)
 from .shapes.builds import (
     Cost,
     FarLine,
     GridShape,
+    GroundLine,
     Lacking,
     Manifest,
     PieceLine,
@@ -202,6 +213,18 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             key_of("heights", build.land_key), lambda: raw_bytes(heights.astype("<f4"))
         ),
         weights=product_key(key_of("weights", build.ground_key), lambda: weight_bytes(build)),
+        ground=[
+            GroundLine(
+                id=m.id,
+                tune=colours_of(m).T.ravel().tolist(),
+                means=list(build.ground_of(m).map_means()),
+            )
+            for m in scene.ground
+        ],
+        tone=product_key(
+            key_of("tone", build.ground_key, [m.tolist() for m in build.means()]),
+            lambda: tone_bytes(build),
+        ),
         shore=product_key(
             key_of("shore", build.water_key),
             lambda: raw_bytes(shore_level(build.water()[0], grid.spacing).astype("<f4")),
@@ -232,6 +255,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
         pictures={} if draft else entry_pictures(build),
         lacking=[Lacking(path=r.path, message=text) for r, text in missing(scene)]
         + [Lacking(path=path, message=text) for path, text in gone_kinds(scene)],
+        opening=vars(opening(heights, grid)),
         slope_bins=bins(build.slope(), 0, 70),
         height_bins=bins(heights, low, max(high, low + 1e-3)),
         cost=cost,

@@ -21,6 +21,19 @@ def weight_bytes(build: Build) -> bytes:
     return raw_bytes(out.reshape(layers, 4, *build.grid.shape).transpose(0, 2, 3, 1))
 
 
+def tone_bytes(build: Build) -> bytes:
+    """RGBA bytes: square root of the ground's mean linear colour; alpha 0 where nothing lies."""
+    shares = build.ground()
+    out = np.zeros(build.grid.shape + (4,), np.uint8)
+    if len(shares):
+        laid = shares.sum(0)
+        colour = np.einsum("nyx,nc->yxc", shares, np.array(build.means()))
+        mean = colour / np.maximum(laid, 1e-6)[..., None]
+        out[..., :3] = np.rint(np.sqrt(np.clip(mean, 0, 1)) * 255)
+        out[..., 3] = np.where(laid > 0, 255, 0)
+    return raw_bytes(out)
+
+
 def cover_bytes(build: Build) -> bytes:
     """RGBA bytes: square root of linear colour, share hidden."""
     cover = build.plant_cover()

@@ -64,3 +64,14 @@ def product_bytes(key: str):
     """The bytes under a key, or None when they have left the cache."""
     value = BYTES.get(key)
     return value[0] if isinstance(value, tuple) else value
+
+
+def product_field(key: str, ny: int, nx: int) -> np.ndarray:
+    """A product of numbers as the grid that it was made on, float32 (ny, nx).
+
+    Raises SceneError when it has left the cache or is no such grid.
+    """
+    data = product_bytes(key)
+    if data is None or len(data) != 4 * ny * nx:
+        raise SceneError("This field is not at hand.", "key", "Build again.")
+    return np.frombuffer(data, "<f4").reshape(ny, nx)

@@ -1,5 +1,5 @@
 /** One typed function for each route of the server; no other file knows a path. */
-import { ask, bytesOf, fileOf, sendChunk, sendFiles } from "./client";
+import { answerOf, ask, bytesOf, fileOf, sendFiles } from "./client";
 import type * as shapes from "./shapes";
 
 export const maskPicture = (scene: number, mark: string, body: object, signal?: AbortSignal) =>
@@ -187,7 +187,7 @@ export const deleteScene = (scene: number, signal?: AbortSignal) =>
   ask<unknown>("DELETE", `/api/scenes/${scene}`, undefined, {}, signal);
 
 export const sendStroke = (scene: number, session: string, body: object) =>
-  sendChunk(`/api/scenes/${scene}/strokes/${session}`, body);
+  answerOf(`/api/scenes/${scene}/strokes/${session}`, body);
 
 export const readModel = (files: File[]) => sendFiles<shapes.ModelAnswer>("/api/models", files);
 
@@ -198,6 +198,23 @@ export const transectFile = (scene: number, form: string, body: object, signal?:
   fileOf(`/api/scenes/${scene}/transects.${form}`, body, signal);
 
 export const productBytes = (key: string) => bytesOf(`/api/products/${key}`);
+
+/** Isolines of a field that was made for the page, by its product's key. */
+export const isolines = (body: {
+  key: string;
+  nx: number;
+  ny: number;
+  levels: number[];
+}): Promise<ArrayBuffer> => answerOf("/api/isolines", body);
+
+/** For each post the height above which the sun is seen. */
+export const sunLine = (body: {
+  key: string;
+  nx: number;
+  ny: number;
+  spacing: number;
+  sun: number[];
+}): Promise<ArrayBuffer> => answerOf("/api/sun-lines", body);
 
 export const groundPicture = (name: string) => bytesOf(`/api/ground-pictures/${name}`);
 

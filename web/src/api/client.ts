@@ -82,8 +82,8 @@ export async function bytesOf(path: string): Promise<ArrayBuffer> {
   return (await send("GET", path)).arrayBuffer();
 }
 
-/** One part of a stroke; the answer is raw. */
-export async function sendChunk(path: string, body: unknown): Promise<ArrayBuffer> {
+/** The raw answer to an order, as numbers of a field or the heights under a stroke. */
+export async function answerOf(path: string, body: unknown): Promise<ArrayBuffer> {
   return (await send("POST", path, body)).arrayBuffer();
 }
 

@@ -9,6 +9,7 @@ import type { MapAt } from "../state/slices";
 import { get, set, usePage } from "../state/store";
 import { drawMap } from "./drawMap";
 import { frameOf } from "./frame";
+import { useContours } from "./useContours";
 
 /**
  * A map in its box. `onPlace` hears of a click in metres. The big one is dragged to pan and zoomed
@@ -40,6 +41,8 @@ export function MapCanvas({
   const drawing = usePage((s) => s.drawing);
   const mask = usePage((s) => s.mask);
   const at = big ? mapAt : null;
+  const visible = big && at && doc ? Math.min(1, width / (at.scale * doc.plot.width_m)) : 1;
+  const contours = useContours(products, big ? sheet : null, visible);
   const held = useRef<{
     x: number;
     y: number;
@@ -64,6 +67,7 @@ export function MapCanvas({
         line: transect?.line ?? null,
         drawing: big ? drawing : [],
         handles,
+        contours,
         mask,
       });
   });

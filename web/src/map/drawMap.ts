@@ -4,6 +4,7 @@ import type { MapAt, Place, Sheet } from "../state/slices";
 import type { Pose } from "../view/pose";
 import type { Products } from "../view/products";
 import { frameOf, interval } from "./frame";
+import type { Contours } from "./useContours";
 import { hatch, sheetOf } from "./wash";
 
 export interface Shown {
@@ -18,6 +19,7 @@ export interface Shown {
   line: number[] | null;
   drawing: number[][];
   handles: Handle[];
+  contours: Contours | null;
   mask: { nx: number; ny: number; values: Uint8Array } | null;
 }
 

@@ -1,7 +1,7 @@
 import type { Shown } from "./drawMap";
 import { type Frame, interval } from "./frame";
-import { isolines } from "./isolines";
 import { reliefOf } from "./relief";
+import type { Contours } from "./useContours";
 
 /** Ink hatching where a mask lies. */
 export function hatch(
@@ -35,6 +35,64 @@ export function hatch(
   g.drawImage(lay, 0, 0);
 }
 
+function drawLines(g: CanvasRenderingContext2D, contours: Contours, k: number) {
+  for (const index of [false, true]) {
+    g.strokeStyle = contours.sheet ? "#24404e99" : index ? "#6f5a2b" : "#7d6b3ecc";
+    g.lineWidth = (index ? 1.1 : 0.6) / k;
+    g.beginPath();
+    for (const { index: own, points } of contours.lines) {
+      if (own !== index) continue;
+      g.moveTo(points[0], points[1]);
+      for (let i = 2; i < points.length; i += 2) g.lineTo(points[i], points[i + 1]);
+    }
+    g.stroke();
+  }
+}
+
+const FIRST_LABEL = 60; // points from a line's beginning, then every so many
+const NEXT_LABEL = 260;
+const LEAST_POINTS = 30; // of a line that bears its height
+
+/** The heights of every fifth contour, along it. */
+function labelLines(
+  g: CanvasRenderingContext2D,
+  contours: Contours,
+  m: Frame,
+  k: number,
+  width: number,
+  height: number,
+) {
+  g.font = "11px 'Source Sans 3 Variable'";
+  g.textAlign = "center";
+  g.textBaseline = "middle";
+  for (const { level, index, points } of contours.lines) {
+    const count = points.length / 2;
+    if (!index || count < LEAST_POINTS) continue;
+    for (let i = Math.min(FIRST_LABEL, count >> 1); i + 1 < count; i += NEXT_LABEL) {
+      const [c0, r0, c1, r1] = points.subarray(2 * i, 2 * i + 4);
+      const x = m.x0 + c0 * k;
+      const y = m.y0 + r0 * k;
+      if (x < 10 || y < 10 || x > width - 10 || y > height - 10) continue;
+      const turn = Math.atan2(r1 - r0, c1 - c0);
+      label(g, String(+level.toFixed(2)), x, y, turn);
+    }
+  }
+  g.textAlign = "left";
+  g.textBaseline = "alphabetic";
+}
+
+function label(g: CanvasRenderingContext2D, text: string, x: number, y: number, turn: number) {
+  g.save();
+  g.translate(x, y);
+  g.rotate(Math.abs(turn) > Math.PI / 2 ? turn + Math.PI : turn);
+  const half = g.measureText(text).width / 2 + 2;
+  g.fillStyle = "#d8d3bdcc";
+  g.fillRect(-half, -6, 2 * half, 12);
+  g.fillStyle = "#5b4820";
+  g.fillText(text, 0, 0);
+  g.restore();
+}
+
 /**
  * The ground, its contours and the metre lines: kept as a picture of its own, drawn again only when
  * one of them changes.
@@ -43,7 +101,7 @@ export function sheetOf(canvas: HTMLCanvasElement, s: Shown, m: Frame): HTMLCanv
   const { doc, products: p, big } = s;
   const { width, height } = canvas;
   const f = p.field;
-  const inputs = [p, doc, big ? s.sheet : null, m.x0, m.y0, m.scale, width, height];
+  const inputs = [p, s.contours, doc, big ? s.sheet : null, m.x0, m.y0, m.scale, width, height];
   const old = sheetsOf.get(canvas);
   if (old && old.inputs.every((v, i) => v === inputs[i])) return old.layer;
   const layer = old?.layer ?? document.createElement("canvas");
@@ -62,53 +120,13 @@ export function sheetOf(canvas: HTMLCanvasElement, s: Shown, m: Frame): HTMLCanv
     f.nx * k,
     f.ny * k,
   );
-  const relief = p.manifest.highest - p.manifest.lowest;
-  const visible = Math.min(1, width / (m.scale * doc.plot.width_m));
-  const step = big ? interval(relief * (visible < 0.4 ? 0.5 : 1)) : interval(relief);
-  const a = s.sheet?.answer;
-  const sheetLines = big && s.sheet?.values?.length === f.values.length && a;
-  const found = sheetLines
-    ? isolines(s.sheet!.values!, f, a!.low, a!.high, a!.log ? a!.high : (a!.high - a!.low) / 8, 2)
-    : isolines(
-        f.values,
-        f,
-        p.manifest.lowest,
-        p.manifest.highest,
-        step,
-        big ? 1 : Math.max(1, Math.floor(Math.max(f.nx, f.ny) / 220)),
-      );
-  g.save();
-  g.translate(m.x0, m.y0);
-  g.scale(k, k);
-  for (const line of found) {
-    g.strokeStyle = sheetLines ? "#24404e99" : line.index ? "#6f5a2b" : "#7d6b3ecc";
-    g.lineWidth = (line.index ? 1.1 : 0.6) / k;
-    g.stroke(line.path);
-  }
-  g.restore();
-  if (big && !sheetLines) {
-    g.font = "11px 'Source Sans 3 Variable'";
-    g.textAlign = "center";
-    g.textBaseline = "middle";
-    for (const line of found)
-      if (line.index)
-        for (const [c, r, turn] of line.marks) {
-          const x = m.x0 + c * k;
-          const y = m.y0 + r * k;
-          if (x < 10 || y < 10 || x > width - 10 || y > height - 10) continue;
-          g.save();
-          g.translate(x, y);
-          g.rotate(Math.abs(turn) > Math.PI / 2 ? turn + Math.PI : turn);
-          const text = String(+line.level.toFixed(2));
-          const half = g.measureText(text).width / 2 + 2;
-          g.fillStyle = "#d8d3bdcc";
-          g.fillRect(-half, -6, 2 * half, 12);
-          g.fillStyle = "#5b4820";
-          g.fillText(text, 0, 0);
-          g.restore();
-        }
-    g.textAlign = "left";
-    g.textBaseline = "alphabetic";
+  if (s.contours) {
+    g.save();
+    g.translate(m.x0, m.y0);
+    g.scale(k, k);
+    drawLines(g, s.contours, k);
+    g.restore();
+    if (big && !s.contours.sheet) labelLines(g, s.contours, m, k, width, height);
   }
   if (big) {
     g.strokeStyle = "#23302b22";

@@ -1,8 +1,6 @@
 import * as calls from "../api/calls";
 import type { Scene } from "../api/shapes";
 import * as urls from "../api/urls";
-import { heightAt } from "../view/field";
-import type { Pose } from "../view/pose";
 import type { Products } from "../view/products";
 import { build } from "./builds";
 import { engine } from "./engine";
@@ -71,26 +69,11 @@ const keepQuality = () => {
   return q ? `&quality=${q}` : "";
 };
 
-const EYE_M = 1.7;
-
-/** The highest of a row of places along the south of the plot, where a person would stand. */
-function standingPlace(doc: Scene, products: Products): Pose {
-  const { width_m: wide, depth_m: deep } = doc.plot;
-  const places = Array.from({ length: 15 }, (_, i) => {
-    const east = wide * (0.3 + (0.4 * i) / 14);
-    const north = deep * (0.08 + 0.05 * (i % 3));
-    return { east, north, up: heightAt(products.field, east, north) };
-  });
-  const best = places.reduce((a, b) => (b.up > a.up ? b : a));
-  const bearing = (Math.atan2(wide / 2 - best.east, deep / 2 - best.north) * 180) / Math.PI;
-  return { ...best, up: best.up + EYE_M, bearing: (bearing + 360) % 360, tilt: -1, focal: 28 };
-}
-
 /** The first shot's view, or that of a person who stands on the land. */
 function firstLook(doc: Scene, products: Products) {
   const v = engine.view!;
   const shot = doc.shots.find((s) => s.on);
-  v.pose = shot ? v.poseOf(shot as never) : standingPlace(doc, products);
+  v.pose = shot ? v.poseOf(shot as never) : { ...products.manifest.opening };
   v.changed(true);
   set({ pose: v.pose });
 }

@@ -5,7 +5,7 @@ import type { Field } from "./field";
 import { Land } from "./land";
 import { normalTexture, patchNormals } from "./normals";
 import type { Products } from "./products";
-import { sunLine } from "./sunLine";
+import { SunLine } from "./sunLine";
 import { byteTexture, floatTexture, gridLayers } from "./textures";
 import { emptyTexture, type Uniforms } from "./uniforms";
 
@@ -20,14 +20,19 @@ interface Ring {
 export class Grounds {
   readonly plot: Land;
   readonly rings: Ring[];
-  private sunKey = "";
-  private sunValues: Float32Array | null = null;
+  private readonly sunLine: SunLine;
 
   constructor(
     private readonly shared: Uniforms,
     private readonly own: Uniforms,
     soft: boolean,
+    changed: () => void,
   ) {
+    this.sunLine = new SunLine((line, field) => {
+      this.shared.uSunLine.value.dispose();
+      this.shared.uSunLine.value = floatTexture(line, field.nx, field.ny);
+      changed();
+    });
     this.plot = new Land(Land.material(shared, own, soft));
     this.rings = Array.from({ length: RINGS }, () => {
       const uniforms: Uniforms = {
@@ -72,7 +77,6 @@ export class Grounds {
     s.uNormals.value = normalTexture(f);
     s.uGrid.value.set(f.nx, f.ny, f.spacing, 1);
     this.plot.set(f);
-    this.sunKey = "";
   }
 
   private setRings(doc: Scene, products: Products, old: Products | null) {
@@ -117,18 +121,14 @@ export class Grounds {
       u.uFarColour.value = byteTexture(now.colour, w.nx, w.ny, u.uFarColour.value);
   }
 
-  /** The land's own shadow, swept anew where sun or land changed. */
+  /** Something that is drawn is still on its way. */
+  get pending(): boolean {
+    return this.sunLine.pending;
+  }
+
+  /** The land's own shadow, anew where sun or land changed. */
   setSun(field: Field, land: string) {
-    const sun = this.shared.uSun.value as THREE.Vector3;
-    const told = sun.toArray().map((v) => v.toFixed(4));
-    const key = `${land} ${told}`;
-    if (key === this.sunKey) return;
-    this.sunKey = key;
-    if (this.sunValues?.length !== field.values.length)
-      this.sunValues = new Float32Array(field.values.length);
-    sunLine(field, sun, this.sunValues);
-    this.shared.uSunLine.value.dispose();
-    this.shared.uSunLine.value = floatTexture(this.sunValues, field.nx, field.ny);
+    this.sunLine.set(field, land, (this.shared.uSun.value as THREE.Vector3).toArray());
   }
 
   /** New heights in a rectangle of the plot's grid, as while a brush works. */

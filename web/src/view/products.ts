@@ -17,6 +17,7 @@ export interface Products {
   weights: Uint8Array;
   layers: number;
   cover: Uint8Array;
+  tone: Uint8Array;
   shore: Float32Array;
   rings: { field: Field; colour: Uint8Array }[];
   streams: { id: string; points: Float32Array }[];
@@ -65,7 +66,7 @@ export function plantAt(
 
 /** All that a manifest names; `before` lends the plants that a draft does not bring. */
 export async function fetchProducts(m: Manifest, before: Products | null): Promise<Products> {
-  const jobs = [once(m.heights), once(m.weights), once(m.cover), once(m.shore)];
+  const jobs = [once(m.heights), once(m.weights), once(m.cover), once(m.shore), once(m.tone)];
   const rings = Promise.all(
     m.beyond.map(async (line, i) => {
       const [heights, colour] = await Promise.all([once(line.heights), once(line.colour)]);
@@ -108,7 +109,7 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
       .filter((w) => w.key && !w.bounds)
       .map(async (w) => ({ id: w.id, points: new Float32Array(await once(w.key)) })),
   );
-  const [heights, weights, cover, shore] = await Promise.all(jobs);
+  const [heights, weights, cover, shore, tone] = await Promise.all(jobs);
   const g = m.grid;
   const field: Field = {
     nx: g.nx,
@@ -146,6 +147,7 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
     layers: weights.byteLength / (g.nx * g.ny * 4),
     cover: new Uint8Array(cover),
     shore: new Float32Array(shore),
+    tone: before?.tone.buffer === tone ? before.tone : new Uint8Array(tone),
     rings: m.draft && before ? before.rings : await rings,
     pools: await pools,
     streams: await streams,

@@ -1,43 +1,49 @@
-import type * as THREE from "three";
+/** The land's own shadow: a height for each post, asked of the server when sun or land changed. */
+import * as calls from "../api/calls";
 import type { Field } from "./field";
 
-/**
- * For each post the height above which the sun is seen: a sweep away from the sun over the heights.
- */
-export function sunLine(f: Field, sun: THREE.Vector3, out: Float32Array): Float32Array {
-  const { nx, ny, values: v, spacing } = f;
-  const flat = Math.hypot(sun.x, sun.y);
-  if (flat < 1e-3) return out.fill(-1e6);
-  // one step along the larger part of the sun's bearing, towards it
-  const major = Math.max(Math.abs(sun.x), Math.abs(sun.y));
-  const dx = sun.x / major;
-  const dy = -sun.y / major;
-  const fall = (sun.z / major) * spacing;
-  const columns = Math.abs(dx) >= Math.abs(dy);
-  const na = columns ? nx : ny;
-  const nb = columns ? ny : nx;
-  const sa = columns ? Math.sign(dx) : Math.sign(dy);
-  const slip = columns ? dy : dx;
-  for (let k = 0; k < na; k++) {
-    const a = sa > 0 ? na - 1 - k : k;
-    const prev = a + sa;
-    for (let b = 0; b < nb; b++) {
-      const i = columns ? b * nx + a : a * nx + b;
-      if (prev < 0 || prev >= na) {
-        out[i] = -1e6;
-        continue;
-      }
-      const pb = b + slip;
-      const j0 = Math.floor(pb);
-      const t = pb - j0;
-      const at = (j: number) => {
-        const q = columns
-          ? Math.min(Math.max(j, 0), ny - 1) * nx + prev
-          : prev * nx + Math.min(Math.max(j, 0), nx - 1);
-        return Math.max(out[q], v[q]);
-      };
-      out[i] = at(j0) * (1 - t) + at(j0 + 1) * t - fall;
-    }
+interface Wish {
+  field: Field;
+  land: string;
+  sun: number[];
+}
+
+export class SunLine {
+  private wanted: Wish | null = null;
+  private asking = false;
+  private key = "";
+
+  /** `give` takes the line of the newest wish; a failed answer leaves what was there. */
+  constructor(private readonly give: (line: Float32Array, field: Field) => void) {}
+
+  /** An answer is on its way. */
+  get pending(): boolean {
+    return this.asking;
   }
-  return out;
+
+  /** `land` is the key of the heights that the field was made from. */
+  set(field: Field, land: string, sun: number[]) {
+    const told = sun.map((v) => v.toFixed(4));
+    const key = `${land} ${told}`;
+    if (key === this.key) return;
+    this.key = key;
+    this.wanted = { field, land, sun };
+    if (!this.asking) void this.ask();
+  }
+
+  private async ask() {
+    this.asking = true;
+    while (this.wanted) {
+      const { field, land, sun } = this.wanted;
+      this.wanted = null;
+      const { nx, ny, spacing } = field;
+      try {
+        const line = await calls.sunLine({ key: land, nx, ny, spacing, sun });
+        if (!this.wanted) this.give(new Float32Array(line), field);
+      } catch {
+        this.key = ""; // asked again with the next build
+      }
+    }
+    this.asking = false;
+  }
 }

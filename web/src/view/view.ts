@@ -87,7 +87,7 @@ export class View {
     this.quality = qualityFor(this.renderer, wanted);
     this.budget = this.quality.budget;
     const soft = this.quality.soft;
-    this.grounds = new Grounds(this.shared, this.own, soft);
+    this.grounds = new Grounds(this.shared, this.own, soft, () => this.changed(true));
     this.materials = new Materials(this.shared, this.own, soft, (work) => void this.wait(work));
     this.plants = new Plants(this.shared, () => this.changed(true));
     this.water = new Water({ ...this.shared, uCover: this.own.uCover });
@@ -129,7 +129,7 @@ export class View {
   }
 
   get settled(): boolean {
-    return this.loop.settled && !this.plants.pending;
+    return this.loop.settled && !this.plants.pending && !this.grounds.pending;
   }
 
   /** Frames wait while several changes are made; always paired with `release`. */

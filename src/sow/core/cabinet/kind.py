@@ -108,6 +108,16 @@ class Ground:
         """Mean linear colour, float32 (3,)."""
         return _known_mean(self)
 
+    def map_means(self) -> tuple[float, ...]:
+        """Means of the maps: linear colour, height 0..1; normal east and north -1..1, roughness,
+        hollow shade 0..1.
+        """
+        colour, detail = self.maps()
+        lean = detail[..., :2].mean((0, 1)) / 127.5 - 1
+        rest = detail[..., 2:].mean((0, 1)) / 255
+        high = colour[..., 3].mean() / 255
+        return *map(float, self.mean()), float(high), *map(float, lean), *map(float, rest)
+
     def ranks(self) -> np.ndarray:
         """The height of each texel as its rank among all, uint8 (512, 512): the part of the texture
         that lies lower.

@@ -1,4 +1,4 @@
-"""The contour through one place."""
+"""Contours: all of some levels, and the one through a place."""
 
 import contourpy
 import numpy as np
@@ -31,3 +31,15 @@ def isoline_at(
     line = min(lines, key=lambda p: np.hypot(p[:, 0] - east, p[:, 1] - north).min())
     keep = np.unique(np.linspace(0, len(line) - 1, min(len(line), most)).round().astype(int))
     return level, line[keep].astype(np.float64)
+
+
+def isolines(field: np.ndarray, levels: list[float]) -> list[tuple[float, np.ndarray]]:
+    """Lines of equal value of a field (ny, nx), each with its level: points as column and row in
+    posts, row 0 at the north, float32 (n, 2).
+
+    Marching squares (contourpy). A level that the field does not reach has no line.
+    """
+    found = contourpy.contour_generator(z=np.asarray(field, np.float64))
+    return [
+        (level, np.asarray(line, np.float32)) for level in levels for line in found.lines(level)
+    ]

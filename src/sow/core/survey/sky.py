@@ -88,6 +88,20 @@ def shade_line(h, dx, dy, fall, out):
                 )
 
 
+def sun_line(heights: np.ndarray, spacing: float, sun: np.ndarray) -> np.ndarray:
+    """For each post the height (m) above which the sun is seen over the land, float32 (ny, nx);
+    `sun` is the unit vector (east, north, up) to it. Far below all ground where nothing hides it.
+    """
+    line = np.full(heights.shape, -1e6, np.float32)
+    major = max(abs(float(sun[0])), abs(float(sun[1])))
+    if major < 1e-3:
+        return line
+    way = float(sun[0]) / major, -float(sun[1]) / major
+    fall = float(sun[2]) / major * spacing
+    shade_line(np.ascontiguousarray(heights, np.float32), *way, fall, line)
+    return line
+
+
 def sun_at(latitude: float, day: int, hour: float) -> np.ndarray:
     """Unit vector (east, north, up) to the sun at a solar hour; declination after Spencer
     (1971).

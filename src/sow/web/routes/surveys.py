@@ -9,12 +9,16 @@ from ...core.judge.proof import values, varied
 from ...core.judge.reality import reality
 from ...core.judge.transect import transect
 from ...core.scene import read_scene
+from ...core.survey.isoline import isolines
+from ...core.survey.sky import sun_line
 from ..api import route
 from ..pictures import proof_picture
 from ..shapes.builds import BuildOrder
 from ..shapes.surveys import (
+    IsolineOrder,
     MeasureLine,
     ProofOrder,
+    SunLineOrder,
     SurveyAnswer,
     SurveyOrder,
     TransectAnswer,
@@ -22,13 +26,33 @@ from ..shapes.surveys import (
 )
 from ..shapes.works import ProofChoice, ProofPlan, ProofPlanOrder
 from ..surveys import survey_sheet
-from ..working import document_of, draw_up
+from ..working import document_of, draw_up, product_field, raw_bytes
 
 
 @route("POST", "/api/scenes/<int:scene>/surveys", body=SurveyOrder, answer=SurveyAnswer)
 def survey_scene(scene, body):
     """One sheet of the survey over the scene, or over a document that is not kept yet."""
     return survey_sheet(document_of(scene, body), body)
+
+
+@route("POST", "/api/isolines", body=IsolineOrder)
+def draw_isolines(body):
+    """Isolines of a field: for each line its level, the number of its points, and each point's
+    column and row in posts, float32.
+    """
+    parts = []
+    for level, line in isolines(product_field(body.key, body.ny, body.nx), body.levels):
+        parts += [np.array((level, len(line)), "<f4"), line.ravel().astype("<f4")]
+    data = b"".join(part.tobytes() for part in parts)
+    return Response(data, content_type="application/octet-stream")
+
+
+@route("POST", "/api/sun-lines", body=SunLineOrder)
+def draw_sun_line(body):
+    """For each post of a field of heights the height above which the sun is seen, float32."""
+    heights = product_field(body.key, body.ny, body.nx)
+    line = sun_line(heights, body.spacing, np.array(body.sun))
+    return Response(raw_bytes(line), content_type="application/octet-stream")
 
 
 @route("POST", "/api/scenes/<int:scene>/reality", body=BuildOrder, answer=list[MeasureLine])

@@ -2,7 +2,10 @@
 
 from pydantic import Field
 
-from .shape import Shape
+from ...core.shots.opening import Opening
+from .shape import Shape, shape_of
+
+OpeningLine = shape_of(Opening, "OpeningLine")
 
 
 class BuildOrder(Shape):
@@ -62,6 +65,19 @@ class FarLine(Shape):
     colour: str = Field(description="RGBA bytes: square root of linear colour.")
 
 
+class GroundLine(Shape):
+    """How the view draws a material."""
+
+    id: str
+    tune: list[float] = Field(
+        description="What its tint, lightness, hue and saturation make of linear colour: the nine "
+        "numbers of colour = matrix @ colour, by columns."
+    )
+    means: list[float] = Field(
+        description="Means of its maps: linear colour and height, then normal, roughness, shade."
+    )
+
+
 class Cost(Shape):
     plants: int
     full_triangles: int
@@ -87,6 +103,11 @@ class Manifest(Shape):
     highest: float
     heights: str
     weights: str
+    ground: list[GroundLine]
+    tone: str = Field(
+        description="RGBA bytes: square root of the ground's mean linear colour; alpha 0 where "
+        "nothing lies."
+    )
     shore: str
     cover: str
     beyond: list[FarLine] = Field(
@@ -99,6 +120,9 @@ class Manifest(Shape):
     pictures: dict[str, str]
     lacking: list[Lacking] = Field(
         description="Conditions that name something that is gone; each asks nothing until mended."
+    )
+    opening: OpeningLine = Field(  # type: ignore[valid-type]
+        description="The eye that a scene without shots opens with."
     )
     slope_bins: list[float]
     height_bins: list[float]

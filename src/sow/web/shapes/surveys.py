@@ -7,6 +7,25 @@ from .history import PartDifference
 from .shape import Shape
 
 
+class FieldOrder(Shape):
+    """A field that was made for the page: the key of its product and its size in posts."""
+
+    key: str = Field(max_length=64)
+    nx: int = Field(ge=2, le=8193)
+    ny: int = Field(ge=2, le=8193)
+
+
+class IsolineOrder(FieldOrder):
+    levels: list[float] = Field(max_length=400)
+
+
+class SunLineOrder(FieldOrder):
+    spacing: float = Field(gt=0)
+    sun: list[float] = Field(
+        min_length=3, max_length=3, description="Unit vector to the sun: east, north, up."
+    )
+
+
 class SurveyOrder(Shape):
     document: dict | None = None
     grid: str = Field("view", pattern="^(draft|view)$")
