@@ -562,7 +562,7 @@ class Judging(unittest.TestCase):
             return b, stand_before(
                 from_shot(b.heights, b.grid, tone, pose, (0.5, 0.3, 0.8), (120, 200)),
                 b,
-                0,
+                [0],
                 pose,
                 6000,
             )

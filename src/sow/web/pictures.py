@@ -10,10 +10,13 @@ from ..core.formats.raster import png_bytes
 from ..core.sample import heights_at
 from ..core.scene import Scene
 from ..core.shots.sketch import from_above, from_shot
-from ..core.shots.standing import sown_from_above, stand_before
+from ..core.shots.standing import mix_eye, sown_from_above, stand_before
 from ..core.surface.relief import PAPER
-from .shapes.surveys import ProofOrder
+from ..core.works.take_mix import with_mix
+from .shapes.surveys import MixPictureOrder, ProofOrder
 from .working import BYTES, WORK, Stored, draw_up
+
+SLATE = (112, 142, 160)
 
 
 def history_picture(document: Scene) -> bytes:
@@ -50,68 +53,56 @@ def ground_tone(build: Build) -> np.ndarray:
 
 def proof_picture(document: Scene, order: ProofOrder) -> bytes:
     """A small picture (PNG) of the land, from above or from a viewpoint, on the draft grid or a
-    finer one.
+    finer one; with a sowing drawn on it where one is named.
     """
     index = next(
         (i for i, s in enumerate(document.planting) if s.id == order.sowing and s.on), None
     )
-    build = (
-        Build(
-            document,
-            document.plot.grid(min(document.plot.posts, 257 if order.fine else 129)),
-            WORK,
-            Stored(),
-        )
-        if index is None
-        else draw_up(document)
-    )
+    if index is None:
+        posts = min(document.plot.posts, 257 if order.fine else 129)
+        build = Build(document, document.plot.grid(posts), WORK, Stored())
+    else:
+        build = draw_up(document)
     heights = build.heights
     with COMPUTING:
-        if order.pose is None and index is not None:
-            return png_bytes(
-                sown_from_above(
-                    build,
-                    index,
-                    ground_tone(build),
-                    order.width_px,
-                    None
-                    if order.east is None or order.north is None
-                    else (order.east, order.north),
-                )
-            )
-        if order.pose is None:
-            return png_bytes(
-                from_above(
-                    heights,
-                    build.grid.spacing,
-                    build.water()[0],
-                    ground_tone(build) if order.clothed else None,
-                    order.width_px,
-                )
-            )
-        p = order.pose
-        up = (
-            p.up
-            if p.up is not None
-            else float(heights_at(heights, build.grid, p.east, p.north)[0]) + (p.eye or 1.7)
-        )
-        tone = ground_tone(build).copy()
-        wet = np.isfinite(build.water()[0])
-        tone[wet] = (112, 142, 160)
-        drawn = np.where(wet, build.water()[0], heights)
-        face = from_shot(
-            drawn,
-            build.grid,
-            tone,
-            {**p.model_dump(), "up": up},
-            sun_direction(document.light),
-            (order.height_px, order.width_px),
-            document.light.haze_m,
-        )
-        return png_bytes(
-            face
-            if index is None
-            else stand_before(
-                face, build, index, {**p.model_dump(), "up": up}, document.light.haze_m
-            )
-        )
+        if order.pose is not None:
+            pose = order.pose.model_dump()
+            if pose["up"] is None:
+                foot = float(heights_at(heights, build.grid, pose["east"], pose["north"])[0])
+                pose["up"] = foot + (order.pose.eye or 1.7)
+            size = order.height_px, order.width_px
+            return png_bytes(_from_eye(build, pose, size, [] if index is None else [index]))
+        if index is not None:
+            told = order.east is not None and order.north is not None
+            place = (order.east, order.north) if told else None
+            ground = ground_tone(build)
+            return png_bytes(sown_from_above(build, index, ground, order.width_px, place))
+        tone = ground_tone(build) if order.clothed else None
+        water = build.water()[0]
+        return png_bytes(from_above(heights, build.grid.spacing, water, tone, order.width_px))
+
+
+def mix_picture(document: Scene, order: MixPictureOrder) -> bytes:
+    """A small picture (PNG) of a mix as it stands on this land, seen by a person."""
+    trial = with_mix(document, order.sowings, order.marks)
+    build = draw_up(trial)
+    with COMPUTING:
+        indices = [i for i, s in enumerate(trial.planting) if s.on]
+        pose = mix_eye(build, indices)
+        size = order.height_px, order.width_px
+        return png_bytes(_from_eye(build, pose, size, indices, clear=1.6))
+
+
+def _from_eye(
+    build: Build, pose: dict, size: tuple[int, int], sowings: list[int], clear: float = 0.0
+) -> np.ndarray:
+    """The land from an eye, its water in slate, with what is sown standing on it."""
+    light = build.scene.light
+    tone = ground_tone(build).copy()
+    level = build.water()[0]
+    wet = np.isfinite(level)
+    tone[wet] = SLATE
+    drawn = np.where(wet, level, build.heights)
+    sun = sun_direction(light)
+    face = from_shot(drawn, build.grid, tone, pose, sun, size, light.haze_m)
+    return stand_before(face, build, sowings, pose, light.haze_m, clear) if sowings else face

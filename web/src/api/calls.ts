@@ -194,6 +194,9 @@ export const readModel = (files: File[]) => sendFiles<shapes.ModelAnswer>("/api/
 export const drawProof = (scene: number, body: object, signal?: AbortSignal) =>
   fileOf(`/api/scenes/${scene}/proofs`, body, signal);
 
+export const drawMix = (scene: number, body: object, signal?: AbortSignal) =>
+  fileOf(`/api/scenes/${scene}/mix-pictures`, body, signal);
+
 export const transectFile = (scene: number, form: string, body: object, signal?: AbortSignal) =>
   fileOf(`/api/scenes/${scene}/transects.${form}`, body, signal);
 

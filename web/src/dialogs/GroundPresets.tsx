@@ -115,15 +115,15 @@ export function GroundPresets() {
           <div key={i} className="border border-rule p-[3px]">
             {m ? (
               <button
-                className="block w-full text-left"
+                className="block w-full text-left align-top"
                 data-preset={m.preset.name}
                 onClick={() => take(m)}
               >
                 <img src={m.url} alt="" className="h-[112px] w-full object-cover" />
                 <b className="font-show">{m.preset.label}</b>{" "}
                 <span className="text-soft">{m.preset.help}</span>
-                <span className="block truncate text-[11.5px] text-soft" title={m.told.join("; ")}>
-                  {m.told.slice(0, 2).join("; ")}
+                <span className="block text-[11.5px] leading-tight text-soft">
+                  {m.told.join("; ")}
                 </span>
               </button>
             ) : (

@@ -3,35 +3,38 @@ import { useEffect, useState } from "react";
 import { doWork } from "../actions/work";
 import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
-import type { KeptMix, MixAnswer, Part, PresetLine } from "../api/shapes";
-import * as urls from "../api/urls";
+import type { KeptMix, MixAnswer, PresetLine } from "../api/shapes";
 import { SheetBox } from "../controls/SheetBox";
 import { get, set } from "../state/store";
 import { tell } from "../state/trouble";
 
-/** Ready mixes, each with its kinds and the number that it brings to this land. */
-export function ReadyMixes() {
+interface Made extends MixAnswer {
+  url: string;
+}
+
+/** The ready mixes measured on this land, one by one, each with its picture. */
+function useMixesHere() {
   const [list, setList] = useState<PresetLine[]>([]);
-  const [made, setMade] = useState<Record<string, MixAnswer>>({});
-  const [kept, setKept] = useState<KeptMix[]>([]);
-  useEffect(() => {
-    calls.listKeptMixes().then(setKept).catch(tell);
-  }, []);
+  const [made, setMade] = useState<Record<string, Made>>({});
   useEffect(() => {
     const halt = new AbortController();
+    const urls: string[] = [];
+    const scene = get().id!;
+    const document = get().doc;
     void (async () => {
       try {
         const all = await calls.listMixes();
         setList(all);
         for (const m of all) {
-          const answer = await calls.mixHere(
-            get().id!,
-            m.name,
-            { document: get().doc },
-            halt.signal,
-          );
+          const answer = await calls.mixHere(scene, m.name, { document }, halt.signal);
           if (halt.signal.aborted) return;
-          setMade((now) => ({ ...now, [m.name]: answer }));
+          setMade((now) => ({ ...now, [m.name]: { ...answer, url: "" } }));
+          const { sowings, marks } = answer;
+          const seen = await calls.drawMix(scene, { document, sowings, marks }, halt.signal);
+          if (halt.signal.aborted) return;
+          const url = URL.createObjectURL(seen);
+          urls.push(url);
+          setMade((now) => ({ ...now, [m.name]: { ...answer, url } }));
         }
       } catch (e) {
         if (!halt.signal.aborted) {
@@ -40,7 +43,20 @@ export function ReadyMixes() {
         }
       }
     })();
-    return () => halt.abort();
+    return () => {
+      halt.abort();
+      setTimeout(() => urls.forEach((u) => URL.revokeObjectURL(u)), 1000);
+    };
+  }, []);
+  return { list, made };
+}
+
+/** Ready mixes, each as it stands on this land and with the number that it brings. */
+export function ReadyMixes() {
+  const { list, made } = useMixesHere();
+  const [kept, setKept] = useState<KeptMix[]>([]);
+  useEffect(() => {
+    calls.listKeptMixes().then(setKept).catch(tell);
   }, []);
   const take = async (label: string, mix: object) => {
     const done = await doWork("take a mix", { mix: { format: "sow-mix-1", ...mix }, label });
@@ -113,40 +129,49 @@ export function ReadyMixes() {
         </div>
       )}
       <div className="grid grid-cols-3 gap-2" data-mixes={Object.keys(made).length}>
-        {list.map((m) => {
-          const a = made[m.name];
-          const kinds = [
-            ...new Set((a?.sowings ?? []).flatMap((s) => (s.mix as Part[]).map((p) => p.kind))),
-          ].slice(0, 7);
-          return (
-            <button
-              key={m.name}
-              className="block border border-rule p-2 text-left hover:bg-paper2"
-              data-take-mix={m.name}
-              disabled={!a}
-              onClick={() => a && take(m.label, a)}
-            >
-              <div className="mb-1 flex h-[58px] items-end gap-1 bg-[#e6dfce] px-1">
-                {kinds.map((k) => (
-                  <img
-                    key={k}
-                    src={urls.kindPicture(k)}
-                    alt=""
-                    className="max-h-[54px] min-w-0 flex-1 object-contain object-bottom"
-                  />
-                ))}
-              </div>
-              <b className="font-show">{m.label}</b> <span className="text-soft">{m.help}</span>
-              <span className="block truncate text-[11.5px] text-soft" title={a?.told.join("; ")}>
-                {a
-                  ? `${a.plants.reduce((x, y) => x + y, 0).toLocaleString("en")} plants` +
-                    `${a.told.length ? `; ${a.told[0]}` : ""}`
-                  : "measuring…"}
-              </span>
-            </button>
-          );
-        })}
+        {list.map((m) => (
+          <MixCard key={m.name} preset={m} made={made[m.name]} onTake={take} />
+        ))}
       </div>
     </SheetBox>
+  );
+}
+
+function MixCard({
+  preset,
+  made,
+  onTake,
+}: {
+  preset: PresetLine;
+  made: Made | undefined;
+  onTake: (label: string, mix: object) => void;
+}) {
+  const take = () => {
+    if (!made) return;
+    const { url: _, ...mix } = made;
+    onTake(preset.label, mix);
+  };
+  const count = made && made.plants.reduce((sum, n) => sum + n, 0).toLocaleString("en");
+  return (
+    <button
+      className="flex flex-col border border-rule p-[3px] text-left hover:bg-paper2"
+      data-take-mix={preset.name}
+      disabled={!made}
+      onClick={take}
+    >
+      {made?.url ? (
+        <img src={made.url} alt="" className="h-[112px] w-full object-cover" />
+      ) : (
+        <div className="grid h-[112px] w-full place-items-center bg-[#e6dfce] text-soft">
+          {made ? "drawing…" : "measuring…"}
+        </div>
+      )}
+      <span>
+        <b className="font-show">{preset.label}</b> <span className="text-soft">{preset.help}</span>
+      </span>
+      <span className="block text-[11.5px] leading-tight text-soft">
+        {made && [`${count} plants`, ...made.told].join("; ")}
+      </span>
+    </button>
   );
 }

@@ -9,7 +9,9 @@ from pathlib import Path
 import numpy as np
 
 from .draw import picture
+from .family import families
 from .kind import Kind, kept, kinds
+from .stone import weathered
 
 SIDE_PX = 96
 MOST_SKY_PX = 60  # rows without anything that are cut off above a low kind
@@ -28,6 +30,8 @@ def portrait(kind: Kind, look: str = "summer") -> np.ndarray:
 def _drawn(kind: Kind, look: str) -> np.ndarray:
     shape = kind.shape(look)
     mesh = shape.levels[0][0]
+    if families[kind.family].foot_tone and look != "snow":
+        mesh = weathered(mesh)
     across = 2.08 * float(np.abs(mesh.positions[:, :2]).max())
     side = max(across, 1.04 * float(mesh.positions[:, 2].max()))
     drawn = picture(mesh, shape.sheet, SIDE_PX, side, side)

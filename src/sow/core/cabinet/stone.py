@@ -7,6 +7,8 @@ from .kind import Kind, Shape, kinds
 from .looks import snowed
 from .mesh import Mesh, far_card, icosphere, smooth_normals
 
+GRAINED_FACES = 30_000
+
 
 def _ripple(points, rng, waves, frequency):
     """Smooth noise in space as a sum of plane waves, about -1..1."""
@@ -46,6 +48,30 @@ def boulder(seed, detail, stretch, cuts, sharp, rough=0.05, centre=(0, 0, 0), tu
     rock = np.array((0.25, 0.24, 0.225))
     colour = shade[:, None] * (rock * (1 - lichen) + np.array((0.27, 0.29, 0.18)) * lichen)
     return Mesh.of(pos + np.asarray(centre), faces, colour, normals)
+
+
+def weathered(mesh: Mesh, seed: int = 5) -> Mesh:
+    """A stone as the view draws it: mottled, grained, with pale crusts of lichen on what faces up;
+    its faces are parted until the grain shows.
+    """
+    reach = float(np.abs(mesh.positions).max())
+    fine = mesh
+    while len(fine.faces) < GRAINED_FACES:
+        fine = fine.parted()
+    rng = np.random.default_rng(seed)
+    places = fine.positions / reach
+    up = fine.normals[:, 2]
+    mottle = _ripple(places, rng, 14, 6)
+    grain = rng.uniform(-0.5, 0.5, len(places))
+    pits = np.where(rng.uniform(size=len(places)) < 0.14, 0.5, 1.0)
+    tone = np.clip(1.25 + 0.35 * mottle + 0.8 * grain, 0.2, 3) * pits
+    iron = np.clip(_ripple(places, rng, 12, 4) * 2 - 0.6, 0, 1)[:, None] * 0.5
+    rock = fine.colour * tone[:, None] * (1 - iron + iron * np.array((1.25, 0.95, 0.68)))
+    crust = _ripple(places, rng, 18, 11) + 0.7 * grain
+    lichen = (np.clip((crust - 0.42) * 6, 0, 1) * np.clip((up + 0.2) / 0.6, 0, 1))[:, None] * 0.8
+    pale = np.array((0.5, 0.51, 0.41)) * (1 + 0.7 * grain[:, None])
+    colour = rock * (1 - lichen) + pale * lichen
+    return Mesh.of(fine.positions, fine.faces, colour, fine.normals, fine.uv)
 
 
 def _darkened_foot(mesh: Mesh, height: float) -> Mesh:

@@ -45,10 +45,12 @@ def _cast(
                 )
                 if y < drawn:
                     k = 1 - np.exp(-KOSCHMIEDER * d / haze)
-                    ir, ic = int(r + 0.5), int(c + 0.5)
-                    for yy in range(max(y, 0), drawn):
-                        for ch in range(3):
-                            out[yy, x, ch] = colour[ir, ic, ch] * (1 - k) + out[yy, x, ch] * k
+                    for ch in range(3):
+                        upper = colour[ir, ic, ch] * (1 - fc) + colour[ir, ic + 1, ch] * fc
+                        lower = colour[ir + 1, ic, ch] * (1 - fc) + colour[ir + 1, ic + 1, ch] * fc
+                        tone = (upper * (1 - fr) + lower * fr) * (1 - k)
+                        for yy in range(max(y, 0), drawn):
+                            out[yy, x, ch] = tone + out[yy, x, ch] * k
                     drawn = max(y, 0)
             d += max(spacing * 0.5, d * 0.006)
 

@@ -2,6 +2,8 @@
 before a viewpoint.
 """
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 from scipy.ndimage import uniform_filter
@@ -12,9 +14,14 @@ from ..cabinet import worn
 from ..cabinet.draw import picture
 from ..cabinet.kind import srgb_bytes
 from ..planting.sowing import seen_colour
+from ..sample import heights_at
 from ..survey.sight import hidden_by
 
 ACROSS = 22  # mean distances between plants over a window
+REACH = 400.0  # m from the eye that plants are drawn in
+FACE_PX = 96
+MIX_M = 18.0  # over which a mix should stand thick
+SIDE_LIGHT = 110.0  # degrees from the sun's bearing
 MOST = 2500  # plants drawn before a viewpoint, the largest on the picture first
 
 
@@ -110,80 +117,149 @@ def sown_from_above(
     return np.clip(small, 0, 255).astype(np.uint8)
 
 
-def stand_before(
-    drawn: np.ndarray, build: Build, index: int, pose: dict, haze_m: float
-) -> np.ndarray:
-    """Pastes a sowing's plants, as the cabinet draws them, over a picture that `from_shot` drew
-    from the same pose.
+@dataclass
+class _Seen:
+    """Plants before an eye, on a picture of so many dots: where the middle of the foot lies, height
+    in dots, distance (m), tint, and the kind's number and variant.
     """
-    rows, cols = drawn.shape[:2]
-    reach = 400.0
-    x0, y0 = float(pose["east"]), float(pose["north"])
-    p = build.plants_within(index, (x0 - reach, y0 - reach, x0 + reach, y0 + reach))
-    kinds = [worn(k) for k in build.names(index)]
-    tall = np.array([k[0].height_m for k in kinds])[p.kind] * p.size
-    b = np.deg2rad(float(pose["bearing"]))
+
+    x: np.ndarray
+    y: np.ndarray
+    px: np.ndarray
+    ahead: np.ndarray
+    tint: np.ndarray
+    kind: np.ndarray
+    variant: np.ndarray
+
+    def only(self, which: np.ndarray) -> "_Seen":
+        return _Seen(*(values[which] for values in vars(self).values()))
+
+
+def stand_before(
+    drawn: np.ndarray,
+    build: Build,
+    indices: list[int],
+    pose: dict,
+    haze_m: float,
+    clear: float = 0.0,
+) -> np.ndarray:
+    """Pastes the plants of some sowings, as the cabinet draws them, over a picture that
+    `from_shot` drew from the same pose. What stands nearer than `clear` of its own height is left
+    out.
+    """
+    grid = build.grid
+    x0 = float(pose["east"])
+    y0 = float(pose["north"])
+    ground = float(heights_at(build.heights, grid, x0, y0)[0])
+    eye = max(0.3, float(pose["up"]) - ground)
+    hidden = hidden_by(build.heights, grid, x0, y0, eye)
+    names: list[str] = []
+    parts: list[_Seen] = []
+    for index in indices:
+        parts.append(_seen(build, index, pose, drawn.shape[:2], hidden, len(names)))
+        names += build.names(index)
+    columns = (np.concatenate(column) for column in zip(*(vars(p).values() for p in parts)))
+    seen = _Seen(*columns)
+    scale = drawn.shape[1] * float(pose["focal"]) / 36
+    if clear > 0:
+        seen = seen.only(seen.px * clear < scale)
+    seen = seen.only(np.argsort(-seen.px)[:MOST])
+    seen = seen.only(np.argsort(-seen.ahead))
+    return _pasted(drawn.astype(np.float32), seen, names, haze_m)
+
+
+def _seen(
+    build: Build, index: int, pose: dict, size: tuple[int, int], hidden: np.ndarray, first: int
+) -> _Seen:
+    """The plants of one sowing that show; its kinds are numbered from `first`."""
+    rows, cols = size
+    x0 = float(pose["east"])
+    y0 = float(pose["north"])
+    p = build.plants_within(index, (x0 - REACH, y0 - REACH, x0 + REACH, y0 + REACH))
+    tall = np.array([worn(k)[0].height_m for k in build.names(index)])[p.kind] * p.size
+    bearing = np.deg2rad(float(pose["bearing"]))
     tilt = np.deg2rad(float(pose["tilt"]))
     dx = p.east - x0
     dy = p.north - y0
     dz = p.up - float(pose["up"])
-    ahead = dx * np.sin(b) + dy * np.cos(b)
-    aside = dx * np.cos(b) - dy * np.sin(b)
+    ahead = dx * np.sin(bearing) + dy * np.cos(bearing)
+    aside = dx * np.cos(bearing) - dy * np.sin(bearing)
     scale = cols * float(pose["focal"]) / 36
     with np.errstate(divide="ignore", invalid="ignore"):
         px = tall / ahead * scale
         x = cols / 2 + aside / ahead * scale
         y = rows / 2 - (np.tan(np.arctan2(dz, ahead) - tilt)) * scale
-    ground = build.heights[
-        np.clip(np.rint(build.grid.rows_of(y0)).astype(int), 0, build.grid.ny - 1),
-        np.clip(np.rint(build.grid.cols_of(x0)).astype(int), 0, build.grid.nx - 1),
-    ]
-    hidden = hidden_by(
-        build.heights, build.grid, x0, y0, max(0.3, float(pose["up"]) - float(ground))
-    )
-    r, c = (
-        np.clip(np.rint(v).astype(int), 0, n - 1)
-        for v, n in (
-            (build.grid.rows_of(p.north), build.grid.ny),
-            (build.grid.cols_of(p.east), build.grid.nx),
-        )
-    )
-    ok = np.flatnonzero(
-        (ahead > 0.8) & (px > 1.2) & (x > -px) & (x < cols + px) & (hidden[r, c] < tall * 0.6)
-    )
-    ok = ok[np.argsort(-px[ok])[:MOST]]
-    out = drawn.astype(np.float32)
-    sprites: dict = {}
-    for i in ok[np.argsort(-ahead[ok])]:
-        k, v = int(p.kind[i]), int(p.variant[i])
-        if (k, v) not in sprites:
-            kind, look, tint = kinds[k]
-            mesh = kind.shape(look).levels[v % len(kind.shape(look).levels)][0]
-            side = max(
-                2.08 * float(np.abs(mesh.positions[:, :2]).max()),
-                1.04 * float(mesh.positions[:, 2].max()),
-            )
-            face = picture(mesh, kind.shape(look).sheet, 96, side, side).astype(np.float32)
-            if tint is not None:
-                face[..., :3] *= np.clip(tint, 0, 4) ** (1 / 2.2)
-            sprites[k, v] = (face, side / kind.height_m)
-        face, wide = sprites[k, v]
-        n = int(np.clip(px[i] * wide, 2, 400))
-        left, top = int(x[i] - n / 2), int(y[i] - n)
+    grid = build.grid
+    row = np.clip(np.rint(grid.rows_of(p.north)).astype(int), 0, grid.ny - 1)
+    column = np.clip(np.rint(grid.cols_of(p.east)).astype(int), 0, grid.nx - 1)
+    clear = hidden[row, column] < tall * 0.6
+    shows = clear & (ahead > 0.8) & (px > 1.2) & (x > -px) & (x < cols + px)
+    return _Seen(x, y, px, ahead, p.tint, p.kind + first, p.variant).only(shows)
+
+
+def _face(name: str, variant: int) -> tuple[np.ndarray, float]:
+    """A kind's picture, float32 sRGB with cover, and its side as a part of the kind's height."""
+    kind, look, tint = worn(name)
+    shape = kind.shape(look)
+    mesh = shape.levels[variant % len(shape.levels)][0]
+    across = 2.08 * float(np.abs(mesh.positions[:, :2]).max())
+    side = max(across, 1.04 * float(mesh.positions[:, 2].max()))
+    face = picture(mesh, shape.sheet, FACE_PX, side, side).astype(np.float32)
+    if tint is not None:
+        face[..., :3] *= np.clip(tint, 0, 4) ** (1 / 2.2)
+    return face, side / kind.height_m
+
+
+def _pasted(out: np.ndarray, seen: _Seen, names: list[str], haze_m: float) -> np.ndarray:
+    """The farthest first, each paler with its distance."""
+    rows, cols = out.shape[:2]
+    faces: dict[tuple[int, int], tuple[np.ndarray, float]] = {}
+    for i in range(len(seen.x)):
+        key = int(seen.kind[i]), int(seen.variant[i])
+        if key not in faces:
+            faces[key] = _face(names[key[0]], key[1])
+        face, wide = faces[key]
+        n = int(np.clip(seen.px[i] * wide, 2, 400))
+        left = int(seen.x[i] - n / 2)
+        top = int(seen.y[i] - n)
         l = max(left, 0)
         t = max(top, 0)
-        rr = min(left + n, cols)
-        bb = min(top + n, rows)
-        if l >= rr or t >= bb:
+        r = min(left + n, cols)
+        b = min(top + n, rows)
+        if l >= r or t >= b:
             continue
-        small = cv2.resize(face, (n, n), interpolation=cv2.INTER_AREA)[
-            t - top : bb - top, l - left : rr - left
-        ]
-        share = small[..., 3:] / 255
-        fog = haze_share(max(haze_m, 50.0), ahead[i])
-        out[t:bb, l:rr] += share * (
-            small[..., :3] * (0.9 + 0.25 * (p.tint[i] - 0.5)) * (1 - fog)
-            + 205 * fog
-            - out[t:bb, l:rr]
-        )
+        small = cv2.resize(face, (n, n), interpolation=cv2.INTER_AREA)
+        part = small[t - top : b - top, l - left : r - left]
+        cover = part[..., 3:] / 255
+        fog = haze_share(max(haze_m, 50.0), seen.ahead[i])
+        tone = part[..., :3] * (0.9 + 0.25 * (seen.tint[i] - 0.5)) * (1 - fog) + 205 * fog
+        out[t:b, l:r] += cover * (tone - out[t:b, l:r])
     return np.clip(out, 0, 255).astype(np.uint8)
+
+
+def mix_eye(build: Build, indices: list[int]) -> dict:
+    """The pose of a person who looks at sowings where most of them stand thick, with the sun at the
+    side.
+    """
+    grid = build.grid
+    plot = build.scene.plot
+    wide = max(1, round(MIX_M / grid.spacing))
+    thick = np.zeros(grid.shape, np.float32)
+    for index in indices:
+        held = build.sowing_mask(index)
+        thick += 1 if held is None else uniform_filter(held, wide, mode="constant")
+    tall = max(worn(k)[0].height_m for index in indices for k in build.names(index))
+    back = float(np.clip(2.2 * tall + 5, 7, 45))
+    edge = max(1, round((back + 10) / grid.spacing))
+    inner = np.s_[edge : max(grid.ny - edge, edge + 1), edge : max(grid.nx - edge, edge + 1)]
+    row, column = np.unravel_index(int(np.argmax(thick[inner])), thick[inner].shape)
+    east = float(grid.xs()[column + edge])
+    north = float(grid.ys()[row + edge])
+    bearing = (build.scene.light.sun_bearing + SIDE_LIGHT) % 360
+    turn = np.deg2rad(bearing)
+    x = float(np.clip(east - back * np.sin(turn), 1, plot.width_m - 1))
+    y = float(np.clip(north - back * np.cos(turn), 1, plot.depth_m - 1))
+    here = heights_at(build.heights, grid, np.array([x, east]), np.array([y, north]))
+    up = float(here[0]) + 1.7 + 0.08 * tall
+    tilt = float(np.rad2deg(np.arctan2(float(here[1]) + 0.38 * tall - up, back)))
+    return {"east": x, "north": y, "up": up, "bearing": bearing, "tilt": tilt, "focal": 32.0}

@@ -4,6 +4,7 @@ from typing import Any
 
 from ..parts import renamed
 from ..planting.mix_file import read_mix
+from ..scene import Scene, read_scene
 from .base import Asked, Done, Hand, work
 
 
@@ -33,3 +34,15 @@ def take_mix(hand: Hand, asked: TakeMix) -> Done:
     hand.document["marks"] += renamed(mix.marks, names)
     hand.document["planting"] += renamed(mix.sowings, names)
     return Done(hand.document, f"Planting: {asked.label or mix.name}")
+
+
+def with_mix(scene: Scene, sowings: list[dict], marks: list[dict]) -> Scene:
+    """The scene with nothing planted but a mix, to forecast or to draw it; a mark of the mix takes
+    the place of one with the same id.
+
+    Raises SceneError when the mix does not fit a scene.
+    """
+    own = {mark["id"] for mark in marks}
+    kept = [m.model_dump(mode="json") for m in scene.marks if m.id not in own]
+    document = scene.model_dump(mode="json")
+    return read_scene({**document, "planting": sowings, "marks": [*kept, *marks]})

@@ -12,17 +12,20 @@ from ...core.build import COMPUTING
 from ...core.cabinet import kinds
 from ...core.cabinet.kind import srgb_bytes
 from ...core.errors import SceneError
-from ...core.formats.plan import counts, plan_pdf, plan_svg, schedule_csv
+from ...core.formats.plan import plan_pdf, plan_svg
 from ...core.formats.positions import read_positions
+from ...core.formats.schedule import counts, schedule_csv
 from ...core.judge.faults import Fault, faults
 from ...core.judge.tone import toned
 from ...core.planting.mix_file import gathered
 from ...core.planting.presets import mixed, mixes
-from ...core.scene import read_scene
+from ...core.works.take_mix import with_mix
 from ...store import parts as kept_parts
 from ...store import rasters, scenes, shared
 from ..api import route
+from ..pictures import mix_picture
 from ..shapes.shape import DocumentOrder, Shape, shape_of
+from ..shapes.surveys import MixPictureOrder
 from ..working import document_of, draw_up
 from .ground import PresetLine
 
@@ -116,22 +119,14 @@ def planting_mix(scene, name, body):
     build = draw_up(document)
     with COMPUTING:
         sowings, marks, told = mixed(name, build.site("planting"))
-        trial = read_scene(
-            {
-                **document.model_dump(mode="json"),
-                "planting": sowings,
-                "marks": [
-                    *(
-                        m.model_dump(mode="json")
-                        for m in document.marks
-                        if m.id not in {x["id"] for x in marks}
-                    ),
-                    *marks,
-                ],
-            }
-        )
-        plants = draw_up(trial).forecasts()
+        plants = draw_up(with_mix(document, sowings, marks)).forecasts()
     return MixAnswer(sowings=sowings, marks=marks, told=told, plants=[round(p) for p in plants])
+
+
+@route("POST", "/api/scenes/<int:scene>/mix-pictures", body=MixPictureOrder)
+def draw_mix(scene, body):
+    """A small picture (PNG) of a mix as it stands on this land, seen by a person."""
+    return Response(mix_picture(document_of(scene, body), body), content_type="image/png")
 
 
 @route("POST", "/api/scenes/<int:scene>/faults", body=DocumentOrder, answer=FaultAnswer)

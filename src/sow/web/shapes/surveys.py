@@ -90,6 +90,16 @@ class ProofOrder(Shape):
     north: float | None = None
 
 
+class MixPictureOrder(Shape):
+    """A mix to be drawn as it stands on this land."""
+
+    document: dict | None = None
+    sowings: list[dict] = Field(min_length=1, max_length=64)
+    marks: list[dict] = Field(default_factory=list, max_length=64)
+    width_px: int = Field(280, ge=32, le=800)
+    height_px: int = Field(120, ge=32, le=800)
+
+
 class TransectOrder(Shape):
     document: dict | None = None
     line: list[float] = Field(
