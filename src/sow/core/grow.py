@@ -3,6 +3,7 @@
 import json
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +17,9 @@ from .formats.exporter import Grown, exporters, options_of
 from .formats.raster import file_name
 from .scene import Scene
 
-FIRST = ("heights", "ground", "plants", "planting", "scene")  # the others follow by name
+OURS = ("planting", "scene", "plants", "ground", "heights")  # the longest first; extras follow
+
+WRITERS = 2
 
 
 def grow(
@@ -48,12 +51,19 @@ def grow(
     grown = _made(scene, build, out)
     seconds = dict(build.seconds)
     out.mkdir(parents=True, exist_ok=True)
-    for name in [*FIRST, *sorted(set(exporters) - set(FIRST))]:
+
+    def write(name: str) -> None:
         check()
         tell(f"write {exporters[name].title.lower()}", 0.5)
         began = time.perf_counter()
         exporters[name].write(grown, options[name])
         seconds[f"write {name}"] = time.perf_counter() - began
+
+    with ThreadPoolExecutor(WRITERS) as pool:  # each writes files of its own
+        for done in [pool.submit(write, name) for name in OURS]:
+            done.result()
+    for name in sorted(set(exporters) - set(OURS)):
+        write(name)
     report = _report(grown, seconds, time.perf_counter() - start)
     (out / "report.json").write_text(json.dumps(report, indent=1) + "\n")
     return report

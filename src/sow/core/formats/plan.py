@@ -7,9 +7,6 @@ from pathlib import Path
 
 import numpy as np
 from contourpy import contour_generator
-from reportlab import rl_config
-from reportlab.graphics import renderPDF, renderSVG
-from reportlab.graphics.shapes import Drawing, Group, Polygon, PolyLine, Rect, String
 
 from ..build import Build
 from ..cabinet import kind_of
@@ -17,11 +14,21 @@ from ..cabinet.family import families
 from ..marks.shapes import way
 from ..planting.density import wished
 from .exporter import Grown, NoOptions, exporter
+from .paper import (
+    Drawing,
+    Group,
+    Polygon,
+    PolyLine,
+    Rect,
+    String,
+    collecting_paused,
+    renderPDF,
+    renderSVG,
+)
 from .plan_symbols import INK, PAPER, SOFT, WATER, plant_symbol, tone_of
 from .raster import file_name, png_bytes
 from .schedule import ScheduleLine, counts, schedule_csv
 
-rl_config.invariant = 1  # no time in the file: the same scene gives the same bytes
 WIDE = 760  # points: the map at most
 HIGH = 980
 KEY = 250  # its key
@@ -256,9 +263,10 @@ def write_planting(folder: Path, build: Build) -> None:
     `most_per_100_m2` of density.json), north at the top.
     """
     folder.mkdir(parents=True, exist_ok=True)
-    drawn = plan(build)
-    (folder / "plan.svg").write_text(renderSVG.drawToString(drawn))
-    (folder / "plan.pdf").write_bytes(renderPDF.drawToString(drawn, build.scene.name))
+    with collecting_paused():
+        drawn = plan(build)
+        (folder / "plan.svg").write_text(renderSVG.drawToString(drawn))
+        (folder / "plan.pdf").write_bytes(renderPDF.drawToString(drawn, build.scene.name))
     (folder / "schedule.csv").write_text(schedule_csv(build))
     legend: dict[str, dict] = {}
     taken: set[str] = set()

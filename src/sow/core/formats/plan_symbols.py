@@ -1,11 +1,10 @@
 """The symbols of a planting plan, and its inks."""
 
 import numpy as np
-from reportlab.graphics.shapes import Circle, Line, Polygon, Rect, Shape, String
-from reportlab.lib.colors import Color, HexColor
 
 from ..cabinet.kind import srgb_bytes
 from ..planting.sowing import seen_colour
+from .paper import Circle, Color, HexColor, Line, Polygon, Rect, Shape, String
 
 PAPER = HexColor("#f4efe4")
 INK = HexColor("#23302b")

@@ -1,9 +1,10 @@
 """Plants as files: CSV, JSON, GeoJSON points, and the kinds as GLB with their levels."""
 
 import json
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import numpy as np
 from pydantic import Field
 
 from ..build import Build
@@ -13,10 +14,9 @@ from ..planting.plants import Plants
 from ..planting.sowing import Sowing
 from .exporter import Grown, exporter
 from .glb import kind_glb
-from .plants import called, write_csv
+from .plants import called, table, write_csv
 from .raster import file_name
-
-CHUNK = 65536
+from .rows import Column, Name, Number, text_rows
 
 
 class PlantFiles(Strict):
@@ -32,69 +32,106 @@ class PlantFiles(Strict):
     model_config = {**Strict.model_config, "populate_by_name": True}
 
 
-def _lines(sowing: str, kinds: list[str], p: Plants, line: Callable[..., str]) -> Iterable[str]:
-    columns = (p.kind, p.variant, p.east, p.north, p.up, p.turn, p.lean, p.bearing, p.size)
-    for start in range(0, len(p), CHUNK):
-        yield from (
-            line(sowing, kinds[k], v, *rest)
-            for k, v, *rest in zip(*(c[start : start + CHUNK].tolist() for c in columns))
-        )
+def _pieces_as_plants(pieces: list[dict]) -> tuple[list[str], Plants]:
+    """Pieces placed by hand as the plants of one sowing, with the names of their kinds."""
+    names = sorted({called(q["kind"]) for q in pieces})
+    column = lambda key, scale=1.0: np.array([q[key] for q in pieces], np.float64) * scale
+    none = np.zeros(len(pieces), np.float32)
+    return names, Plants(
+        kind=np.array([names.index(called(q["kind"])) for q in pieces], np.uint8),
+        variant=np.array([q["variant"] for q in pieces], np.uint8),
+        east=column("east_m"),
+        north=column("north_m"),
+        up=column("up_m"),
+        turn=column("turn"),
+        lean=column("lean"),
+        bearing=column("bearing"),
+        size=column("size", 0.01),
+        tint=none,
+        rank=none,
+    )
 
 
-def _all(
-    sown: list[tuple[Sowing, Plants]], pieces: list[dict], line: Callable[..., str]
-) -> Iterable[str]:
-    for s, p in sown:
-        yield from _lines(s.name, [called(k.kind) for k in s.mix], p, line)
-    for q in pieces:
-        yield line(
-            "by hand",
-            called(q["kind"]),
-            q["variant"],
-            q["east_m"],
-            q["north_m"],
-            q["up_m"],
-            q["turn"],
-            q["lean"],
-            q["bearing"],
-            q["size"] / 100,
-        )
-
-
-def _written(path: Path, head: str, lines: Iterable[str], tail: str) -> None:
-    with open(path, "w", encoding="utf-8") as file:
-        file.write(head)
+def _written(
+    path: Path,
+    head: str,
+    sown: list[tuple[Sowing, Plants]],
+    pieces: list[dict],
+    rows: Callable[[str, list[str], Plants], Iterator[bytes]],
+    tail: str,
+) -> None:
+    """Rows that each begin with a comma and a new line, but for the first."""
+    parts = [(s.name, [called(k.kind) for k in s.mix], p) for s, p in sown]
+    parts.append(("by hand", *_pieces_as_plants(pieces)))
+    with open(path, "wb") as file:
+        file.write(head.encode())
         first = True
-        for text in lines:
-            file.write(text if first else ",\n" + text)
-            first = False
-        file.write(tail)
+        for sowing, kinds, plants in parts:
+            for text in rows(sowing, kinds, plants) if len(plants) else ():
+                file.write(text[2:] if first else text)
+                first = False
+        file.write(tail.encode())
+
+
+def _json_rows(sowing: str, kinds: list[str], plants: Plants) -> Iterator[bytes]:
+    names = [json.dumps(k) for k in kinds]
+    columns: list[Column] = [Name(plants.kind, names), Number(plants.variant, 0), *table(plants)]
+    return text_rows([f",\n[{json.dumps(sowing)},", *[","] * (len(columns) - 1), "]"], columns)
 
 
 def write_json(path: Path, sown: list[tuple[Sowing, Plants]], pieces: list[dict]) -> None:
     """An object with `columns` and one row a plant: metres to the millimetre, degrees to a
     hundredth, size as a multiple of the kind's own.
     """
-    line = lambda s, k, v, e, n, u, t, l, b, z: (
-        f"[{json.dumps(s)},{json.dumps(k)},{v},{e:.3f},{n:.3f},{u:.3f},{t:.2f},{l:.2f},{b:.2f},{z:.4f}]"
-    )
-    _written(
-        path,
-        '{"columns":["sowing","kind","variant","east","north","up","turn_deg","lean_deg","lean_bearing_deg","size"],"plants":[\n',
-        _all(sown, pieces, line),
-        "\n]}\n",
-    )
+    columns = [
+        "sowing",
+        "kind",
+        "variant",
+        "east",
+        "north",
+        "up",
+        "turn_deg",
+        "lean_deg",
+        "lean_bearing_deg",
+        "size",
+    ]
+    head = json.dumps({"columns": columns}, separators=(",", ":"))[:-1] + ',"plants":[\n'
+    _written(path, head, sown, pieces, _json_rows, "\n]}\n")
+
+
+def _point_rows(sowing: str, kinds: list[str], plants: Plants) -> Iterator[bytes]:
+    names = [json.dumps(k) for k in kinds]
+    east, north, up, turn, lean, _, size = table(plants)
+    columns: list[Column] = [
+        east,
+        north,
+        up,
+        Name(plants.kind, names),
+        Number(plants.variant, 0),
+        turn,
+        lean,
+        size,
+    ]
+    texts = [
+        ',\n{"type":"Feature","geometry":{"type":"Point","coordinates":[',
+        ",",
+        ",",
+        f']}},"properties":{{"sowing":{json.dumps(sowing)},"kind":',
+        ',"variant":',
+        ',"turn":',
+        ',"lean":',
+        ',"size":',
+        "}}",
+    ]
+    return text_rows(texts, columns)
 
 
 def write_geojson(path: Path, sown: list[tuple[Sowing, Plants]], pieces: list[dict]) -> None:
     """A point for each plant (RFC 7946, but in the plot's metres: east, north, up), with sowing,
     kind, turn, lean and size.
     """
-    line = lambda s, k, v, e, n, u, t, l, b, z: (
-        f'{{"type":"Feature","geometry":{{"type":"Point","coordinates":[{e:.3f},{n:.3f},{u:.3f}]}},'
-        f'"properties":{{"sowing":{json.dumps(s)},"kind":{json.dumps(k)},"variant":{v},"turn":{t:.2f},"lean":{l:.2f},"size":{z:.4f}}}}}'
-    )
-    _written(path, '{"type":"FeatureCollection","features":[\n', _all(sown, pieces, line), "\n]}\n")
+    head = '{"type":"FeatureCollection","features":[\n'
+    _written(path, head, sown, pieces, _point_rows, "\n]}\n")
 
 
 def write_plants(

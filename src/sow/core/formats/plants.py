@@ -7,6 +7,7 @@ from ..cabinet import kind_of
 from ..planting.plants import Plants
 from ..planting.sowing import Sowing
 from .raster import file_name
+from .rows import Column, Name, Number, text_rows
 
 HEAD = "sowing,kind,variant,east,north,up,turn_deg,lean_deg,lean_bearing_deg,size\n"
 
@@ -20,39 +21,38 @@ def called(kind: str) -> str:
     )
 
 
-def rows(sowing: str, kinds: list[str], plants: Plants) -> Iterator[str]:
-    """One line a plant: metres to the millimetre, angles to a hundredth, size as a multiple of the
-    kind's own.
+def table(plants: Plants) -> list[Number]:
+    """East, north, up (m, to the millimetre), turn, lean and its bearing (degrees, to a hundredth),
+    size as a multiple of the kind's own.
     """
+    return [
+        Number(plants.east, 3),
+        Number(plants.north, 3),
+        Number(plants.up, 3),
+        Number(plants.turn, 2),
+        Number(plants.lean, 2),
+        Number(plants.bearing, 2),
+        Number(plants.size, 4),
+    ]
+
+
+def _csv_rows(sowing: str, kinds: list[str], plants: Plants) -> Iterator[bytes]:
     quoted = '"' + sowing.replace('"', '""') + '"'
-    columns = (
-        plants.kind,
-        plants.variant,
-        plants.east,
-        plants.north,
-        plants.up,
-        plants.turn,
-        plants.lean,
-        plants.bearing,
-        plants.size,
-    )
-    for start in range(0, len(plants), 65536):
-        part = [c[start : start + 65536].tolist() for c in columns]
-        yield "".join(
-            f"{quoted},{kinds[k]},{v},{e:.3f},{n:.3f},{u:.3f},{t:.2f},{l:.2f},{b:.2f},{s:.4f}\n"
-            for k, v, e, n, u, t, l, b, s in zip(*part)
-        )
+    columns: list[Column] = [Name(plants.kind, kinds), Number(plants.variant, 0), *table(plants)]
+    return text_rows([f"{quoted},", *[","] * (len(columns) - 1), "\n"], columns)
 
 
 def write_csv(path: Path, sown: Iterable[tuple[Sowing, Plants]], pieces: list[dict]) -> None:
     """Writes every plant and piece, one a line, metres and degrees."""
-    with open(path, "w", encoding="utf-8", newline="") as file:
-        file.write(HEAD)
+    with open(path, "wb") as file:
+        file.write(HEAD.encode())
         for sowing, plants in sown:
-            file.writelines(rows(sowing.name, [called(p.kind) for p in sowing.mix], plants))
+            file.writelines(_csv_rows(sowing.name, [called(p.kind) for p in sowing.mix], plants))
         for p in pieces:
             file.write(
-                f'"by hand",{called(p["kind"])},{p["variant"]},'
-                f"{p['east_m']:.3f},{p['north_m']:.3f},{p['up_m']:.3f},"
-                f"{p['turn']:.2f},{p['lean']:.2f},{p['bearing']:.2f},{p['size'] / 100:.4f}\n"
+                (
+                    f'"by hand",{called(p["kind"])},{p["variant"]},'
+                    f"{p['east_m']:.3f},{p['north_m']:.3f},{p['up_m']:.3f},"
+                    f"{p['turn']:.2f},{p['lean']:.2f},{p['bearing']:.2f},{p['size'] / 100:.4f}\n"
+                ).encode()
             )

@@ -2,6 +2,7 @@
 
 import cv2
 import numpy as np
+from numba import njit, prange
 
 from ..build import Build
 from ..cabinet.kind import linear, srgb_bytes
@@ -84,17 +85,21 @@ def _laid(build: Build, east, north, channel, tune, bare) -> np.ndarray:
         if not m.on or not share.any():
             continue
         part = np.clip(bicubic(share, grid.rows_of(north), grid.cols_of(east)), 0, 1)
+        here = part > 0  # a texture is laid where it has a share, and nowhere else
+        if not here.any():
+            continue
         ground = build.ground_of(m)
         texels = int(np.clip(round(m.size_m / spacing), 1, 512))
-        texture = shrunk(channel(ground), texels)
-        values = (
-            laid(texture, x, y, m.size_m, m.turn, ground.directed).reshape(out.shape)
-            if texels > 1
-            else np.broadcast_to(texture[0, 0], out.shape)
-        )
         if m.picture and len(bare) == 3:
-            values = build.picture_at(m, x, y)[..., :3]
-        out += tune(m, values) * part[..., None]
+            values = build.picture_at(m, x[here], y[here])[..., :3]
+        else:
+            texture = shrunk(channel(ground), texels)
+            values = (
+                laid(texture, x[here], y[here], m.size_m, m.turn, ground.directed)
+                if texels > 1
+                else np.broadcast_to(texture[0, 0], (int(here.sum()), len(bare)))
+            )
+        out[here] += tune(m, values) * part[here][:, None]
     return out
 
 
@@ -114,9 +119,30 @@ def baked(build: Build, px: int, mesh_heights: np.ndarray) -> tuple[np.ndarray, 
     )
     fine = spread(normals(build.heights, build.grid.spacing))
     coarse = spread(normals(mesh_heights, build.grid.width_m / (mesh_heights.shape[1] - 1)))
-    unit = lambda v: v / np.maximum(np.linalg.norm(v, axis=-1, keepdims=True), 1e-9)
-    n = unit(coarse)
-    t = unit(np.array([1.0, 0, 0]) - n * n[..., :1])
-    b = np.cross(n, t)
-    local = unit(np.stack([(fine * t).sum(-1), (fine * b).sum(-1), (fine * n).sum(-1)], -1))
+    local = np.empty(size + (3,), np.float32)
+    _along(fine.astype(np.float32), coarse.astype(np.float32), local)
     return srgb_bytes(colour), normal_bytes(local)
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _along(fine, coarse, out):
+    """Normals in the frame of a coarser surface: its tangent to the east, its bitangent to the
+    north, its normal.
+    """
+    for r in prange(out.shape[0]):
+        for c in range(out.shape[1]):
+            nx, ny, nz = coarse[r, c]
+            size = 1 / max(np.sqrt(nx * nx + ny * ny + nz * nz), 1e-9)
+            nx, ny, nz = nx * size, ny * size, nz * size
+            tx, ty, tz = 1 - nx * nx, -ny * nx, -nz * nx
+            size = 1 / max(np.sqrt(tx * tx + ty * ty + tz * tz), 1e-9)
+            tx, ty, tz = tx * size, ty * size, tz * size
+            bx, by, bz = ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
+            fx, fy, fz = fine[r, c]
+            x = fx * tx + fy * ty + fz * tz
+            y = fx * bx + fy * by + fz * bz
+            z = fx * nx + fy * ny + fz * nz
+            size = 1 / max(np.sqrt(x * x + y * y + z * z), 1e-9)
+            out[r, c, 0] = x * size
+            out[r, c, 1] = y * size
+            out[r, c, 2] = z * size
