@@ -43,13 +43,13 @@ class Page:
     Waits are for what the page itself says (`data-settled`), never for a time.
     """
 
-    def __init__(self, address: str, quality: str = "", path: str = "/"):
+    def __init__(self, address: str, quality: str = "", path: str = "/", flags: tuple = ()):
         self.home = tempfile.TemporaryDirectory(prefix="sow-chromium-")
         self.downloads = Path(self.home.name) / "downloads"
         self.downloads.mkdir()
         options = webdriver.ChromeOptions()
         options.binary_location = "/usr/bin/chromium"
-        for flag in [*FLAGS, f"--user-data-dir={self.home.name}/profile"]:
+        for flag in [*FLAGS, *flags, f"--user-data-dir={self.home.name}/profile"]:
             options.add_argument(flag)
         options.add_experimental_option(
             "prefs", {"download.default_directory": str(self.downloads)}

@@ -204,7 +204,7 @@ class Drawn(unittest.TestCase):
         page.unfold("land")
         page.click("[data-action=hide-land]")
         page.settled()
-        self.assertFalse(page.js("return sow.view.grounds.plot.mesh.visible"))
+        self.assertFalse(page.js("return sow.view.grounds.plot.group.visible"))
         self.assertLess(np.abs(self.still(pose) - shown).max(), 3)
 
     def test_straight_up_and_down_keep_the_bearing(self):

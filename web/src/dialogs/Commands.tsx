@@ -23,6 +23,7 @@ export function Commands() {
     <SheetBox title="Find a command">
       <input
         className="text w-full"
+        data-finder
         autoFocus
         placeholder="what do you want to do?"
         value={text}

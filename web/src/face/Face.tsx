@@ -10,6 +10,7 @@ import { interval } from "../map/frame";
 import { useForeignKinds } from "../state/catalogue";
 import { drag } from "../state/edits";
 import { engine } from "../state/engine";
+import { keepPicture } from "../state/keptPicture";
 import { readPlace } from "../state/place";
 import { get, set, usePage } from "../state/store";
 import { SurveyKey } from "../survey/SurveyKey";
@@ -25,8 +26,25 @@ import { FaceTools } from "./FaceTools";
 import { MaskWash } from "./MaskWash";
 import { Rulers } from "./Rulers";
 import { TroubleNote } from "./TroubleNote";
+import { Waiting } from "./Waiting";
 import { Wipe } from "./Wipe";
 import { INSET, LEFT, TOP } from "./neatLine";
+
+const KEPT_PX = 480;
+
+/** The view, or none where the browser cannot draw it: the map works without. */
+function makeView(canvas: HTMLCanvasElement): View | null {
+  try {
+    return new View(canvas, new URLSearchParams(location.search).get("quality"));
+  } catch {
+    set({
+      viewLacking:
+        "This browser has no WebGL 2, so the view cannot be drawn. The map (M), the survey and all " +
+        "files work; switch hardware acceleration on, or use another browser, to see the land.",
+    });
+    return null;
+  }
+}
 
 export function Face() {
   const [ref, size] = usePlaceSize();
@@ -51,11 +69,16 @@ export function Face() {
   const faceSize = { width: faceWidth, height: faceHeight };
 
   useEffect(() => {
-    const view = (engine.view = new View(
-      canvas.current!,
-      new URLSearchParams(location.search).get("quality"),
-    ));
-    view.onFrame = () => set({ settled: view.settled && !get().building, frames: view.frames });
+    const view = makeView(canvas.current!);
+    if (!view) return;
+    engine.view = view;
+    view.onFrame = () => {
+      const { building, id, products } = get();
+      const settled = view.settled && !building;
+      const pictured = view.pictured && view.products === products;
+      if (settled && !get().settled && id !== null) keepPicture(id, view.thumbnail(KEPT_PX) ?? "");
+      set({ settled, pictured, frames: view.frames });
+    };
     const cabinet = get().cabinet;
     if (cabinet && get().catalogue) view.setCabinet(cabinet, get().catalogue!.families);
     const s = get();
@@ -168,6 +191,7 @@ export function Face() {
           }
         >
           <canvas ref={canvas} className="block" data-view />
+          <Waiting />
           <div
             ref={pad}
             tabIndex={0}

@@ -11,6 +11,7 @@ export function FootLine() {
   const m = usePage((s) => s.manifest);
   const pinned = usePage((s) => s.pinned);
   const still = usePage((s) => s.still);
+  const refining = usePage((s) => s.pictured && !s.settled && !s.playing);
   const points = ["N", "NE", "E", "SE", "S", "SW", "W", "NW"];
   const b = (t: React.ReactNode) => <b className="font-semibold text-ink">{t}</b>;
   return (
@@ -70,6 +71,8 @@ export function FootLine() {
               stop
             </button>
           </>
+        ) : refining ? (
+          <span data-refining>drawing finer…</span>
         ) : m ? (
           `${m.draft ? "draft" : "view"} ${m.grid.nx} × ${m.grid.ny}, ${shown(m.grid.spacing)} m`
         ) : (

@@ -20,6 +20,7 @@ export async function openScene(id: number) {
     place: null,
     hidden: new Set(),
     settled: false,
+    pictured: false,
     mapAt: null,
     drawing: [],
     sheet: null,

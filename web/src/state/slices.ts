@@ -110,6 +110,10 @@ export interface Page {
   thinned: { budget: number | null; proxies: boolean };
   raw: { name: string; bytes: number; guess: RawLayout; take: (layout: RawLayout) => void } | null;
   settled: boolean;
+  /** The face holds a picture of this scene. */
+  pictured: boolean;
+  /** Why there is no view, in words; null where there is one. */
+  viewLacking: string | null;
   frames: number;
   still: { share: number; stop: () => void } | null;
 }

@@ -28,6 +28,8 @@ export const usePage = create<Page>(() => ({
   job: null,
   confirm: null,
   settled: false,
+  pictured: false,
+  viewLacking: null,
   frames: 0,
   still: null,
   mapAt: null,

@@ -17,6 +17,11 @@ export function sumTarget(width: number, height: number): THREE.WebGLRenderTarge
   return new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType, depthBuffer: false });
 }
 
+/** A byte target without depth, as a finished picture is read from. */
+export function byteTarget(width: number, height: number): THREE.WebGLRenderTarget {
+  return new THREE.WebGLRenderTarget(width, height, { depthBuffer: false });
+}
+
 const COPY = `precision highp float; in vec2 vUv; out vec4 outColour; uniform sampler2D uPicture;
 void main() { outColour = vec4(texture(uPicture, vUv).rgb, 1.0); }`;
 

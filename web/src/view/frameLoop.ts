@@ -1,4 +1,7 @@
-/** Draws on demand: a quick frame while something moves, a full one when it rests. */
+/**
+ * Draws on demand: quick frames while something moves, the full picture by pieces when it rests. What
+ * changes meanwhile drops what is not drawn yet. A tab that nobody sees draws nothing.
+ */
 
 const REST_MS = 160;
 const LEAST_STEP_S = 0.016;
@@ -6,35 +9,47 @@ const MOST_STEP_S = 0.25;
 
 /** What the loop draws with. */
 export interface Frames {
-  /** A quick frame, or the full one at rest. */
-  draw: (moving: boolean) => void;
+  /** A quick frame; ends when it is drawn. */
+  moving: () => Promise<void>;
+  /** The full picture; ends when it is drawn (true), or when `stale` said so (false). */
+  full: (stale: () => boolean) => Promise<boolean>;
   /** Time goes on by some seconds, while wind and waves are played. */
   advance: (seconds: number) => void;
-  /** A frame is done. */
+  /** Something has come to be seen, or drawing has come to rest. */
   done: () => void;
+}
+
+const later = (ms: number) => new Promise<void>((go) => setTimeout(go, ms));
+
+function seen(): Promise<void> {
+  if (!document.hidden) return later(0);
+  return new Promise((go) => {
+    document.addEventListener("visibilitychange", () => go(), { once: true });
+  });
 }
 
 export class FrameLoop {
   playing = false;
   count = 0;
+  /** What the last quick frame took until it was drawn. */
   lastMs = 0;
   private wanted = false;
   private running = false;
+  private version = 0;
   private settleAt = 0;
-  private timer = 0;
   private held = 0;
 
   constructor(private readonly frames: Frames) {}
 
-  /** Something that shows has changed. `rest` goes to the full frame at once. */
+  /** Something that shows has changed. `rest` goes to the full picture at once. */
   changed(rest = false) {
+    this.version++;
     this.wanted = true;
-    this.settleAt = performance.now() + (rest ? 0 : REST_MS);
-    if (this.running) return;
-    this.running = true;
-    requestAnimationFrame(this.step);
+    if (!rest) this.settleAt = performance.now() + REST_MS;
+    if (!this.running && !this.held) void this.run();
   }
 
+  /** Nothing is left to draw. */
   get settled(): boolean {
     return !this.wanted && !this.running && !this.playing && !this.held;
   }
@@ -42,6 +57,7 @@ export class FrameLoop {
   /** Frames wait while several changes are made; always paired with `release`. */
   hold() {
     this.held++;
+    this.version++;
   }
 
   release() {
@@ -49,42 +65,41 @@ export class FrameLoop {
     this.changed();
   }
 
-  private step = () => {
-    if (this.held) {
-      this.running = false;
-      return;
+  /** Ends when nothing is being drawn. */
+  async idle(): Promise<void> {
+    while (this.running) await later(5);
+  }
+
+  private async run() {
+    this.running = true;
+    while ((this.wanted || this.playing) && !this.held) {
+      await seen();
+      if (this.held) break;
+      if (this.playing || performance.now() < this.settleAt) await this.quick();
+      else await this.full();
     }
-    const start = performance.now();
-    if (this.wanted && start < this.settleAt) this.quick(start);
-    else if (this.playing) this.play(start);
-    else this.full();
-  };
-
-  private quick(start: number) {
-    this.wanted = false;
-    this.frames.draw(true);
-    this.lastMs = performance.now() - start;
-    clearTimeout(this.timer);
-    const wait = Math.max(0, this.settleAt - performance.now());
-    this.timer = window.setTimeout(() => requestAnimationFrame(this.step), wait);
-    this.frames.done();
-  }
-
-  private play(start: number) {
-    this.wanted = false;
-    this.frames.advance(Math.min(MOST_STEP_S, Math.max(LEAST_STEP_S, this.lastMs / 1000)));
-    this.frames.draw(true);
-    this.lastMs = performance.now() - start;
-    this.frames.done();
-    requestAnimationFrame(this.step);
-  }
-
-  private full() {
-    this.wanted = false;
-    this.frames.draw(false);
     this.running = false;
-    this.count++;
     this.frames.done();
-    if (this.wanted) this.changed();
+  }
+
+  private async quick() {
+    const start = performance.now();
+    const version = this.version;
+    if (this.playing)
+      this.frames.advance(Math.min(MOST_STEP_S, Math.max(LEAST_STEP_S, this.lastMs / 1000)));
+    await this.frames.moving();
+    this.lastMs = performance.now() - start;
+    this.frames.done();
+    while (this.version === version && !this.playing && performance.now() < this.settleAt)
+      await later(8);
+  }
+
+  private async full() {
+    this.wanted = false;
+    const version = this.version;
+    const whole = await this.frames.full(() => this.version !== version);
+    if (whole) this.count++;
+    else this.wanted = true;
+    this.frames.done();
   }
 }

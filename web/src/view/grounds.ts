@@ -2,7 +2,8 @@
 import * as THREE from "three";
 import type { Scene } from "../api/shapes";
 import type { Field } from "./field";
-import { Land } from "./land";
+import { type Hole, Land } from "./land";
+import { directLand, farLand, keptLand } from "./landMaterials";
 import { normalTexture, patchNormals } from "./normals";
 import type { Products } from "./products";
 import { SunLine } from "./sunLine";
@@ -20,6 +21,8 @@ interface Ring {
 export class Grounds {
   readonly plot: Land;
   readonly rings: Ring[];
+  /** What the plot wears in stills. */
+  readonly direct: THREE.ShaderMaterial;
   private readonly sunLine: SunLine;
 
   constructor(
@@ -33,20 +36,23 @@ export class Grounds {
       this.shared.uSunLine.value = floatTexture(line, field.nx, field.ny);
       changed();
     });
-    this.plot = new Land(Land.material(shared, own, soft));
+    this.plot = new Land(keptLand({ ...shared, ...own }));
+    this.direct = directLand({ ...shared, ...own }, soft);
     this.rings = Array.from({ length: RINGS }, () => {
       const uniforms: Uniforms = {
         uFarHeights: { value: floatTexture(new Float32Array([0]), 1, 1) },
         uFarGrid: { value: new THREE.Vector4() },
         uFarColour: { value: emptyTexture() },
+        uFarNormals: { value: emptyTexture() },
         uInner: { value: new THREE.Vector4() },
       };
-      return { land: new Land(Land.material(shared, own, soft, uniforms)), uniforms };
+      const all = { ...shared, ...uniforms };
+      return { land: new Land(farLand(all, false), farLand(all, true)), uniforms };
     });
   }
 
-  get meshes(): THREE.Mesh[] {
-    return [this.plot.mesh, ...this.rings.map((r) => r.land.mesh)];
+  get groups(): THREE.Group[] {
+    return [this.plot.group, ...this.rings.map((r) => r.land.group)];
   }
 
   /** New products: only what changed is sent to the renderer. */
@@ -65,8 +71,8 @@ export class Grounds {
       this.own.uShore.value.dispose();
       this.own.uShore.value = floatTexture(products.shore, f.nx, f.ny);
     }
-    this.plot.mesh.visible = !hidden;
-    if (hidden) for (const { land } of this.rings) land.mesh.visible = false;
+    this.plot.group.visible = !hidden;
+    if (hidden) for (const { land } of this.rings) land.group.visible = false;
   }
 
   private setHeights(f: Field) {
@@ -81,11 +87,12 @@ export class Grounds {
 
   private setRings(doc: Scene, products: Products, old: Products | null) {
     const inset = OVERLAP * products.field.spacing;
-    let inner = [inset, inset, doc.plot.width_m - inset, doc.plot.depth_m - inset];
+    let inner: Hole = [inset, inset, doc.plot.width_m - inset, doc.plot.depth_m - inset];
     this.rings.forEach((ring, i) => {
       const now = products.rings[i];
       if (now) {
         ring.uniforms.uInner.value.set(...inner);
+        ring.land.hole = [...inner];
         this.setRing(ring, i, now, old?.rings[i]);
         const w = now.field;
         inner = [
@@ -95,7 +102,7 @@ export class Grounds {
           w.north + (w.ny - 1) * w.spacing - inset,
         ];
       }
-      ring.land.mesh.visible = !!now && doc.beyond.edge !== "end";
+      ring.land.group.visible = !!now && doc.beyond.edge !== "end";
     });
   }
 
@@ -109,6 +116,8 @@ export class Grounds {
     if (before?.field !== w) {
       u.uFarHeights.value.dispose();
       u.uFarHeights.value = floatTexture(w.values, w.nx, w.ny);
+      u.uFarNormals.value.dispose();
+      u.uFarNormals.value = normalTexture(w);
       u.uFarGrid.value.set(w.nx, w.east, w.north, w.spacing);
       land.set(w);
       if (i === 0) {
@@ -141,10 +150,15 @@ export class Grounds {
     this.plot.widen(r0, c0, rows, columns);
   }
 
+  /** The plot as in stills, or as in the view. */
+  laidAnew(on: boolean) {
+    this.plot.wear(on ? this.direct : null);
+  }
+
   /** Patches for one eye. */
   choose(camera: THREE.PerspectiveCamera, fine: number) {
     this.plot.choose(camera, fine);
     for (const { land } of this.rings)
-      if (land.mesh.visible) land.choose(camera, Math.max(0.8, fine * 0.7));
+      if (land.group.visible) land.choose(camera, Math.max(0.8, fine * 0.7));
   }
 }

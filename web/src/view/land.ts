@@ -2,44 +2,69 @@
 import * as THREE from "three";
 import type { Field } from "./field";
 import { patchGeometry, QUADS } from "./landPatch";
-import { FRAGMENT, VERTEX } from "./landShader";
 
-export class Land {
+const MOST_PATCHES = 2048;
+
+/** Patches that are drawn at once. */
+class Patches {
   readonly mesh: THREE.Mesh;
-  private geometry = patchGeometry();
-  private patches = new Float32Array(4 * 2048);
-  private field: Field | null = null;
-  private ranges: Float32Array[] = []; // lowest and highest height of each node, by level
+  private readonly places = new Float32Array(4 * MOST_PATCHES);
+  private readonly geometry = patchGeometry();
+  count = 0;
 
-  constructor(readonly material: THREE.ShaderMaterial) {
-    const attribute = new THREE.InstancedBufferAttribute(this.patches, 4);
+  constructor(material: THREE.Material) {
+    const attribute = new THREE.InstancedBufferAttribute(this.places, 4);
     attribute.setUsage(THREE.DynamicDrawUsage);
     this.geometry.setAttribute("patch_", attribute);
     this.mesh = new THREE.Mesh(this.geometry, material);
     this.mesh.frustumCulled = false;
-    this.mesh.visible = false;
   }
 
-  /** `ring` holds the uniforms of one ring of far land. */
-  static material(
-    shared: Record<string, THREE.IUniform>,
-    own: Record<string, THREE.IUniform>,
-    soft: boolean,
-    ring?: Record<string, THREE.IUniform>,
-  ): THREE.ShaderMaterial {
-    return new THREE.ShaderMaterial({
-      glslVersion: THREE.GLSL3,
-      vertexShader: VERTEX,
-      fragmentShader: FRAGMENT,
-      side: THREE.DoubleSide,
-      uniforms: { ...shared, ...own, ...ring },
-      defines: { ...(ring ? { FAR: 1 } : {}), ...(soft ? { SOFT: 1 } : {}) },
-    });
+  add(column: number, row: number, step: number, skirt: number) {
+    if (this.count < MOST_PATCHES) this.places.set([column, row, step, skirt], 4 * this.count++);
+  }
+
+  commit() {
+    this.geometry.instanceCount = this.count;
+    this.geometry.getAttribute("patch_").needsUpdate = true;
+    this.mesh.visible = this.count > 0;
+  }
+}
+
+/** A rectangle in m: west, south, east, north. */
+export type Hole = [number, number, number, number];
+
+export class Land {
+  /** Everything of the land, shown or hidden at once. */
+  readonly group = new THREE.Group();
+  private readonly whole: Patches;
+  /** What the hole's edge crosses: parts of it are cut away, which costs the rest its early test. */
+  private readonly rim: Patches | null;
+  /** What is not drawn, as something finer lies there. */
+  hole: Hole | null = null;
+  private field: Field | null = null;
+  private ranges: Float32Array[] = []; // lowest and highest height of each node, by level
+
+  /** `cut` is worn where a hole's edge crosses. */
+  constructor(
+    readonly material: THREE.ShaderMaterial,
+    cut?: THREE.ShaderMaterial,
+  ) {
+    this.whole = new Patches(material);
+    this.rim = cut ? new Patches(cut) : null;
+    this.group.add(this.whole.mesh);
+    if (this.rim) this.group.add(this.rim.mesh);
+    this.group.visible = false;
+  }
+
+  /** The land in another material for a while; null gives it back its own. */
+  wear(material: THREE.ShaderMaterial | null) {
+    this.whole.mesh.material = material ?? this.material;
   }
 
   set(field: Field) {
     this.field = field;
-    this.mesh.visible = true;
+    this.group.visible = true;
     // heights of nodes of QUADS, 2 QUADS, ... posts
     this.ranges = [];
     let step = 1;
@@ -126,15 +151,17 @@ export class Land {
    * Chooses the patches for an eye; `fine` is the distance, in patch lengths, under which a patch
    * is divided.
    */
-  choose(camera: THREE.PerspectiveCamera, fine: number): number {
+  choose(camera: THREE.PerspectiveCamera, fine: number) {
     const f = this.field;
-    if (!f) return 0;
+    if (!f) return;
     const frustum = new THREE.Frustum().setFromProjectionMatrix(
       new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
     );
     const eye = camera.position;
     const box = new THREE.Box3();
-    let count = 0;
+    this.whole.count = 0;
+    if (this.rim) this.rim.count = 0;
+    const hole = this.hole;
     const visit = (level: number, c: number, r: number) => {
       const size = QUADS << level;
       const nx = Math.max(1, Math.ceil((f.nx - 1) / size));
@@ -147,20 +174,26 @@ export class Land {
       box.min.set(f.east + c * length, f.north + (f.ny - 1 - (r + 1) * size) * f.spacing, low - 1);
       box.max.set(f.east + (c + 1) * length, f.north + (f.ny - 1 - r * size) * f.spacing, high + 1);
       if (!frustum.intersectsBox(box)) return;
+      if (hole && within(box, hole)) return;
       if (level > 0 && box.distanceToPoint(eye) < length * fine) {
         for (let k = 0; k < 4; k++) visit(level - 1, 2 * c + (k & 1), 2 * r + (k >> 1));
-      } else if (count < 2048) {
+      } else {
         const step = 1 << level;
-        this.patches.set(
-          [c * size, r * size, step, Math.max(0.4, (high - low) * 0.12 + step * f.spacing * 0.25)],
-          count * 4,
-        );
-        count++;
+        const skirt = Math.max(0.4, (high - low) * 0.12 + step * f.spacing * 0.25);
+        const at = this.rim && hole && crosses(box, hole) ? this.rim : this.whole;
+        at.add(c * size, r * size, step, skirt);
       }
     };
     visit(this.ranges.length - 1, 0, 0);
-    this.geometry.instanceCount = count;
-    this.geometry.getAttribute("patch_").needsUpdate = true;
-    return count * QUADS * QUADS * 2;
+    this.whole.commit();
+    this.rim?.commit();
   }
+}
+
+function within({ min, max }: THREE.Box3, [west, south, east, north]: Hole): boolean {
+  return min.x > west && min.y > south && max.x < east && max.y < north;
+}
+
+function crosses({ min, max }: THREE.Box3, [west, south, east, north]: Hole): boolean {
+  return max.x > west && max.y > south && min.x < east && min.y < north;
 }

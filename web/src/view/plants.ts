@@ -32,6 +32,8 @@ interface Batch {
   shape: Shape;
 }
 
+const MOST_WAIT_MS = 2500;
+
 export interface PieceSpot {
   id: string;
   kind: string;
@@ -69,6 +71,7 @@ export class Plants {
   private families = new Map<string, FamilyFacts>();
   private heights = new Map<string, { height_m: number; reach_m: number; family: string }>();
   private scale = 1;
+  private toldAt = 0;
 
   constructor(
     private shared: Record<string, THREE.IUniform>,
@@ -155,6 +158,14 @@ export class Plants {
     } catch {
       this.shapes.delete(name); // asked again at the next change
     }
+    this.arrived();
+  }
+
+  /** A shape is there: the face is drawn anew when the last has come, or when others take long. */
+  private arrived() {
+    const now = performance.now();
+    if (this.pending && now - this.toldAt < MOST_WAIT_MS) return;
+    this.toldAt = now;
     this.changed();
   }
 
@@ -433,6 +444,13 @@ export class Plants {
         );
     }
     this.commit();
+  }
+
+  /** The meshes that the last choice filled, each with its triangles. */
+  shown(): { mesh: THREE.Mesh; triangles: number }[] {
+    return [...this.batches.values()]
+      .filter((b) => b.count > 0)
+      .map((b) => ({ mesh: b.mesh, triangles: b.count * b.shape.levels[0][b.level].triangles }));
   }
 
   /** Swaps in the plain materials of the shadow pass, or the full ones. */

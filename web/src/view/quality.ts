@@ -9,6 +9,10 @@ export interface Quality {
   budget: number;
   least: number;
   shadow: number;
+  /** Pages of the ground side by side in the atlas. */
+  pages: number;
+  /** Pixels that a texel of a page may be wide. */
+  blur: number;
 }
 
 const QUALITY: Record<string, Quality> = {
@@ -17,11 +21,13 @@ const QUALITY: Record<string, Quality> = {
     rest: 1,
     soft: true,
     moving: 0.5,
-    frames: 3,
+    frames: 2,
     fine: 1.25,
     budget: 6500,
     least: 5.5,
     shadow: 1024,
+    pages: 32,
+    blur: 1,
   },
   fine: {
     name: "fine",
@@ -33,6 +39,8 @@ const QUALITY: Record<string, Quality> = {
     budget: 120000,
     least: 2.2,
     shadow: 2048,
+    pages: 48,
+    blur: 1,
   },
   quick: {
     name: "quick",
@@ -44,6 +52,8 @@ const QUALITY: Record<string, Quality> = {
     budget: 1500,
     least: 9,
     shadow: 512,
+    pages: 32,
+    blur: 2,
   },
   sketch: {
     name: "sketch",
@@ -55,6 +65,8 @@ const QUALITY: Record<string, Quality> = {
     budget: 800,
     least: 12,
     shadow: 256,
+    pages: 16,
+    blur: 2,
   }, // for journeys that ask the page, not its pixels
 };
 

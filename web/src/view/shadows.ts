@@ -14,6 +14,7 @@ interface ShadowMap {
   at: THREE.Matrix4;
   centre: THREE.Vector3;
   radius: number;
+  stale: boolean;
 }
 
 function depthTarget(size: number): THREE.WebGLRenderTarget {
@@ -24,22 +25,15 @@ function depthTarget(size: number): THREE.WebGLRenderTarget {
   return target;
 }
 
-/** What the shadows are drawn of, and what is left out of them. */
-export interface Casters {
-  scene: THREE.Scene;
-  plants: Plants;
-  others: THREE.Object3D[];
-}
-
 export class Shadows {
   private maps: ShadowMap[];
   private key = "";
-  private stale = true;
 
   constructor(
     private readonly renderer: THREE.WebGLRenderer,
     private readonly shared: Uniforms,
-    private readonly casters: Casters,
+    private readonly scene: THREE.Scene,
+    private readonly plants: Plants,
     private readonly size: number,
   ) {
     this.maps = RADII_M.map(() => ({
@@ -47,12 +41,13 @@ export class Shadows {
       at: new THREE.Matrix4(),
       centre: new THREE.Vector3(),
       radius: 0,
+      stale: true,
     }));
   }
 
   /** The plants or pieces have changed: the maps are drawn anew at the next chance. */
   renew() {
-    this.stale = true;
+    for (const map of this.maps) map.stale = true;
   }
 
   private get on(): THREE.Vector4 {
@@ -63,21 +58,30 @@ export class Shadows {
     this.on.set(0, 0, 0, 0);
   }
 
-  /** Draws the maps again where the sun, the plants or the place changed. */
-  draw(eye: THREE.Vector3, pose: Pose, field: Field, land: string) {
+  /**
+   * The works that bring the maps up to date where the sun, the plants or the place changed; `end`
+   * follows them.
+   */
+  works(eye: THREE.Vector3, pose: Pose, field: Field, land: string): (() => void)[] {
     const sun = this.shared.uSun.value as THREE.Vector3;
-    if (sun.z <= 0.01) {
-      this.none();
-      return;
-    }
+    if (sun.z <= 0.01) return [];
     const told = sun.toArray().map((v) => v.toFixed(4));
     const key = `${told} ${land}`;
     if (key !== this.key) {
       this.key = key;
-      this.stale = true;
+      for (const map of this.maps) map.stale = true;
     }
-    this.maps.forEach((_, i) => this.drawOne(i, eye, pose, field, sun));
-    this.stale = false;
+    return this.maps
+      .filter((map, i) => map.stale || !this.near(map, i, eye, pose, field))
+      .map((map) => () => this.drawOne(map, this.maps.indexOf(map), eye, pose, field, sun));
+  }
+
+  /** The maps are used from now on; without sun or things that cast there are none. */
+  end(casts: boolean) {
+    if (!casts || (this.shared.uSun.value as THREE.Vector3).z <= 0.01) {
+      this.none();
+      return;
+    }
     this.shared.uShadow0.value = this.maps[0].target.depthTexture;
     this.shared.uShadow1.value = this.maps[1].target.depthTexture;
     this.shared.uShadowAt0.value.copy(this.maps[0].at);
@@ -85,33 +89,45 @@ export class Shadows {
     this.on.set(1, 1, 1 / this.size, 1 / this.size);
   }
 
-  private drawOne(i: number, eye: THREE.Vector3, pose: Pose, field: Field, sun: THREE.Vector3) {
-    const map = this.maps[i];
+  private circle(i: number, eye: THREE.Vector3, pose: Pose, field: Field) {
     const b = (pose.bearing * Math.PI) / 180;
     const high = Math.max(0, eye.z - heightAt(field, eye.x, eye.y));
     const radius = Math.max(RADII_M[i], high * (i ? 1.6 : 0.7));
     const ahead = radius * 0.72;
     const centre = new THREE.Vector3(eye.x + Math.sin(b) * ahead, eye.y + Math.cos(b) * ahead, 0);
     centre.z = heightAt(field, centre.x, centre.y);
-    const near =
-      Math.abs(map.radius - radius) < radius * 0.3 && centre.distanceTo(map.centre) < radius * 0.3;
-    if (!this.stale && map.radius && near) return;
+    return { centre, radius };
+  }
+
+  private near(map: ShadowMap, i: number, eye: THREE.Vector3, pose: Pose, field: Field): boolean {
+    const { centre, radius } = this.circle(i, eye, pose, field);
+    return (
+      map.radius > 0 &&
+      Math.abs(map.radius - radius) < radius * 0.3 &&
+      centre.distanceTo(map.centre) < radius * 0.3
+    );
+  }
+
+  private drawOne(
+    map: ShadowMap,
+    i: number,
+    eye: THREE.Vector3,
+    pose: Pose,
+    field: Field,
+    sun: THREE.Vector3,
+  ) {
+    const { centre, radius } = this.circle(i, eye, pose, field);
     map.centre.copy(centre);
     map.radius = radius;
+    map.stale = false;
     const camera = sunCamera(centre, radius, sun);
-    const { scene, plants, others } = this.casters;
-    plants.chooseForShadow(centre, radius, i ? 0.8 : 0.25);
-    plants.plain(true);
-    const shown = others.map((o) => o.visible);
-    for (const o of others) o.visible = false;
+    this.plants.chooseForShadow(centre, radius, i ? 0.8 : 0.25);
+    this.plants.plain(true);
     this.none();
     this.renderer.setRenderTarget(map.target);
     this.renderer.clear();
-    this.renderer.render(scene, camera);
-    plants.plain(false);
-    others.forEach((o, k) => {
-      o.visible = shown[k];
-    });
+    this.renderer.render(this.scene, camera);
+    this.plants.plain(false);
     map.at.multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
   }
 }

@@ -1,6 +1,6 @@
 /** A still of any size: many jittered frames summed in floats, tile by tile. */
-import * as THREE from "three";
-import { sumTarget, target } from "./develop";
+import type * as THREE from "three";
+import { byteTarget, sumTarget, target } from "./develop";
 import { halton } from "./textures";
 
 const SIDE_PX = 1024;
@@ -9,14 +9,20 @@ const SIDE_PX = 1024;
 export interface StillFrames {
   renderer: THREE.WebGLRenderer;
   camera: THREE.PerspectiveCamera;
-  scene: THREE.Scene;
   /** Sets the camera to the still's eye, without an offset. */
   aim: () => void;
-  /** Grain that differs from frame to frame. */
-  grain: (frame: number) => void;
+  /** One frame with grain of its own, in pieces; false when it was stopped. */
+  frame: (
+    t: THREE.WebGLRenderTarget,
+    width: number,
+    height: number,
+    grain: number,
+  ) => Promise<boolean>;
   add: (picture: THREE.WebGLRenderTarget, sum: THREE.WebGLRenderTarget) => void;
   begin: (sum: THREE.WebGLRenderTarget) => void;
   show: (sum: THREE.WebGLRenderTarget, frames: number, to: THREE.WebGLRenderTarget) => void;
+  /** Ends when what was given is drawn. */
+  drawn: () => Promise<number>;
 }
 
 export interface StillSize {
@@ -50,7 +56,7 @@ export async function drawStill(
   const targets: Targets = {
     picture: target(wide, high, true),
     sum: sumTarget(wide, high),
-    bytes: new THREE.WebGLRenderTarget(wide, high, { depthBuffer: false }),
+    bytes: byteTarget(wide, high),
   };
   const whole = columns * rows * frames;
   let done = 0;
@@ -60,12 +66,11 @@ export async function drawStill(
         const tile = { x: column * wide, y: row * high, wide, high };
         by.begin(targets.sum);
         for (let i = 0; i < frames; i++) {
-          if (stopped()) return null;
-          drawFrame(by, size, tile, i, targets);
+          if (stopped() || !(await drawFrame(by, size, tile, i, targets))) return null;
           tell(++done / whole);
-          await new Promise((r) => setTimeout(r, 0)); // the page's thread is free in between
         }
         by.show(targets.sum, frames, targets.bytes);
+        await by.drawn();
         paint.putImageData(imageOf(by.renderer, targets.bytes, wide, high), tile.x, tile.y);
       }
     return await new Promise((r) => out.toBlob(r, "image/png"));
@@ -81,7 +86,7 @@ interface Tile {
   high: number;
 }
 
-function drawFrame(by: StillFrames, size: StillSize, tile: Tile, i: number, t: Targets) {
+async function drawFrame(by: StillFrames, size: StillSize, tile: Tile, i: number, t: Targets) {
   by.aim();
   by.camera.setViewOffset(
     size.width,
@@ -91,13 +96,12 @@ function drawFrame(by: StillFrames, size: StillSize, tile: Tile, i: number, t: T
     tile.wide,
     tile.high,
   );
-  by.grain(i);
-  by.renderer.setRenderTarget(t.picture);
-  by.renderer.clear();
-  by.renderer.render(by.scene, by.camera);
+  const whole = await by.frame(t.picture, tile.wide, tile.high, i);
   by.camera.clearViewOffset();
+  if (!whole) return false;
   by.add(t.picture, t.sum);
-  by.renderer.getContext().finish();
+  await by.drawn();
+  return true;
 }
 
 /** A target's bytes, upper row first. */

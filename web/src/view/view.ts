@@ -4,7 +4,7 @@
  */
 import * as THREE from "three";
 import type { Cabinet, FamilyFacts, Scene, Shot } from "../api/shapes";
-import { Developer, sumTarget, target } from "./develop";
+import { type Drawn, Drawing, type Inset } from "./drawing";
 import { FrameLoop } from "./frameLoop";
 import { Grounds } from "./grounds";
 import { airUniforms, setAir } from "./light";
@@ -12,14 +12,12 @@ import { Materials } from "./materials";
 import { Overlays } from "./overlays";
 import { groundHit, projected, rayThrough } from "./picking";
 import { pieceSpots } from "./placed";
-import { type Choice, Plants } from "./plants";
-import { aim, type Pose, poseOf } from "./pose";
+import { Plants } from "./plants";
+import { type Pose, poseOf } from "./pose";
 import type { Products } from "./products";
 import { type Quality, qualityFor } from "./quality";
-import { Shadows } from "./shadows";
 import { skyMesh } from "./sky";
 import { drawStill } from "./still";
-import { halton } from "./textures";
 import { groundUniforms, sharedUniforms, type Uniforms } from "./uniforms";
 import { Water } from "./water";
 import { waterSpecs } from "./waters";
@@ -28,29 +26,27 @@ const NOTHING_HIDDEN: Set<string> = new Set();
 /** The name under which the eye hides the land itself. */
 export const LAND = "land";
 
-interface Inset {
-  shot: Shot;
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
-
 export class View {
   readonly renderer: THREE.WebGLRenderer;
-  readonly camera = new THREE.PerspectiveCamera(50, 1.5, 0.12, 120000);
   readonly quality: Quality;
   pose: Pose = { east: 0, north: 0, up: 100, bearing: 0, tilt: 0, focal: 28 };
   products: Products | null = null;
   onFrame: (() => void) | null = null;
   inset: Inset | null = null;
   budget: number;
-  private readonly scene = new THREE.Scene();
   private readonly air = airUniforms();
   private readonly shared: Uniforms = sharedUniforms(this.air);
   private readonly own: Uniforms = groundUniforms();
   private readonly loop = new FrameLoop({
-    draw: (moving) => this.drawNow(moving),
+    moving: async () => {
+      const drawn = this.drawnNow;
+      if (drawn) await this.drawing.moving(drawn);
+    },
+    full: async (stale) => {
+      const drawn = this.drawnNow;
+      this.drawing.forgetInset(this.inset);
+      return !drawn || this.drawing.full(drawn, stale, () => this.onFrame?.());
+    },
     advance: (seconds) => {
       this.air.uTime.value = (this.air.uTime.value + seconds) % 3600;
     },
@@ -62,14 +58,12 @@ export class View {
   private readonly plants: Plants;
   private readonly water: Water;
   private readonly sky: THREE.Mesh;
-  private readonly developer: Developer;
-  private readonly shadows: Shadows;
-  private picture: THREE.WebGLRenderTarget | null = null;
-  private sum: THREE.WebGLRenderTarget | null = null;
-  private insetTarget: THREE.WebGLRenderTarget | null = null;
+  private readonly drawing: Drawing;
   private doc: Scene | null = null;
   private hidden = NOTHING_HIDDEN;
   private waterKey = "";
+  private lookKey = "";
+  private waiting = 0;
 
   constructor(
     readonly canvas: HTMLCanvasElement,
@@ -82,6 +76,7 @@ export class View {
       preserveDrawingBuffer: false,
     });
     this.renderer.autoClear = false;
+    this.renderer.debug.checkShaderErrors = false; // asking for them would wait for the compiler
     // the develop pass writes sRGB itself
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
     this.quality = qualityFor(this.renderer, wanted);
@@ -92,11 +87,35 @@ export class View {
     this.plants = new Plants(this.shared, () => this.changed(true));
     this.water = new Water({ ...this.shared, uCover: this.own.uCover });
     this.sky = skyMesh(this.shared);
-    this.developer = new Developer(this.renderer);
-    this.scene.add(...this.grounds.meshes, this.plants.group, this.water.group, this.sky);
-    const others = [...this.grounds.meshes, this.water.group, this.sky];
-    const casters = { scene: this.scene, plants: this.plants, others };
-    this.shadows = new Shadows(this.renderer, this.shared, casters, this.quality.shadow);
+    this.drawing = new Drawing(
+      this.renderer,
+      this.quality,
+      this.shared,
+      this.own,
+      this.grounds,
+      this.plants,
+    );
+    this.drawing.ground.add(...this.grounds.groups, this.water.group, this.sky);
+    this.drawing.stand.add(this.plants.group);
+    canvas.addEventListener("webglcontextrestored", () => this.restored());
+  }
+
+  get camera(): THREE.PerspectiveCamera {
+    return this.drawing.camera;
+  }
+
+  /** The card has lost everything and is there again. */
+  private restored() {
+    this.drawing.pages.clear();
+    this.drawing.shadows.renew();
+    this.changed(true);
+  }
+
+  private get drawnNow(): Drawn | null {
+    if (!this.doc || !this.products) return null;
+    const { products, pose, inset, budget } = this;
+    const casts = products.sown.length > 0 || this.doc.pieces.length > 0;
+    return { products, pose: { ...pose }, inset, casts, budget };
   }
 
   setCabinet(cabinet: Cabinet, families: FamilyFacts[]) {
@@ -105,12 +124,7 @@ export class View {
   }
 
   resize(width: number, height: number) {
-    this.renderer.setPixelRatio(1);
-    this.renderer.setSize(width, height, false);
-    this.picture?.dispose();
-    this.sum?.dispose();
-    this.picture = target(width, height, true);
-    this.sum = sumTarget(width, height);
+    this.drawing.resize(width, height);
     this.changed();
   }
 
@@ -128,8 +142,30 @@ export class View {
     return this.loop.lastMs;
   }
 
+  /** How many pictures the face has shown, quick ones too. */
+  get shows(): number {
+    return this.drawing.shows;
+  }
+
+  /** The ground is laid anew, as after a change of its materials. */
+  layAnew() {
+    this.drawing.pages.clear();
+    this.changed(true);
+  }
+
+  /** The face holds a picture. */
+  get pictured(): boolean {
+    return this.drawing.hasPicture;
+  }
+
   get settled(): boolean {
-    return this.loop.settled && !this.plants.pending && !this.grounds.pending;
+    return (
+      this.loop.settled &&
+      this.drawing.hasPicture &&
+      !this.waiting &&
+      !this.plants.pending &&
+      !this.grounds.pending
+    );
   }
 
   /** Frames wait while several changes are made; always paired with `release`. */
@@ -141,15 +177,19 @@ export class View {
     this.loop.release();
   }
 
-  /** Frames wait until a work is done. */
+  /** Textures of the ground are on their way: until then it is drawn in its mean tone. */
   private async wait(work: Promise<void>) {
-    this.hold();
+    this.waiting++;
+    this.drawing.bare = true;
     try {
       await work;
     } catch {
       // a texture that cannot be had leaves what was there; the build tells of it
     } finally {
-      this.release();
+      this.waiting--;
+      this.drawing.bare = this.waiting > 0;
+      this.drawing.pages.clear();
+      this.changed(true);
     }
   }
 
@@ -162,6 +202,10 @@ export class View {
     this.hidden = hidden;
     this.grounds.set(doc, products, old, hidden.has(LAND));
     this.materials.set(doc, products);
+    const { weights, heights, shore, ground } = products.manifest;
+    const lookKey = JSON.stringify([weights, heights, shore, ground, doc.ground]);
+    if (lookKey !== this.lookKey) this.drawing.pages.clear();
+    this.lookKey = lookKey;
     this.arrange(hidden);
     this.setLight(doc);
   }
@@ -187,13 +231,13 @@ export class View {
       sown.filter((x) => x.kinds.length),
       pieceSpots(doc, products, hidden),
     );
-    this.shadows.renew();
+    this.drawing.shadows.renew();
   }
 
   setLight(doc: Scene) {
     this.doc = doc;
     setAir(this.air, doc.light, this.products?.manifest.lowest ?? 0);
-    this.developer.exposure = Math.pow(2, doc.light.exposure) * 1.05;
+    this.drawing.developer.exposure = Math.pow(2, doc.light.exposure) * 1.05;
     if (this.products) this.grounds.setSun(this.products.field, this.products.manifest.heights);
     this.changed();
   }
@@ -206,7 +250,7 @@ export class View {
     this.shared.uWind.value.set(Math.sin(b), Math.cos(b), 1, on ? 1 : 0);
     if (!on) {
       this.air.uTime.value = 0;
-      this.shadows.renew();
+      this.drawing.shadows.renew();
     }
     this.changed(!on);
   }
@@ -264,105 +308,29 @@ export class View {
     this.changed();
   }
 
-  // ---- drawing
+  // ---- pictures
   private aim(pose: Pose, aspect: number) {
-    aim(this.camera, pose, aspect, this.products?.field ?? null);
-    this.air.uEye.value.copy(this.camera.position);
+    this.drawing.aim(pose, aspect, this.products);
   }
 
-  private drawNow(moving: boolean) {
-    const q = this.quality;
-    this.draw(moving ? q.moving : q.rest, moving ? 1 : q.frames, moving);
-  }
-
-  /** One frame of the face at a scale, summed from `frames`. */
-  draw(scale: number, frames: number, moving: boolean) {
-    if (!this.picture || !this.sum || !this.doc || !this.products) return;
-    const size = this.renderer.getSize(new THREE.Vector2());
-    const width = Math.max(1, Math.round(size.x * scale));
-    const height = Math.max(1, Math.round(size.y * scale));
-    const { least, fine, soft, frames: many } = this.quality;
-    this.aim(this.pose, size.x / size.y);
-    const choice: Choice = {
-      pixels: size.y,
-      least: least * (moving ? 1.6 : 1),
-      thin: true,
-      budget: this.budget * (moving ? 0.4 : 1),
-    };
-    this.own.uSpare.value = moving || many === 1 ? 0.97 : soft ? 0.1 : 0.02;
-    this.compose(choice, moving ? fine * 0.7 : fine, !moving);
-    if (frames > 1) this.developer.begin(this.sum);
-    for (let i = 0; i < frames; i++) {
-      this.renderTo(this.picture, width, height, i, frames);
-      if (frames > 1) this.developer.add(this.picture, this.sum);
-    }
-    this.renderer.setRenderTarget(null);
-    this.renderer.setViewport(0, 0, size.x, size.y);
-    const part = new THREE.Vector2(width / size.x, height / size.y);
-    this.developer.show(frames > 1 ? this.sum : this.picture, frames, null, part);
-    if (this.inset && !moving) this.drawInset(this.inset, size);
-  }
-
-  private renderTo(
-    t: THREE.WebGLRenderTarget,
-    width: number,
-    height: number,
-    frame: number,
-    of: number,
-  ) {
-    this.shared.uGrain.value = frame;
-    if (of > 1) {
-      const x = halton(frame + 1, 2) - 0.5;
-      const y = halton(frame + 1, 3) - 0.5;
-      this.camera.setViewOffset(width, height, x, y, width, height);
-    }
-    t.viewport.set(0, 0, width, height);
-    t.scissorTest = false;
-    this.renderer.setRenderTarget(t);
-    this.renderer.clear();
-    this.renderer.render(this.scene, this.camera);
-    if (of > 1) this.camera.clearViewOffset();
-  }
-
-  private drawInset({ shot, x, y, width, height }: Inset, size: THREE.Vector2) {
-    if (this.insetTarget?.width !== width || this.insetTarget.height !== height) {
-      this.insetTarget?.dispose();
-      this.insetTarget = target(width, height, true);
-    }
-    this.aim(this.poseOf(shot), width / height);
-    const choice = { pixels: height, least: 3, thin: true, budget: this.quality.budget * 0.4 };
-    this.compose(choice, this.quality.fine * 0.6, false);
-    this.renderTo(this.insetTarget, width, height, 0, 1);
-    this.renderer.setRenderTarget(null);
-    this.renderer.setScissorTest(true);
-    this.renderer.setViewport(x, size.y - y - height, width, height);
-    this.renderer.setScissor(x, size.y - y - height, width, height);
-    this.developer.show(this.insetTarget, 1, null);
-    this.renderer.setScissorTest(false);
-    this.renderer.setViewport(0, 0, size.x, size.y);
-    this.aim(this.pose, size.x / size.y);
-  }
-
-  /** Everything ready for one eye: patches, shadows, plants. */
-  private compose(choice: Choice, fine: number, shadowsToo: boolean) {
-    const { field, manifest, sown } = this.products!;
-    if (shadowsToo) this.shadows.draw(this.camera.position, this.pose, field, manifest.heights);
-    if (!sown.length && !this.doc!.pieces.length) this.shadows.none();
-    const focal = choice.pixels / 2 / Math.tan((this.camera.fov * Math.PI) / 360);
-    this.own.uCoverNear.value = Math.max(12, ((0.4 * focal) / choice.least) * 0.55);
-    this.grounds.choose(this.camera, fine);
-    this.plants.choose(this.camera, field, choice);
-  }
-
-  /** The face as it stands, drawn once more at rest, as a picture's address. */
+  /** The face as it was drawn last, without the inset, as a picture's address. */
   photograph(): string {
-    const inset = this.inset;
-    this.inset = null;
-    this.drawNow(false);
+    this.drawing.present(false);
     const out = this.canvas.toDataURL("image/jpeg", 0.92);
-    this.inset = inset;
-    this.changed(true);
+    this.drawing.present();
     return out;
+  }
+
+  /** The face as it was drawn last, small. Null before the first picture. */
+  thumbnail(width: number): string | null {
+    if (!this.drawing.hasPicture) return null;
+    this.drawing.present(false);
+    const small = document.createElement("canvas");
+    small.width = width;
+    small.height = Math.round((width * this.canvas.height) / Math.max(1, this.canvas.width));
+    small.getContext("2d")!.drawImage(this.canvas, 0, 0, small.width, small.height);
+    this.drawing.present();
+    return small.toDataURL("image/jpeg", 0.7);
   }
 
   /**
@@ -377,33 +345,32 @@ export class View {
     tell: (share: number) => void,
     stopped: () => boolean,
   ): Promise<Blob | null> {
-    if (!this.products) return null;
-    const keep = this.pose;
-    const aimed = () => this.aim(pose, width / height);
+    const drawn = this.drawnNow;
+    if (!drawn) return null;
     this.hold();
     try {
-      this.pose = pose;
+      await this.loop.idle();
       this.unhide();
-      aimed();
-      const choice = { pixels: height, least: 1.1, thin: false, budget: Infinity };
-      this.compose(choice, Math.max(2.5, this.quality.fine), true);
+      this.grounds.laidAnew(true);
+      const d = this.drawing;
       const by = {
         renderer: this.renderer,
         camera: this.camera,
-        scene: this.scene,
-        aim: aimed,
-        grain: (frame: number) => {
-          this.shared.uGrain.value = frame;
-        },
-        add: this.developer.add.bind(this.developer),
-        begin: this.developer.begin.bind(this.developer),
-        show: this.developer.show.bind(this.developer),
+        aim: () => this.aim(pose, width / height),
+        frame: (t: THREE.WebGLRenderTarget, wide: number, high: number, grain: number) =>
+          d.part(t, wide, high, grain, stopped),
+        add: d.developer.add.bind(d.developer),
+        begin: d.developer.begin.bind(d.developer),
+        show: d.developer.show.bind(d.developer),
+        drawn: () => d.fence.drawn(),
       };
+      by.aim();
+      if (!(await d.readyForStill({ ...drawn, pose }, height, stopped))) return null;
       return await drawStill(by, { width, height, frames }, tell, stopped);
     } finally {
-      this.pose = keep;
+      this.grounds.laidAnew(false);
       if (this.doc && this.products) this.setScene(this.doc, this.products, this.hidden);
-      this.shadows.renew();
+      this.drawing.shadows.renew();
       this.release();
     }
   }
@@ -421,7 +388,7 @@ export class View {
   }
 
   private aimFace() {
-    const size = this.renderer.getSize(new THREE.Vector2());
+    const size = this.drawing.size;
     this.aim(this.pose, size.x / size.y);
   }
 

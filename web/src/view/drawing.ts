@@ -1,0 +1,366 @@
+/**
+ * Draws the face: at once what there is, then the ground's pages that are lacking, then frames a
+ * part of a pixel apart, summed. Each is cut into pieces and dropped as soon as something changes.
+ */
+import * as THREE from "three";
+import type { Shot } from "../api/shapes";
+import { Developer, sumTarget, target } from "./develop";
+import { Fence } from "./fence";
+import { GroundBaker } from "./groundBaker";
+import { GroundPages, type PageWish } from "./groundPages";
+import type { Grounds } from "./grounds";
+import { Pieces } from "./pieces";
+import type { Choice, Plants } from "./plants";
+import { aim, type Pose, poseOf } from "./pose";
+import type { Products } from "./products";
+import type { Quality } from "./quality";
+import { Shadows } from "./shadows";
+import { halton } from "./textures";
+import type { Uniforms } from "./uniforms";
+
+const MOVING_MS = 150; // what a quick frame should take
+const SHOW_MS = 1500; // after so much laying the face is drawn with what there is
+const COARSE = 6; // a page that lacks so many texels a pixel is laid before the first frame
+const COARSE_MS = 400;
+const LAY_MS = 80;
+
+export interface Inset {
+  shot: Shot;
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+/** What is drawn, and for whom. */
+export interface Drawn {
+  products: Products;
+  pose: Pose;
+  inset: Inset | null;
+  /** Anything stands that casts a shadow. */
+  casts: boolean;
+  budget: number;
+}
+
+type Stale = () => boolean;
+
+export class Drawing {
+  readonly ground = new THREE.Scene();
+  readonly stand = new THREE.Scene();
+  readonly camera = new THREE.PerspectiveCamera(50, 1.5, 0.12, 120000);
+  readonly developer: Developer;
+  readonly shadows: Shadows;
+  readonly pages: GroundPages;
+  readonly fence: Fence;
+  readonly pieces: Pieces;
+  private readonly baker: GroundBaker;
+  private picture = target(1, 1, true);
+  private sum = sumTarget(1, 1);
+  private insetPicture: THREE.WebGLRenderTarget | null = null;
+  private insetAt: Inset | null = null;
+  private shown: { from: THREE.WebGLRenderTarget; frames: number; part: THREE.Vector2 } | null =
+    null;
+  /** The ground's textures are not there yet: nothing is laid. */
+  bare = false;
+  private movingScale: number;
+  private movingShare = 0.4;
+  private perPage = 2;
+  private compiled = "";
+
+  constructor(
+    private readonly renderer: THREE.WebGLRenderer,
+    private readonly quality: Quality,
+    private readonly shared: Uniforms,
+    private readonly own: Uniforms,
+    private readonly grounds: Grounds,
+    private readonly plants: Plants,
+  ) {
+    this.movingScale = quality.soft ? quality.moving * 0.6 : quality.moving;
+    if (quality.soft) this.movingShare = 0.12;
+    this.developer = new Developer(renderer);
+    this.fence = new Fence(renderer.getContext() as WebGL2RenderingContext);
+    this.pieces = new Pieces(renderer, this.fence, quality.soft);
+    this.pages = new GroundPages(quality.pages);
+    this.baker = new GroundBaker(renderer, this.pages, shared, own, quality.soft);
+    this.shadows = new Shadows(renderer, shared, this.stand, plants, quality.shadow);
+    own.uSpare.value = quality.soft ? 0.1 : 0.02;
+  }
+
+  resize(width: number, height: number) {
+    this.renderer.setPixelRatio(1);
+    this.renderer.setSize(width, height, false);
+    this.picture.dispose();
+    this.sum.dispose();
+    this.picture = target(width, height, true);
+    this.sum = sumTarget(width, height);
+    this.shown = null;
+  }
+
+  get size(): THREE.Vector2 {
+    return this.renderer.getSize(new THREE.Vector2());
+  }
+
+  aim(pose: Pose, aspect: number, products: Products | null) {
+    aim(this.camera, pose, aspect, products?.field ?? null);
+    (this.shared.uEye.value as THREE.Vector3).copy(this.camera.position);
+  }
+
+  /** Programs that are new are compiled beside the page's work; false when it was dropped. */
+  private async ready(stale: Stale): Promise<boolean> {
+    const key = `${this.plants.group.children.length} ${this.ground.children.length}`;
+    if (key === this.compiled) return true;
+    this.renderer.setRenderTarget(this.picture);
+    await this.renderer.compileAsync(this.baker.scene, this.baker.camera);
+    await this.renderer.compileAsync(this.ground, this.camera);
+    await this.renderer.compileAsync(this.stand, this.camera);
+    this.compiled = key;
+    return !stale();
+  }
+
+  /** Everything chosen for one eye: patches of land, plants. */
+  private compose(drawn: Drawn, pixels: number, fine: number, how: Partial<Choice>) {
+    const { field } = drawn.products;
+    const choice = { pixels, least: this.quality.least, thin: true, budget: drawn.budget, ...how };
+    this.own.uCoverNear.value = Math.max(12, ((0.4 * this.focal(pixels)) / choice.least) * 0.55);
+    this.grounds.choose(this.camera, fine);
+    this.plants.choose(this.camera, field, choice);
+  }
+
+  private focal(pixels: number): number {
+    return pixels / 2 / Math.tan((this.camera.fov * Math.PI) / 360);
+  }
+
+  // ---- while something moves
+  /** A quick frame of the whole face, as large and full as can be drawn in time. */
+  async moving(drawn: Drawn): Promise<void> {
+    if (!(await this.ready(() => false))) return;
+    const size = this.size;
+    const width = Math.max(1, Math.round(size.x * this.movingScale));
+    const height = Math.max(1, Math.round(size.y * this.movingScale));
+    this.aim(drawn.pose, size.x / size.y, drawn.products);
+    const budget = drawn.budget * this.movingShare;
+    const least = this.quality.least * 1.6;
+    this.compose(drawn, size.y, this.quality.fine * 0.7, { budget, least });
+    const ms = await this.pieces.one(() => {
+      this.begin(this.picture, width, height);
+      this.renderer.render(this.stand, this.camera);
+      this.renderer.render(this.ground, this.camera);
+    });
+    this.show(this.picture, 1, width / size.x, height / size.y);
+    await this.fence.drawn();
+    this.pace(ms);
+  }
+
+  /** The next quick frame is as large as the last one's time allows. */
+  private pace(ms: number) {
+    const { moving } = this.quality;
+    const change = Math.min(1.25, Math.max(0.6, Math.sqrt(MOVING_MS / Math.max(ms, 1))));
+    const wanted = this.movingScale * change;
+    this.movingScale = Math.min(moving, Math.max(moving * 0.35, wanted));
+    if (wanted < moving * 0.35) this.movingShare = Math.max(0.04, this.movingShare * 0.7);
+    else if (wanted > moving) this.movingShare = Math.min(0.4, this.movingShare * 1.15);
+  }
+
+  // ---- at rest
+  /** The full picture; false when it was dropped. `tell` hears when something new is seen. */
+  async full(drawn: Drawn, stale: Stale, tell: () => void): Promise<boolean> {
+    if (!(await this.ready(stale))) return false;
+    while (this.grounds.pending && !stale()) await this.fence.drawn(); // the sun's line comes first
+    const size = this.size;
+    const { rest, fine, frames } = this.quality;
+    const width = Math.max(1, Math.round(size.x * rest));
+    const height = Math.max(1, Math.round(size.y * rest));
+    if (!this.shown) {
+      await this.moving(drawn); // something at once
+      tell();
+    }
+    this.aim(drawn.pose, size.x / size.y, drawn.products);
+    if (!(await this.shade(drawn, stale))) return false;
+    const once = async (i: number, of: number) => {
+      if (!(await this.frame(this.picture, width, height, i, of, stale))) return false;
+      if (of > 1) {
+        if (i === 0) this.developer.begin(this.sum);
+        this.developer.add(this.picture, this.sum);
+        await this.fence.drawn();
+      }
+      this.show(of > 1 ? this.sum : this.picture, i + 1, width / size.x, height / size.y);
+      tell();
+      return true;
+    };
+    if (!(await this.refine(drawn, height, stale, tell))) return false;
+    this.compose(drawn, size.y, fine, {});
+    for (let i = 0; i < frames; i++) if (!(await once(i, frames))) return false;
+    if (drawn.inset && !(await this.drawInset(drawn, drawn.inset, stale))) return false;
+    await this.fence.drawn();
+    return true;
+  }
+
+  /** Lays what is lacking, and shows in between how far it is; false when it was dropped. */
+  private async refine(drawn: Drawn, pixels: number, stale: Stale, tell: () => void) {
+    if (!(await this.lay(drawn, pixels, stale, COARSE, COARSE_MS))) return false;
+    for (;;) {
+      const left = await this.lay(drawn, pixels, stale, 1, SHOW_MS);
+      if (left !== "more") return left === "done";
+      await this.moving(drawn);
+      tell();
+      if (stale()) return false;
+    }
+  }
+
+  private async shade(drawn: Drawn, stale: Stale): Promise<boolean> {
+    const { field, manifest } = drawn.products;
+    if (drawn.casts) {
+      const eye = this.camera.position;
+      for (const work of this.shadows.works(eye, drawn.pose, field, manifest.heights)) {
+        if (stale()) return false;
+        await this.pieces.one(work);
+      }
+    }
+    this.shadows.end(drawn.casts);
+    return !stale();
+  }
+
+  /**
+   * Lays pages that lack `least` texels a pixel or more, for at most `most` ms: "done" when none is
+   * left, "more" when the time is over, false when it was dropped.
+   */
+  private async lay(
+    drawn: Drawn,
+    pixels: number,
+    stale: Stale,
+    least: number,
+    most = Infinity,
+  ): Promise<"done" | "more" | false> {
+    const eye = {
+      camera: this.camera,
+      field: drawn.products.field,
+      focal: this.focal(pixels),
+      blur: this.quality.blur,
+    };
+    if (this.bare) return stale() ? false : "done";
+    const wishes = this.pages.lacking(eye).filter((w) => w.lack >= least);
+    const began = performance.now();
+    for (let i = 0; i < wishes.length;) {
+      if (stale()) return false;
+      if (performance.now() - began > most) return "more";
+      const some = wishes.slice(i, i + this.perPage);
+      i += some.length;
+      const ms = await this.pieces.one(() => this.layAll(some));
+      const right = (some.length * LAY_MS) / Math.max(ms, 2);
+      this.perPage = Math.max(1, Math.min(64, Math.round((this.perPage + right) / 2)));
+    }
+    return stale() ? false : "done";
+  }
+
+  private layAll(wishes: PageWish[]) {
+    for (const wish of wishes) if (!this.baker.lay(wish)) return;
+  }
+
+  private begin(t: THREE.WebGLRenderTarget, width: number, height: number) {
+    t.viewport.set(0, 0, width, height);
+    t.scissorTest = false;
+    this.renderer.setRenderTarget(t);
+    this.renderer.clear();
+  }
+
+  /** One frame of what was chosen, moved by a part of a pixel; false when it was dropped. */
+  async frame(
+    t: THREE.WebGLRenderTarget,
+    width: number,
+    height: number,
+    i: number,
+    of: number,
+    stale: Stale,
+  ): Promise<boolean> {
+    this.shared.uGrain.value = i;
+    if (of > 1) {
+      const x = halton(i + 1, 2) - 0.5;
+      const y = halton(i + 1, 3) - 0.5;
+      this.camera.setViewOffset(width, height, x, y, width, height);
+    }
+    try {
+      this.begin(t, width, height);
+      const plants = () => this.renderer.render(this.stand, this.camera);
+      if (!(await this.pieces.meshes(t, this.plants.shown(), plants, stale))) return false;
+      const ground = () => this.renderer.render(this.ground, this.camera);
+      return await this.pieces.bands(t, width, height, ground, stale);
+    } finally {
+      if (of > 1) this.camera.clearViewOffset();
+    }
+  }
+
+  /** Everything for a still of a height in pixels; false when it was stopped. */
+  async readyForStill(drawn: Drawn, pixels: number, stopped: Stale): Promise<boolean> {
+    this.compiled = "";
+    if (!(await this.ready(stopped))) return false;
+    this.compiled = "";
+    if (!(await this.shade(drawn, stopped))) return false;
+    const how = { least: 1.1, thin: false, budget: Infinity };
+    this.compose(drawn, pixels, Math.max(2.5, this.quality.fine), how);
+    return true;
+  }
+
+  /** A part of a still, the camera being set; false when it was stopped. */
+  part(t: THREE.WebGLRenderTarget, width: number, height: number, grain: number, stopped: Stale) {
+    return this.frame(t, width, height, grain, 1, stopped);
+  }
+
+  private async drawInset(drawn: Drawn, inset: Inset, stale: Stale): Promise<boolean> {
+    const { shot, width, height } = inset;
+    if (this.insetPicture?.width !== width || this.insetPicture.height !== height) {
+      this.insetPicture?.dispose();
+      this.insetPicture = target(width, height, true);
+    }
+    this.aim(poseOf(shot, drawn.products.field), width / height, drawn.products);
+    try {
+      if (!(await this.lay(drawn, height, stale, 2))) return false;
+      const budget = this.quality.budget * 0.4;
+      this.compose(drawn, height, this.quality.fine * 0.6, { budget, least: 3 });
+      if (!(await this.frame(this.insetPicture, width, height, 0, 1, stale))) return false;
+    } finally {
+      const size = this.size;
+      this.aim(drawn.pose, size.x / size.y, drawn.products);
+    }
+    this.insetAt = inset;
+    this.present();
+    return true;
+  }
+
+  // ---- what is seen
+  /** How many pictures were shown so far. */
+  shows = 0;
+
+  private show(from: THREE.WebGLRenderTarget, frames: number, across: number, down: number) {
+    this.shows++;
+    this.shown = { from, frames, part: new THREE.Vector2(across, down) };
+    this.present();
+  }
+
+  /** The inset is no longer asked for, or another is. */
+  forgetInset(now: Inset | null) {
+    if (JSON.stringify(now) !== JSON.stringify(this.insetAt)) this.insetAt = null;
+  }
+
+  /** What was drawn last, on the canvas. */
+  present(withInset = true) {
+    if (!this.shown) return;
+    const { from, frames, part } = this.shown;
+    const size = this.size;
+    this.renderer.setRenderTarget(null);
+    this.renderer.setViewport(0, 0, size.x, size.y);
+    this.developer.show(from, frames, null, part);
+    const inset = withInset ? this.insetAt : null;
+    if (!inset || !this.insetPicture) return;
+    const { x, y, width, height } = inset;
+    this.renderer.setScissorTest(true);
+    this.renderer.setViewport(x, size.y - y - height, width, height);
+    this.renderer.setScissor(x, size.y - y - height, width, height);
+    this.developer.show(this.insetPicture, 1, null);
+    this.renderer.setScissorTest(false);
+    this.renderer.setViewport(0, 0, size.x, size.y);
+  }
+
+  get hasPicture(): boolean {
+    return this.shown !== null;
+  }
+}
