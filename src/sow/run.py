@@ -150,11 +150,11 @@ class Server:
                 done.write_text(json.dumps(loaded))
 
     def draw_ahead(self) -> None:
-        """Begins to draw the pictures of the cabinet beside the server, giving way to all else;
-        what is kept already is passed over.
+        """Begins to compile kernels and to draw the pictures of the cabinet beside the server,
+        giving way to all else; what is kept already is passed over.
         """
         subprocess.Popen(
-            ["nice", "-n", "19", sys.executable, "-m", "sow.core.cabinet.portrait"],
+            ["nice", "-n", "19", sys.executable, "-m", "sow.warm"],
             cwd=ROOT,
             env=self._environment() | {"NUMBA_NUM_THREADS": "1"},
             stdin=subprocess.DEVNULL,

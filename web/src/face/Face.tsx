@@ -70,6 +70,7 @@ export function Face() {
 
   useEffect(() => {
     const view = makeView(canvas.current!);
+    (window as unknown as Record<string, unknown>).sow = { view, get, set, drag };
     if (!view) return;
     engine.view = view;
     view.onFrame = () => {
@@ -118,7 +119,6 @@ export function Face() {
       if (what === "up") return endStroke();
       return moveStroke(p?.x ?? null, p?.y ?? null, force, e.clientY);
     };
-    (window as unknown as Record<string, unknown>).sow = { view, get, set, drag };
   }, []);
   useEffect(() => {
     if (!pinned) engine.view?.ring(0, 0, null);

@@ -1,4 +1,4 @@
-import type { Scene } from "../api/shapes";
+import type { Scene, SurveyAnswer } from "../api/shapes";
 import type { Sheet } from "../state/slices";
 import type { Field } from "../view/field";
 import type { Products } from "../view/products";
@@ -20,6 +20,44 @@ function shade(f: Field, x: number, y: number): number {
   return Math.max(0, (0.5 * gx - 0.5 * gy + 0.7071) / Math.sqrt(1 + gx * gx + gy * gy));
 }
 
+function paintLand(image: ImageData, f: Field, covers: Uint8Array, sea: number) {
+  const out = image.data;
+  for (let y = 0; y < f.ny; y++)
+    for (let x = 0; x < f.nx; x++) {
+      const i = y * f.nx + x;
+      const at = i * 4;
+      out[at + 3] = 255;
+      if (f.values[i] < sea) {
+        out[at] = 128;
+        out[at + 1] = 158;
+        out[at + 2] = 172;
+        continue;
+      }
+      const t = 0.38 + 0.72 * shade(f, x, y);
+      const cover = covers[at + 3] / 255;
+      out[at] = Math.min(250, (214 - 22 * cover) * t + 18);
+      out[at + 1] = Math.min(250, (210 - 6 * cover) * t + 18);
+      out[at + 2] = Math.min(250, (184 - 30 * cover) * t + 18);
+    }
+}
+
+function paintSheet(image: ImageData, f: Field, values: Float32Array, a: SurveyAnswer) {
+  const out = image.data;
+  const log = (t: number) => Math.log(Math.max(t, 1e-4));
+  const low = a.log ? log(a.low) : a.low;
+  const span = (a.log ? log(a.high) : a.high) - low;
+  for (let y = 0; y < f.ny; y++)
+    for (let x = 0; x < f.nx; x++) {
+      const i = y * f.nx + x;
+      const t = 0.55 + 0.5 * (0.38 + 0.72 * shade(f, x, y));
+      const value = a.log ? log(values[i]) : values[i];
+      const k = Math.min(1, Math.max(0, (value - low) / span));
+      for (let n = 0; n < 3; n++)
+        out[i * 4 + n] = Math.min(255, (PAPER[n] + (SLATE[n] - PAPER[n]) * k) * t);
+      out[i * 4 + 3] = 255;
+    }
+}
+
 /**
  * The relief at a pixel a post, with plants, water or a sheet of the survey laid over it as a wash.
  */
@@ -34,39 +72,11 @@ export function reliefOf(p: Products, doc: Scene, sheet: Sheet | null): HTMLCanv
   c.width = w;
   c.height = h;
   const image = new ImageData(w, h);
-  const v = f.values;
-  const sea = doc.water.filter((x) => x.on && x.reach === "everywhere").map((x) => x.level_m);
-  const a = sheet?.answer;
-  const log = (t: number) => Math.log(Math.max(t, 1e-4));
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      const i = y * w + x;
-      const t = 0.38 + 0.72 * shade(f, x, y);
-      let r: number;
-      let g: number;
-      let b: number;
-      if (values && a) {
-        const k = Math.min(
-          1,
-          Math.max(
-            0,
-            a.log
-              ? (log(values[i]) - log(a.low)) / (log(a.high) - log(a.low))
-              : (values[i] - a.low) / (a.high - a.low),
-          ),
-        );
-        [r, g, b] = [0, 1, 2].map((n) =>
-          Math.min(255, (PAPER[n] + (SLATE[n] - PAPER[n]) * k) * (0.55 + 0.5 * t)),
-        );
-      } else if (sea.some((level) => v[i] < level)) [r, g, b] = [128, 158, 172];
-      else {
-        const cover = p.cover[i * 4 + 3] / 255;
-        [r, g, b] = [214 - 22 * cover, 210 - 6 * cover, 184 - 30 * cover].map((k) =>
-          Math.min(250, k * t + 18),
-        );
-      }
-      image.data.set([r, g, b, 255], i * 4);
-    }
+  if (values && sheet?.answer) paintSheet(image, f, values, sheet.answer);
+  else {
+    const sea = doc.water.filter((x) => x.on && x.reach === "everywhere").map((x) => x.level_m);
+    paintLand(image, f, p.cover, Math.max(-Infinity, ...sea));
+  }
   const ctx = c.getContext("2d")!;
   ctx.putImageData(image, 0, 0);
   if (!values)
@@ -95,7 +105,7 @@ export function reliefOf(p: Products, doc: Scene, sheet: Sheet | null): HTMLCanv
         for (let q = 0; q < pool.columns; q++)
           if (
             pool.mask[r * pool.columns + q] &&
-            v[Math.round(r0 + r) * f.nx + Math.round(c0 + q)] < water.level_m
+            f.values[Math.round(r0 + r) * f.nx + Math.round(c0 + q)] < water.level_m
           )
             ctx.fillRect(c0 + q, r0 + r, 1, 1);
     }

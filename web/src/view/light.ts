@@ -1,6 +1,7 @@
 /** Sun, sky and haze: the document's light turned into what the shaders need. */
 import * as THREE from "three";
 import type { Light } from "../api/shapes";
+import { noiseTexture } from "./noiseTexture";
 
 /**
  * Single scattering with a term for the rest, over air mass (Kasten & Young 1989); clouds on a
@@ -145,45 +146,4 @@ export function setAir(u: Air, light: Light, lowest: number) {
   u.uHazeBase.value = lowest;
   u.uClouds.value = light.clouds / 100;
   u.uCloudShift.value = (light.cloud_seed * 0.37) % 1;
-}
-
-/** A tileable field of smooth noise, hashed, for clouds, waves and the unevenness of ground. */
-function noiseTexture(): THREE.DataTexture {
-  const n = 256;
-  const data = new Uint8Array(n * n * 4);
-  const hash = (x: number, y: number, c: number) => {
-    let h = Math.imul(x, 374761393) ^ Math.imul(y, 668265263) ^ Math.imul(c + 1, 2147483647 - 77);
-    h = Math.imul(h ^ (h >>> 13), 1274126177);
-    return ((h ^ (h >>> 16)) >>> 0) / 4294967295;
-  };
-  for (let c = 0; c < 4; c++)
-    for (let y = 0; y < n; y++)
-      for (let x = 0; x < n; x++) {
-        let v = 0;
-        let a = 0.55;
-        for (let cells = 8; cells <= 64; cells *= 2) {
-          const s = cells / n;
-          const fx = x * s;
-          const fy = y * s;
-          const ix = Math.floor(fx);
-          const iy = Math.floor(fy);
-          const sm = (t: number) => t * t * (3 - 2 * t);
-          const tx = sm(fx - ix);
-          const ty = sm(fy - iy);
-          const at = (i: number, j: number) =>
-            hash((ix + i) % cells, (iy + j) % cells, c * 7 + cells);
-          const top = at(0, 0) + tx * (at(1, 0) - at(0, 0));
-          const low = at(0, 1) + tx * (at(1, 1) - at(0, 1));
-          v += a * (top + ty * (low - top));
-          a *= 0.5;
-        }
-        data[(y * n + x) * 4 + c] = Math.min(255, (v / 1.03) * 255);
-      }
-  const t = new THREE.DataTexture(data, n, n);
-  t.wrapS = t.wrapT = THREE.RepeatWrapping;
-  t.magFilter = THREE.LinearFilter;
-  t.minFilter = THREE.LinearMipmapLinearFilter;
-  t.generateMipmaps = true;
-  t.needsUpdate = true;
-  return t;
 }

@@ -1,10 +1,4 @@
-"""Pictures of kinds for their cards. Run as a program, it makes those of every kind ahead, so that
-the cabinet opens with all its cards filled: python -m sow.core.cabinet.portrait
-"""
-
-import fcntl
-import os
-from pathlib import Path
+"""Pictures of kinds for their cards."""
 
 import numpy as np
 
@@ -39,18 +33,7 @@ def _drawn(kind: Kind, look: str) -> np.ndarray:
     return drawn[min(top, MOST_SKY_PX) :]
 
 
-def main() -> None:
-    """Makes the picture of every kind in summer and keeps it, unless another process does so."""
-    folder = Path(os.environ["SOW_CACHE"])
-    folder.mkdir(parents=True, exist_ok=True)
-    with open(folder / "portraits.lock", "w") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
-            return
-        for kind in list(kinds.values()):
-            portrait(kind)
-
-
-if __name__ == "__main__":
-    main()
+def all_kinds() -> None:
+    """Draws every kind in summer, so that the cabinet opens with all its cards filled."""
+    for kind in list(kinds.values()):
+        portrait(kind)

@@ -1,0 +1,77 @@
+"""What a fresh install would make a person wait for, made ahead: compiled kernels, then pictures of
+the cabinet. Run beside the server, giving way to all else: python -m sow.warm
+"""
+
+import contextlib
+import fcntl
+import hashlib
+import os
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from .core.build import Build
+from .core.cabinet import portrait
+from .core.cache import Cache
+from .core.errors import SceneError
+from .core.formats.folder import open_scene
+from .core.grow import grow
+from .core.land.base import landforms, processes
+from .core.scene import Scene, read_scene
+from .core.survey.sheets import sheets
+
+POSTS = 65
+SAMPLE = Path(__file__).parents[2] / "samples" / "brackenhope.json"
+NOISE = {"id": "below", "name": "Below", "kind": "noise", "height_m": 60, "feature_m": 200}
+
+
+def trial(entry: dict[str, Any] | None = None) -> Scene:
+    """A small scene with noise and one entry upon it. Raises SceneError where the entry needs more,
+    such as a line.
+    """
+    land = [NOISE, entry] if entry else [NOISE]
+    plot = {"width_m": 400, "depth_m": 400, "posts": POSTS}
+    return read_scene({"name": "Ahead", "plot": plot, "land": land})
+
+
+def compile_kernels() -> None:
+    """Runs every landform, process and survey sheet once, and the sample with its files."""
+    for kind in [*landforms.models, *processes.models]:
+        with contextlib.suppress(SceneError):
+            scene = trial({"id": "one", "name": "One", "kind": kind})
+            Build(scene, scene.plot.grid(), Cache()).heights  # noqa: B018
+    scene = trial()
+    build = Build(scene, scene.plot.grid(), Cache())
+    for sheet in sheets.values():
+        with contextlib.suppress(SceneError):
+            sheet.make(build.site("planting"))
+    scene, rasters = open_scene(SAMPLE)
+    with tempfile.TemporaryDirectory() as folder:
+        grow(scene, rasters, Path(folder) / "files", 129)
+
+
+def stamp() -> str:
+    """Changes with the core's files, as the compiled kernels do."""
+    files = sorted(Path(__file__).parent.rglob("*.py"))
+    told = " ".join(f"{file.name} {file.stat().st_mtime_ns}" for file in files)
+    return hashlib.sha256(told.encode()).hexdigest()[:16]
+
+
+def main() -> None:
+    """Makes everything ahead, unless another process does so."""
+    folder = Path(os.environ["SOW_CACHE"])
+    folder.mkdir(parents=True, exist_ok=True)
+    with open(folder / "ahead.lock", "w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            return
+        done = folder / f"kernels-{stamp()}"
+        if not done.exists():
+            compile_kernels()
+            done.touch()
+        portrait.all_kinds()
+
+
+if __name__ == "__main__":
+    main()
