@@ -26,13 +26,8 @@ export function Still() {
     picked?.height_px ?? 1080,
   ]);
   const [frames, setFrames] = useState(16);
-  const cost = (engine.view?.lastMs ?? 100) / 1000;
-  const seconds = Math.max(
-    1,
-    ((size[0] * size[1]) / (engine.view!.canvas.width * engine.view!.canvas.height)) *
-      frames *
-      Math.max(0.25, cost * 3),
-  );
+  const megapixels = (size[0] * size[1] * frames) / 1e6;
+  const seconds = Math.max(1, megapixels * (engine.view?.stillPace ?? 1));
   const make = async () => {
     const view = engine.view!;
     const pose = picked ? view.poseOf(picked as never) : view.pose;

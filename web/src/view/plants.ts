@@ -1,38 +1,13 @@
-import * as calls from "../api/calls";
-import type { FamilyFacts } from "../api/shapes";
-import * as urls from "../api/urls";
 /**
  * Plants, stones and figures: instances chosen by distance, near ones as meshes, far ones as cards.
  */
 import * as THREE from "three";
+import type { FamilyFacts } from "../api/shapes";
 import { type Field, heightAt } from "./field";
-import { DEPTH, FRAGMENT, VERTEX } from "./plantsShader";
+import { PlantBatches } from "./plantBatches";
+import { type KindFacts, PlantShapes } from "./plantShapes";
 import type { Sown } from "./products";
-
-interface Level {
-  geometry: THREE.BufferGeometry;
-  triangles: number;
-}
-
-interface Shape {
-  levels: Level[][];
-  sheet: THREE.Texture;
-  far: number[];
-  height: number;
-  reach: number;
-  family: string;
-}
-
-interface Batch {
-  mesh: THREE.Mesh;
-  spots: Float32Array;
-  stances: Float32Array;
-  count: number;
-  level: number;
-  shape: Shape;
-}
-
-const MOST_WAIT_MS = 2500;
+import type { Uniforms } from "./uniforms";
 
 export interface PieceSpot {
   id: string;
@@ -56,34 +31,31 @@ export interface Choice {
   budget: number;
 }
 
-/**
- * The kinds' shapes are fetched as they are first needed; `changed` is called when one has come.
- */
 export class Plants {
-  readonly group = new THREE.Group();
   drawn = 0;
   triangles = 0; // of what is drawn
   proxies = false; // cards only
-  private shapes = new Map<string, Shape | null>();
-  private batches = new Map<string, Batch>();
+  private readonly shapes: PlantShapes;
+  private readonly batches: PlantBatches;
   private sown: { sown: Sown; kinds: string[]; hidden: boolean }[] = [];
   private pieces: PieceSpot[] = [];
   private families = new Map<string, FamilyFacts>();
-  private heights = new Map<string, { height_m: number; reach_m: number; family: string }>();
   private scale = 1;
-  private toldAt = 0;
 
-  constructor(
-    private shared: Record<string, THREE.IUniform>,
-    private changed: () => void,
-  ) {}
+  /** The kinds' shapes are fetched as they are first needed; `changed` is called when some came. */
+  constructor(shared: Uniforms, changed: () => void) {
+    this.shapes = new PlantShapes(changed);
+    this.batches = new PlantBatches(shared);
+  }
 
-  setCabinet(
-    kinds: { name: string; height_m: number; reach_m: number; family: string }[],
-    families: FamilyFacts[],
-  ) {
+  get group(): THREE.Group {
+    return this.batches.group;
+  }
+
+  setCabinet(kinds: (KindFacts & { name: string })[], families: FamilyFacts[]) {
     this.families = new Map(families.map((f) => [f.name, f]));
-    kinds.forEach((k) => this.heights.set(k.name, k));
+    this.shapes.setFacts(kinds);
+    this.batches.setFamilies(this.families);
   }
 
   set(sown: { sown: Sown; kinds: string[]; hidden: boolean }[], pieces: PieceSpot[]) {
@@ -93,176 +65,21 @@ export class Plants {
       ...sown.flatMap((s) => s.kinds),
       ...pieces.map((p) => p.kind),
     ]))
-      void this.fetch(name);
-  }
-
-  /** What the cabinet tells of a kind, whatever look or tint its name carries. */
-  private facts(name: string) {
-    return this.heights.get(name.split("~")[0]);
+      void this.shapes.fetch(name);
   }
 
   get pending(): boolean {
-    return [...this.shapes.values()].some((s) => s === null);
+    return this.shapes.pending;
   }
 
-  private async fetch(name: string) {
-    if (this.shapes.has(name)) return;
-    this.shapes.set(name, null);
-    try {
-      const [kind, look] = name.split("~");
-      const wears = `?look=${look || "summer"}`;
-      const [data, sheet] = await Promise.all([
-        calls.kindShape(kind, wears),
-        new THREE.TextureLoader().loadAsync(urls.kindSheet(kind, wears)),
-      ]);
-      sheet.flipY = false;
-      sheet.colorSpace = THREE.SRGBColorSpace;
-      sheet.anisotropy = 2;
-      const length = new DataView(data).getUint32(0, true);
-      const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)));
-      const start = 4 + length;
-      this.heights.set(kind, {
-        height_m: head.height_m,
-        reach_m: head.reach_m,
-        family: head.family,
-      });
-      const levels = head.levels.map((row: { vertices: number; indices: number; at: number }[]) =>
-        row.map((m) => {
-          const g = new THREE.BufferGeometry();
-          let at = start + m.at;
-          for (const [attribute, width] of [
-            ["position", 3],
-            ["normal", 3],
-            ["uv", 2],
-            ["tone", 3],
-            ["leaf", 1],
-          ] as const) {
-            g.setAttribute(
-              attribute,
-              new THREE.BufferAttribute(new Float32Array(data, at, m.vertices * width), width),
-            );
-            at += m.vertices * width * 4;
-          }
-          g.setIndex(new THREE.BufferAttribute(new Uint32Array(data, at, m.indices), 1));
-          return { geometry: g, triangles: m.indices / 3 };
-        }),
-      );
-      this.shapes.set(name, {
-        levels,
-        sheet,
-        far: head.far_m,
-        height: head.height_m,
-        reach: head.reach_m,
-        family: head.family,
-      });
-    } catch {
-      this.shapes.delete(name); // asked again at the next change
-    }
-    this.arrived();
+  /** The meshes that the last choice filled, each with its triangles. */
+  shown(): { mesh: THREE.Mesh; triangles: number }[] {
+    return this.batches.shown();
   }
 
-  /** A shape is there: the face is drawn anew when the last has come, or when others take long. */
-  private arrived() {
-    const now = performance.now();
-    if (this.pending && now - this.toldAt < MOST_WAIT_MS) return;
-    this.toldAt = now;
-    this.changed();
-  }
-
-  private batch(kind: string, variant: number, level: number, shape: Shape): Batch {
-    const key = `${kind}/${variant}/${level}`;
-    let b = this.batches.get(key);
-    if (!b) {
-      const source = shape.levels[variant % shape.levels.length][level].geometry;
-      const g = new THREE.InstancedBufferGeometry();
-      for (const name of ["position", "normal", "uv", "tone", "leaf"])
-        g.setAttribute(name, source.getAttribute(name));
-      g.setIndex(source.getIndex());
-      const card = level === shape.levels[0].length - 1;
-      const uniforms = {
-        ...this.shared,
-        uSheet: { value: shape.sheet },
-        uCard: { value: card ? 1 : 0 },
-        uHeight: { value: shape.height },
-        uWorn: {
-          value: new THREE.Color(`#${kind.split("~")[2] || "ffffff"}`).multiplyScalar(
-            +(kind.split("~")[3] || 100) / 100,
-          ),
-        },
-        uStone: { value: this.families.get(shape.family)?.foot_tone && !card ? 1 : 0 },
-        uChosen: { value: 0 },
-      };
-      const material = new THREE.ShaderMaterial({
-        glslVersion: THREE.GLSL3,
-        vertexShader: VERTEX,
-        fragmentShader: FRAGMENT,
-        uniforms,
-        side: THREE.DoubleSide,
-      });
-      const mesh = new THREE.Mesh(g, material);
-      mesh.frustumCulled = false;
-      mesh.userData.depth = new THREE.ShaderMaterial({
-        glslVersion: THREE.GLSL3,
-        vertexShader: VERTEX,
-        fragmentShader: DEPTH,
-        uniforms,
-        side: THREE.DoubleSide,
-      });
-      b = {
-        mesh,
-        spots: new Float32Array(0),
-        stances: new Float32Array(0),
-        count: 0,
-        level,
-        shape,
-      };
-      this.batches.set(key, b);
-      this.group.add(mesh);
-    }
-    return b;
-  }
-
-  private push(
-    b: Batch,
-    east: number,
-    north: number,
-    sink: number,
-    size: number,
-    turn: number,
-    lean: number,
-    bearing: number,
-    tint: number,
-  ) {
-    const i = b.count++ * 4;
-    if (i >= b.spots.length) {
-      const grow = (a: Float32Array) => {
-        const n = new Float32Array(Math.max(256, a.length * 2));
-        n.set(a);
-        return n;
-      };
-      b.spots = grow(b.spots);
-      b.stances = grow(b.stances);
-      const g = b.mesh.geometry as THREE.InstancedBufferGeometry;
-      g.dispose();
-      g.setAttribute(
-        "spot",
-        new THREE.InstancedBufferAttribute(b.spots, 4).setUsage(THREE.DynamicDrawUsage),
-      );
-      g.setAttribute(
-        "stance",
-        new THREE.InstancedBufferAttribute(b.stances, 4).setUsage(THREE.DynamicDrawUsage),
-      );
-    }
-    const s = b.spots;
-    const t = b.stances;
-    s[i] = east;
-    s[i + 1] = north;
-    s[i + 2] = sink;
-    s[i + 3] = size;
-    t[i] = turn;
-    t[i + 1] = lean;
-    t[i + 2] = bearing;
-    t[i + 3] = tint;
+  /** Swaps in the plain materials of the shadow pass, or the full ones. */
+  plain(on: boolean) {
+    this.batches.plain(on);
   }
 
   /**
@@ -276,11 +93,11 @@ export class Plants {
       if (!how.thin || this.drawn <= how.budget) break;
       this.scale *= Math.max(0.45, Math.sqrt(how.budget / this.drawn)) * 0.97;
     }
-    this.commit();
+    this.batches.commit();
   }
 
   private fill(camera: THREE.PerspectiveCamera, field: Field, how: Choice) {
-    for (const b of this.batches.values()) b.count = 0;
+    this.batches.empty();
     this.drawn = this.triangles = 0;
     const focal = how.pixels / 2 / Math.tan((camera.fov * Math.PI) / 360);
     const eye = camera.position;
@@ -293,7 +110,7 @@ export class Plants {
     for (const { sown, kinds, hidden } of this.sown) {
       if (hidden) continue;
       const shapes = kinds.map((k) => this.shapes.get(k));
-      const tallest = Math.max(...kinds.map((k) => this.facts(k)?.height_m ?? 1));
+      const tallest = Math.max(...kinds.map((k) => this.shapes.facts(k)?.height_m ?? 1));
       const reach = ((tallest * focal) / how.least) * scale;
       const full = ((tallest * focal) / 26) * scale;
       const t = sown.table;
@@ -335,8 +152,8 @@ export class Plants {
             (0.86 + 0.28 * ((t[o] * 7.31 + t[o + 1] * 3.17) % 1));
           while (level < shape.far.length && d > shape.far[level] * at) level++;
           this.triangles += shape.levels[0][level].triangles;
-          this.push(
-            this.batch(kinds[k], code & 15, level, shape),
+          this.batches.push(
+            this.batches.batch(kinds[k], code & 15, level, shape),
             t[o],
             t[o + 1],
             sown.sinks[i],
@@ -361,8 +178,8 @@ export class Plants {
       )
         level++;
       this.triangles += shape.levels[0][level].triangles;
-      this.push(
-        this.batch(p.kind, p.variant, level, shape),
+      this.batches.push(
+        this.batches.batch(p.kind, p.variant, level, shape),
         p.east,
         p.north,
         p.sink,
@@ -375,24 +192,9 @@ export class Plants {
     }
   }
 
-  private commit() {
-    for (const b of this.batches.values()) {
-      const g = b.mesh.geometry as THREE.InstancedBufferGeometry;
-      g.instanceCount = b.count;
-      b.mesh.visible = b.count > 0;
-      if (b.count)
-        for (const name of ["spot", "stance"]) {
-          const a = g.getAttribute(name) as THREE.InstancedBufferAttribute;
-          a.clearUpdateRanges();
-          a.addUpdateRange(0, b.count * 4);
-          a.needsUpdate = true;
-        }
-    }
-  }
-
   /** What casts shadows within a radius: everything of some height, at its middle level. */
   chooseForShadow(centre: THREE.Vector3, radius: number, least_m: number) {
-    for (const b of this.batches.values()) b.count = 0;
+    this.batches.empty();
     for (const { sown, kinds, hidden } of this.sown) {
       if (hidden) continue;
       const shapes = kinds.map((k) => this.shapes.get(k));
@@ -414,8 +216,8 @@ export class Plants {
             radius > 120 && this.families.get(shape.family)?.large
               ? 1
               : Math.min(1, shape.levels[0].length - 2);
-          this.push(
-            this.batch(kinds[k], code & 15, level, shape),
+          this.batches.push(
+            this.batches.batch(kinds[k], code & 15, level, shape),
             t[o],
             t[o + 1],
             sown.sinks[i],
@@ -431,8 +233,8 @@ export class Plants {
     for (const p of this.pieces) {
       const shape = this.shapes.get(p.kind);
       if (shape)
-        this.push(
-          this.batch(p.kind, p.variant, Math.min(1, shape.levels[0].length - 2), shape),
+        this.batches.push(
+          this.batches.batch(p.kind, p.variant, Math.min(1, shape.levels[0].length - 2), shape),
           p.east,
           p.north,
           p.sink,
@@ -443,24 +245,6 @@ export class Plants {
           0.5,
         );
     }
-    this.commit();
-  }
-
-  /** The meshes that the last choice filled, each with its triangles. */
-  shown(): { mesh: THREE.Mesh; triangles: number }[] {
-    return [...this.batches.values()]
-      .filter((b) => b.count > 0)
-      .map((b) => ({ mesh: b.mesh, triangles: b.count * b.shape.levels[0][b.level].triangles }));
-  }
-
-  /** Swaps in the plain materials of the shadow pass, or the full ones. */
-  plain(on: boolean) {
-    for (const b of this.batches.values()) {
-      const m = b.mesh;
-      if (on) {
-        m.userData.full ??= m.material;
-        m.material = m.userData.depth;
-      } else if (m.userData.full) m.material = m.userData.full;
-    }
+    this.batches.commit();
   }
 }

@@ -64,6 +64,8 @@ export class View {
   private waterKey = "";
   private lookKey = "";
   private waiting = 0;
+  /** Seconds that a million pixels of a still took last, for each of its frames. */
+  stillPace: number;
 
   constructor(
     readonly canvas: HTMLCanvasElement,
@@ -81,6 +83,7 @@ export class View {
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
     this.quality = qualityFor(this.renderer, wanted);
     this.budget = this.quality.budget;
+    this.stillPace = this.quality.soft ? 9 : 0.3;
     const soft = this.quality.soft;
     this.grounds = new Grounds(this.shared, this.own, soft, () => this.changed(true));
     this.materials = new Materials(this.shared, this.own, soft, (work) => void this.wait(work));
@@ -366,7 +369,11 @@ export class View {
       };
       by.aim();
       if (!(await d.readyForStill({ ...drawn, pose }, height, stopped))) return null;
-      return await drawStill(by, { width, height, frames }, tell, stopped);
+      const began = performance.now();
+      const made = await drawStill(by, { width, height, frames }, tell, stopped);
+      const seconds = (performance.now() - began) / 1000;
+      if (made) this.stillPace = seconds / ((width * height * frames) / 1e6);
+      return made;
     } finally {
       this.grounds.laidAnew(false);
       if (this.doc && this.products) this.setScene(this.doc, this.products, this.hidden);

@@ -91,7 +91,7 @@ def _laid(build: Build, east, north, channel, tune, bare) -> np.ndarray:
         ground = build.ground_of(m)
         texels = int(np.clip(round(m.size_m / spacing), 1, 512))
         if m.picture and len(bare) == 3:
-            values = build.picture_at(m, x[here], y[here])[..., :3]
+            values = build.picture_at(m, x, y)[here, :3]
         else:
             texture = shrunk(channel(ground), texels)
             values = (

@@ -1,0 +1,163 @@
+/** Instances in batches: one for each kind, variant and level, each drawn at once. */
+import * as THREE from "three";
+import type { FamilyFacts } from "../api/shapes";
+import { DEPTH, FRAGMENT, VERTEX } from "./plantsShader";
+import type { Shape } from "./plantShapes";
+import type { Uniforms } from "./uniforms";
+
+export interface Batch {
+  mesh: THREE.Mesh;
+  spots: Float32Array;
+  stances: Float32Array;
+  count: number;
+  level: number;
+  shape: Shape;
+}
+
+export class PlantBatches {
+  readonly group = new THREE.Group();
+  private readonly batches = new Map<string, Batch>();
+  private families = new Map<string, FamilyFacts>();
+
+  constructor(private readonly shared: Uniforms) {}
+
+  setFamilies(families: Map<string, FamilyFacts>) {
+    this.families = families;
+  }
+
+  /** No instance stands in any batch. */
+  empty() {
+    for (const b of this.batches.values()) b.count = 0;
+  }
+
+  batch(kind: string, variant: number, level: number, shape: Shape): Batch {
+    const key = `${kind}/${variant}/${level}`;
+    let b = this.batches.get(key);
+    if (!b) {
+      const source = shape.levels[variant % shape.levels.length][level].geometry;
+      const g = new THREE.InstancedBufferGeometry();
+      for (const name of ["position", "normal", "uv", "tone", "leaf"])
+        g.setAttribute(name, source.getAttribute(name));
+      g.setIndex(source.getIndex());
+      const card = level === shape.levels[0].length - 1;
+      const uniforms = {
+        ...this.shared,
+        uSheet: { value: shape.sheet },
+        uCard: { value: card ? 1 : 0 },
+        uHeight: { value: shape.height },
+        uWorn: {
+          value: new THREE.Color(`#${kind.split("~")[2] || "ffffff"}`).multiplyScalar(
+            +(kind.split("~")[3] || 100) / 100,
+          ),
+        },
+        uStone: { value: this.families.get(shape.family)?.foot_tone && !card ? 1 : 0 },
+        uChosen: { value: 0 },
+      };
+      const material = new THREE.ShaderMaterial({
+        glslVersion: THREE.GLSL3,
+        vertexShader: VERTEX,
+        fragmentShader: FRAGMENT,
+        uniforms,
+        side: THREE.DoubleSide,
+      });
+      const mesh = new THREE.Mesh(g, material);
+      mesh.frustumCulled = false;
+      mesh.userData.depth = new THREE.ShaderMaterial({
+        glslVersion: THREE.GLSL3,
+        vertexShader: VERTEX,
+        fragmentShader: DEPTH,
+        uniforms,
+        side: THREE.DoubleSide,
+      });
+      b = {
+        mesh,
+        spots: new Float32Array(0),
+        stances: new Float32Array(0),
+        count: 0,
+        level,
+        shape,
+      };
+      this.batches.set(key, b);
+      this.group.add(mesh);
+    }
+    return b;
+  }
+
+  /** One more instance, in numbers one by one, as there are many thousands. */
+  push(
+    b: Batch,
+    east: number,
+    north: number,
+    sink: number,
+    size: number,
+    turn: number,
+    lean: number,
+    bearing: number,
+    tint: number,
+  ) {
+    const i = b.count++ * 4;
+    if (i >= b.spots.length) {
+      const grow = (a: Float32Array) => {
+        const n = new Float32Array(Math.max(256, a.length * 2));
+        n.set(a);
+        return n;
+      };
+      b.spots = grow(b.spots);
+      b.stances = grow(b.stances);
+      const g = b.mesh.geometry as THREE.InstancedBufferGeometry;
+      g.dispose();
+      g.setAttribute(
+        "spot",
+        new THREE.InstancedBufferAttribute(b.spots, 4).setUsage(THREE.DynamicDrawUsage),
+      );
+      g.setAttribute(
+        "stance",
+        new THREE.InstancedBufferAttribute(b.stances, 4).setUsage(THREE.DynamicDrawUsage),
+      );
+    }
+    const s = b.spots;
+    const t = b.stances;
+    s[i] = east;
+    s[i + 1] = north;
+    s[i + 2] = sink;
+    s[i + 3] = size;
+    t[i] = turn;
+    t[i + 1] = lean;
+    t[i + 2] = bearing;
+    t[i + 3] = tint;
+  }
+
+  /** What was pushed is drawn from now on. */
+  commit() {
+    for (const b of this.batches.values()) {
+      const g = b.mesh.geometry as THREE.InstancedBufferGeometry;
+      g.instanceCount = b.count;
+      b.mesh.visible = b.count > 0;
+      if (b.count)
+        for (const name of ["spot", "stance"]) {
+          const a = g.getAttribute(name) as THREE.InstancedBufferAttribute;
+          a.clearUpdateRanges();
+          a.addUpdateRange(0, b.count * 4);
+          a.needsUpdate = true;
+        }
+    }
+  }
+
+  /** The meshes that the last choice filled, each with its triangles. */
+  shown(): { mesh: THREE.Mesh; triangles: number }[] {
+    return [...this.batches.values()]
+      .filter((b) => b.count > 0)
+      .map((b) => ({ mesh: b.mesh, triangles: b.count * b.shape.levels[0][b.level].triangles }));
+  }
+
+  /** Swaps in the plain materials of the shadow pass, or the full ones. */
+  plain(on: boolean) {
+    for (const b of this.batches.values()) {
+      const m = b.mesh;
+      if (on) {
+        m.userData.full ??= m.material;
+        m.material = m.userData.depth;
+      } else if (m.userData.full) m.material = m.userData.full;
+    }
+  }
+}

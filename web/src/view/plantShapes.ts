@@ -1,0 +1,118 @@
+/** The shapes and sheets of kinds, fetched as they are first needed. */
+import * as THREE from "three";
+import * as calls from "../api/calls";
+import * as urls from "../api/urls";
+
+export interface Level {
+  geometry: THREE.BufferGeometry;
+  triangles: number;
+}
+
+export interface Shape {
+  levels: Level[][];
+  sheet: THREE.Texture;
+  far: number[];
+  height: number;
+  reach: number;
+  family: string;
+}
+
+export interface KindFacts {
+  height_m: number;
+  reach_m: number;
+  family: string;
+}
+
+const MOST_WAIT_MS = 2500;
+
+export class PlantShapes {
+  private readonly shapes = new Map<string, Shape | null>();
+  private readonly known = new Map<string, KindFacts>();
+  private toldAt = 0;
+
+  /** `changed` is called when shapes have come. */
+  constructor(private readonly changed: () => void) {}
+
+  /** What the cabinet tells of its kinds. */
+  setFacts(kinds: (KindFacts & { name: string })[]) {
+    for (const kind of kinds) this.known.set(kind.name, kind);
+  }
+
+  /** What is known of a kind, whatever look or tint its name carries. */
+  facts(name: string): KindFacts | undefined {
+    return this.known.get(name.split("~")[0]);
+  }
+
+  /** A kind's shape with its look, once it is there. */
+  get(name: string): Shape | null | undefined {
+    return this.shapes.get(name);
+  }
+
+  get pending(): boolean {
+    return [...this.shapes.values()].some((s) => s === null);
+  }
+
+  async fetch(name: string) {
+    if (this.shapes.has(name)) return;
+    this.shapes.set(name, null);
+    try {
+      const [kind, look] = name.split("~");
+      const wears = `?look=${look || "summer"}`;
+      const [data, sheet] = await Promise.all([
+        calls.kindShape(kind, wears),
+        new THREE.TextureLoader().loadAsync(urls.kindSheet(kind, wears)),
+      ]);
+      sheet.flipY = false;
+      sheet.colorSpace = THREE.SRGBColorSpace;
+      sheet.anisotropy = 2;
+      const length = new DataView(data).getUint32(0, true);
+      const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)));
+      const start = 4 + length;
+      this.known.set(kind, {
+        height_m: head.height_m,
+        reach_m: head.reach_m,
+        family: head.family,
+      });
+      const levels = head.levels.map((row: { vertices: number; indices: number; at: number }[]) =>
+        row.map((m) => {
+          const g = new THREE.BufferGeometry();
+          let at = start + m.at;
+          for (const [attribute, width] of [
+            ["position", 3],
+            ["normal", 3],
+            ["uv", 2],
+            ["tone", 3],
+            ["leaf", 1],
+          ] as const) {
+            g.setAttribute(
+              attribute,
+              new THREE.BufferAttribute(new Float32Array(data, at, m.vertices * width), width),
+            );
+            at += m.vertices * width * 4;
+          }
+          g.setIndex(new THREE.BufferAttribute(new Uint32Array(data, at, m.indices), 1));
+          return { geometry: g, triangles: m.indices / 3 };
+        }),
+      );
+      this.shapes.set(name, {
+        levels,
+        sheet,
+        far: head.far_m,
+        height: head.height_m,
+        reach: head.reach_m,
+        family: head.family,
+      });
+    } catch {
+      this.shapes.delete(name); // asked again at the next change
+    }
+    this.arrived();
+  }
+
+  /** A shape is there: the face is drawn anew when the last has come, or when others take long. */
+  private arrived() {
+    const now = performance.now();
+    if (this.pending && now - this.toldAt < MOST_WAIT_MS) return;
+    this.toldAt = now;
+    this.changed();
+  }
+}
