@@ -10,6 +10,7 @@ import { tell } from "./trouble";
 
 export async function openScene(id: number) {
   events?.close();
+  engine.view?.forget();
   set({
     id,
     doc: null,

@@ -360,6 +360,13 @@ export class Drawing {
     this.renderer.setViewport(0, 0, size.x, size.y);
   }
 
+  /** What was drawn belongs to another scene. */
+  forget() {
+    this.shown = null;
+    this.insetAt = null;
+    this.pages.clear();
+  }
+
   get hasPicture(): boolean {
     return this.shown !== null;
   }

@@ -36,6 +36,7 @@ const MOST_WISHES = 700;
 const GRAZING = 1 / 16; // below this sine the eye sees no finer along the ground
 const HIDDEN_BEYOND_M = 25;
 const MARCH_STEPS = 14;
+const CELL_BITS = Math.log2(CELLS);
 
 const keyOf = (level: number, column: number, row: number) => `${level}/${column}/${row}`;
 
@@ -158,25 +159,31 @@ export class GroundPages {
     const { key, level, column, row } = this.slots[slot]!;
     this.slots[slot] = null;
     this.found.delete(key);
-    this.write(level, column, row, null);
-  }
-
-  private write(level: number, column: number, row: number, slot: number | null) {
-    const cell = ((row & (CELLS - 1)) + CELLS * level) * CELLS + (column & (CELLS - 1));
-    const entry =
-      slot === null
-        ? [0, 0, 0, 0]
-        : [
-            (slot % this.across) + 1,
-            Math.floor(slot / this.across),
-            (column >> 5) & 255,
-            (row >> 5) & 255,
-          ];
-    const there = this.cells[cell * 4 + 2] === ((column >> 5) & 255);
-    if (slot === null && !there) return; // another square has taken the cell
-    this.cells.set(entry, cell * 4);
+    const at = cellOf(level, column, row);
+    const own = this.entry(slot, column, row);
+    // another square may have taken the cell meanwhile
+    if (own.every((v, k) => this.cells[at + k] === v)) this.cells.fill(0, at, at + 4);
     this.table.needsUpdate = true;
   }
+
+  private write(level: number, column: number, row: number, slot: number) {
+    this.cells.set(this.entry(slot, column, row), cellOf(level, column, row));
+    this.table.needsUpdate = true;
+  }
+
+  /** What the table holds for a square: page column + 1, page row, its place above the table's. */
+  private entry(slot: number, column: number, row: number): number[] {
+    const across = slot % this.across;
+    const down = Math.floor(slot / this.across);
+    return [across + 1, down, (column >> CELL_BITS) & 255, (row >> CELL_BITS) & 255];
+  }
+}
+
+/** Where the table holds a square: bytes from its beginning. */
+function cellOf(level: number, column: number, row: number): number {
+  const x = column & (CELLS - 1);
+  const y = (row & (CELLS - 1)) + CELLS * level;
+  return 4 * (y * CELLS + x);
 }
 
 /** Land stands between the eye and all of a square's corners and its middle. */

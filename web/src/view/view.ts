@@ -156,6 +156,12 @@ export class View {
     this.changed(true);
   }
 
+  /** Another scene is opened: what is drawn belongs to the old one. */
+  forget() {
+    this.products = null;
+    this.drawing.forget();
+  }
+
   /** The face holds a picture. */
   get pictured(): boolean {
     return this.drawing.hasPicture;
