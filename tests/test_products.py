@@ -159,6 +159,37 @@ class ThroughTheServer(unittest.TestCase):
             wanted = sum(share * means[k, i] for k, share in enumerate(shares))
             np.testing.assert_allclose(got, wanted, atol=0.01)
 
+    def test_a_draft_brings_what_is_being_changed_and_what_is_small(self):
+        sowing = lambda name, density: {
+            "id": name,
+            "name": name,
+            "mix": [{"kind": "heather"}],
+            "density": density,
+            "apart_m": 0.3,
+        }
+        plot = {**DOCUMENT["plot"], "posts": 257}  # a view grid finer than the draft's
+        planting = [sowing("many", 12), sowing("few", 1)]
+        document = {**DOCUMENT, "plot": plot, "planting": planting}
+        state = ask("POST", "/api/scenes", {"document": document})[1]
+        path = f"/api/scenes/{state['id']}/builds"
+
+        def brought(grid, changed):
+            order = {"client": "d", "grid": grid, "document": changed}
+            lines = ask("POST", path, order)[1]["sown"]
+            return {line["id"]: bool(line["key"]) for line in lines}, lines
+
+        self.assertEqual(brought("view", document)[0], {"many": True, "few": True})
+        land = [{**document["land"][0], "height_m": 61}]
+        told, lines = brought("draft", {**document, "land": land})
+        self.assertEqual(told, {"many": False, "few": False})
+        self.assertAlmostEqual(lines[0]["count"], 12 * 1200, delta=2000)  # it is told all the same
+        planting = [sowing("many", 13), sowing("few", 1)]
+        told, _ = brought("draft", {**document, "planting": planting})
+        self.assertEqual(told, {"many": True, "few": True})  # the few keep off their feet
+        planting = [sowing("many", 12), sowing("few", 1.1)]
+        told, _ = brought("draft", {**document, "planting": planting})
+        self.assertEqual(told, {"many": False, "few": True})  # the many are as they were
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -17,6 +17,7 @@ from ..core.formats.plantfiles import PlantFiles
 from ..core.judge.forecast import files_megabytes, kind_megabytes
 from ..core.planting.density import wished
 from ..core.planting.place import densest
+from ..core.planting.plants import Plants
 from ..core.planting.sowing import aparts
 from ..core.scene import Scene
 from ..core.shots.opening import opening
@@ -51,7 +52,8 @@ _turns: dict[tuple[int, str], int] = {}
 
 
 _guard = threading.Lock()
-MOST_IN_DRAFT = 150_000  # plants of a sowing that a draft brings
+MOST_IN_DRAFT = 150_000  # plants of the one sowing that a draft changes
+MOST_TOGETHER = 4_000  # plants that a draft brings when many sowings change, as with the land
 INSTANCE_BYTES = 36
 
 
@@ -150,8 +152,40 @@ def _rings(build: Build) -> list[FarLine]:
     return out
 
 
-def _sown(build: Build, index: int, expected: float, draft: bool) -> SownLine:
-    """What one sowing gives; a draft leaves out the plants of those that are many."""
+def _standing(build: Build, index: int) -> Plants | None:
+    """The plants of a sowing as the last build for the view placed them, if they still hold."""
+    grid = build.scene.plot.view_grid()
+    return build.cache.get(build.keys.sowing(grid, index))
+
+
+def _brought(build: Build, forecasts: list[float], draft: bool) -> set[int]:
+    """The sowings whose plants are brought. A draft brings the sowing that is being changed, which
+    is the first whose plants no longer hold on land that does, and of those that follow from the
+    change the smallest; the page keeps the old plants of the others.
+    """
+    on = [i for i, s in enumerate(build.scene.planting) if s.on]
+    if not draft:
+        return set(on)
+    changed = [i for i in on if _standing(build, i) is None]
+    land = build.keys.land(build.scene.plot.view_grid())[-1]
+    brought: set[int] = set()
+    if changed and build.cache.get("land " + land) is not None:
+        first = changed[0]
+        if forecasts[first] <= MOST_IN_DRAFT:
+            brought.add(first)
+    placed = set(brought)
+    room = float(MOST_TOGETHER)
+    for i in sorted(changed, key=lambda i: forecasts[i]):
+        needs = {i, *build.keys.earlier(i)} - placed  # it keeps off the feet of earlier ones
+        if i not in brought and sum(forecasts[k] for k in needs) <= room:
+            room -= sum(forecasts[k] for k in needs)
+            placed |= needs
+            brought.add(i)
+    return brought
+
+
+def _sown(build: Build, index: int, expected: float, brought: bool) -> SownLine:
+    """What one sowing gives; without its plants where they are not brought."""
     scene, s = build.scene, build.scene.planting[index]
     free = s.layout in ("natural", "clumped")
     room = densest(aparts(s), [p.share for p in s.mix])
@@ -163,14 +197,18 @@ def _sown(build: Build, index: int, expected: float, draft: bool) -> SownLine:
         "wished": round(_wish(s, scene.plot.area_m2)),
         "capped": free and wish > room * 1.001,
     }
-    if draft and expected > MOST_IN_DRAFT:
-        return SownLine(**line, key="", counts=[], count=round(expected), tile_m=1, tiles=[])
+    number = lambda plants: np.bincount(plants.kind, minlength=len(s.mix)).tolist()
+    if not brought:
+        plants = _standing(build, index)
+        counts = [] if plants is None else number(plants)
+        count = round(expected) if plants is None else len(plants)
+        return SownLine(**line, key="", counts=counts, count=count, tile_m=1, tiles=[])
     tile_m = tile_size(min(wish, room) if free else 0.02)
     key = key_of("instances", build.sowing_key(index), tile_m)
     data, tiles = BYTES.once(key, lambda: instances_of(build.plants(index), tile_m))
-    counts = np.bincount(build.plants(index).kind, minlength=len(s.mix)).tolist()
-    number = len(data) // INSTANCE_BYTES
-    return SownLine(**line, key=key, counts=counts, count=number, tile_m=tile_m, tiles=tiles)
+    counts = number(build.plants(index))
+    count = len(data) // INSTANCE_BYTES
+    return SownLine(**line, key=key, counts=counts, count=count, tile_m=tile_m, tiles=tiles)
 
 
 def _cost(build: Build, sown: list[SownLine]) -> Cost:
@@ -200,7 +238,10 @@ def _manifest(build: Build, draft: bool) -> Manifest:
     water = _waters(build)
     rings = [] if draft or scene.beyond.edge == "end" else _rings(build)
     shares = build.ground()
-    sown = [_sown(build, i, forecasts[i], draft) for i, s in enumerate(scene.planting) if s.on]
+    brought = _brought(build, forecasts, draft)
+    sown = [
+        _sown(build, i, forecasts[i], i in brought) for i, s in enumerate(scene.planting) if s.on
+    ]
     cost = _cost(build, sown)
     bins = lambda field, low, high: (np.histogram(field, 64, (low, high))[0] / field.size).tolist()
     low, high = float(heights.min()), float(heights.max())

@@ -1,7 +1,7 @@
 """Content keys: the hash of everything that a product depends on."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..cache import key_of
@@ -18,9 +18,22 @@ class Keys:
 
     scene: Scene
     marks: Marks
+    known: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
+
+    def _once(self, name: str, grid: Grid, index: int, make: Callable[[], Any]) -> Any:
+        """A key that is asked for again and again while the scene stays as it is."""
+        asked = name, tuple(vars(grid).items()), index
+        if asked not in self.known:
+            self.known[asked] = make()
+        return self.known[asked]
 
     def land(self, grid: Grid, entries: list | None = None) -> list[str]:
         """Content key of the land after each entry; the first is that of flat ground."""
+        if entries is None:
+            return self._once("land", grid, 0, lambda: self._land(grid, self.scene.land))
+        return self._land(grid, entries)
+
+    def _land(self, grid: Grid, entries: list) -> list[str]:
         plot = self.scene.plot
         keys = [
             key_of(
@@ -32,7 +45,7 @@ class Keys:
                 plot.support_m,
             )
         ]
-        for entry in self.scene.land if entries is None else entries:
+        for entry in entries:
             if not entry.on:
                 keys.append(keys[-1])
                 continue
@@ -114,6 +127,9 @@ class Keys:
 
     def water(self, grid: Grid) -> str:
         """Content key of the land with its water."""
+        return self._once("water", grid, 0, lambda: self._water(grid))
+
+    def _water(self, grid: Grid) -> str:
         return key_of(
             "water",
             key_of(*self.land(grid)),
@@ -159,6 +175,9 @@ class Keys:
 
     def sowing(self, grid: Grid, index: int) -> str:
         """Content key of a sowing's plants."""
+        return self._once("sowing", grid, index, lambda: self._sowing(grid, index))
+
+    def _sowing(self, grid: Grid, index: int) -> str:
         s = self.scene.planting[index]
         where = [*s.where, *(c for p in s.mix for c in p.where)]
         light = self.scene.light

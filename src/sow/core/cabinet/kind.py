@@ -112,11 +112,7 @@ class Ground:
         """Means of the maps: linear colour, height 0..1; normal east and north -1..1, roughness,
         hollow shade 0..1.
         """
-        colour, detail = self.maps()
-        lean = detail[..., :2].mean((0, 1)) / 127.5 - 1
-        rest = detail[..., 2:].mean((0, 1)) / 255
-        high = colour[..., 3].mean() / 255
-        return *map(float, self.mean()), float(high), *map(float, lean), *map(float, rest)
+        return _known_map_means(self)
 
     def ranks(self) -> np.ndarray:
         """The height of each texel as its rank among all, uint8 (512, 512): the part of the texture
@@ -145,6 +141,20 @@ def own_ground(name: str, load: Callable[[], np.ndarray]) -> Ground:
 
 
 _means: dict = {}
+
+
+_map_means: dict[str, tuple[float, ...]] = {}
+
+
+def _known_map_means(ground: Ground) -> tuple[float, ...]:
+    if ground.name not in _map_means:
+        colour, detail = ground.maps()
+        lean = detail[..., :2].mean((0, 1)) / 127.5 - 1
+        rest = detail[..., 2:].mean((0, 1)) / 255
+        high = float(colour[..., 3].mean()) / 255
+        means = [*map(float, ground.mean()), high, *map(float, lean), *map(float, rest)]
+        _map_means[ground.name] = tuple(means)
+    return _map_means[ground.name]
 
 
 def _known_mean(ground: Ground) -> np.ndarray:
