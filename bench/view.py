@@ -101,11 +101,10 @@ def view():
         ("a frame while turning and walking", WALK, 0.2),
         ("a turn of 8 degrees to rest", TURN, 4),
         ("the light changed, to rest", LIGHT, 4),
-        ("a dragged slider of a landform to its picture", DRAG, 0.5),
         ("a brush's change to its picture", BRUSH, 0.25),
+        ("a dragged slider of a landform to its picture", DRAG, 0.5),
     ):
         yield _line(name, statistics.median(_asked(page, script)), most)
-    page.settled(240)
     plants, triangles, textures, geometries = page.js(COUNTS)
     yield {
         "name": f"{plants} plants, {triangles} triangles, {textures} textures, {geometries} meshes",

@@ -1,6 +1,5 @@
 import { ArrowLeftRight } from "lucide-react";
-import { useEffect, useRef } from "react";
-import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
+import { useEffect, useRef, useState } from "react";
 import { action } from "../actions/commands";
 import { onGround, standOne } from "../actions/standing";
 import { CabinetSheet } from "../cabinet/CabinetSheet";
@@ -8,9 +7,7 @@ import { usePlaceSize } from "../controls/usePlaceSize";
 import { MapCanvas } from "../map/MapCanvas";
 import { interval } from "../map/frame";
 import { useForeignKinds } from "../state/catalogue";
-import { drag } from "../state/edits";
 import { engine } from "../state/engine";
-import { keepPicture } from "../state/keptPicture";
 import { readPlace } from "../state/place";
 import { get, set, usePage } from "../state/store";
 import { SurveyKey } from "../survey/SurveyKey";
@@ -18,8 +15,6 @@ import { SurveyWash } from "../survey/SurveyWash";
 import { TransectStrip } from "../survey/TransectStrip";
 import { WhyHere } from "../survey/WhyHere";
 import { TRANSECT_HEIGHT } from "../survey/transectHeight";
-import { View } from "../view/view";
-import { Walk } from "../view/walk";
 import { BrushTools } from "./BrushTools";
 import { Collar } from "./Collar";
 import { FaceTools } from "./FaceTools";
@@ -28,28 +23,14 @@ import { Rulers } from "./Rulers";
 import { TroubleNote } from "./TroubleNote";
 import { Waiting } from "./Waiting";
 import { Wipe } from "./Wipe";
+import { beginView } from "./beginView";
 import { INSET, LEFT, TOP } from "./neatLine";
-
-const KEPT_PX = 480;
-
-/** The view, or none where the browser cannot draw it: the map works without. */
-function makeView(canvas: HTMLCanvasElement): View | null {
-  try {
-    return new View(canvas, new URLSearchParams(location.search).get("quality"));
-  } catch {
-    set({
-      viewLacking:
-        "This browser has no WebGL 2, so the view cannot be drawn. The map (M), the survey and all " +
-        "files work; switch hardware acceleration on, or use another browser, to see the land.",
-    });
-    return null;
-  }
-}
 
 export function Face() {
   const [ref, size] = usePlaceSize();
   const canvas = useRef<HTMLCanvasElement>(null);
   const pad = useRef<HTMLDivElement>(null);
+  const [begun, setBegun] = useState(false);
   const mapOnFace = usePage((s) => s.mapOnFace);
   const doc = usePage((s) => s.doc);
   const products = usePage((s) => s.products);
@@ -69,56 +50,12 @@ export function Face() {
   const faceSize = { width: faceWidth, height: faceHeight };
 
   useEffect(() => {
-    const view = makeView(canvas.current!);
-    (window as unknown as Record<string, unknown>).sow = { view, get, set, drag };
-    if (!view) return;
-    engine.view = view;
-    view.onFrame = () => {
-      const { building, id, products } = get();
-      const settled = view.settled && !building;
-      const pictured = view.pictured && view.products === products;
-      if (settled && !get().settled && id !== null) keepPicture(id, view.thumbnail(KEPT_PX) ?? "");
-      set({ settled, pictured, frames: view.frames });
-    };
-    const cabinet = get().cabinet;
-    if (cabinet && get().catalogue) view.setCabinet(cabinet, get().catalogue!.families);
-    const s = get();
-    if (s.doc && s.products) view.setScene(s.doc, s.products, s.hidden);
-    let last = 0;
-    const walk = new Walk(
-      view,
-      pad.current!,
-      () => set({ pose: { ...view.pose } }),
-      (x, y) => {
-        const p = view.pick(x, y);
-        if (p) onGround(p.x, p.y);
-        else {
-          set({ pinned: false, place: null });
-          view.ring(0, 0, null);
-        }
-      },
-      (x, y) => {
-        if (get().pinned || performance.now() - last < 60) return;
-        last = performance.now();
-        const p = view.pick(x, y);
-        set({ place: p ? readPlace(p.x, p.y) : null });
-      },
-    );
-    walk.grab = (what, x, y, e) => {
-      if (get().tool !== "brush") return false;
-      const p = what === "up" ? null : view.pick(x, y);
-      const force = e.pointerType === "pen" && e.pressure > 0 ? e.pressure * 2 : 1;
-      if (p) {
-        view.ring(p.x, p.y, brush().size_m);
-        set({ place: readPlace(p.x, p.y) });
-      }
-      if (what === "down") {
-        if (p) void startStroke(p.x, p.y, force, e.clientY);
-        return !!p;
-      }
-      if (what === "up") return endStroke();
-      return moveStroke(p?.x ?? null, p?.y ?? null, force, e.clientY);
-    };
+    // a task of its own: the card takes a third of a second to be there
+    const timer = setTimeout(() => {
+      beginView(canvas.current!, pad.current!);
+      setBegun(true);
+    }, 0);
+    return () => clearTimeout(timer);
   }, []);
   useEffect(() => {
     if (!pinned) engine.view?.ring(0, 0, null);
@@ -139,7 +76,7 @@ export function Face() {
         : null;
     if (canvas.current!.width !== w || canvas.current!.height !== h) v.resize(w, h);
     else v.changed();
-  }, [size.width, faceWidth, faceHeight, mapOnFace, chosenShot, clean]);
+  }, [size.width, faceWidth, faceHeight, mapOnFace, chosenShot, clean, begun]);
 
   const swap = (
     <button
