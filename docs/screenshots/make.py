@@ -350,7 +350,7 @@ def ground_sets():
     for k, (preset, land) in enumerate(SETS):
         land = land or names[(3 * k + 1) % len(names)]
         document = {
-            **ready.document(land).model_dump(mode="json"),
+            **read_scene(ready.text(land)).model_dump(mode="json"),
             "name": preset,
             "planting": [],
             "ground": [],
@@ -725,11 +725,12 @@ def lands():
     from sow.core.build import Build
     from sow.core.cabinet import lands as ready
     from sow.core.cache import Cache
+    from sow.core.scene import read_scene
     from sow.core.shots.sketch import from_above
 
     tiles = []
     for line in ready.listed():
-        scene = ready.document(line.name)
+        scene = read_scene(ready.text(line.name))
         b = Build(scene, scene.plot.grid(513), Cache())
         tile = from_above(b.heights, b.grid.spacing, b.water()[0], size=330)[..., ::-1].copy()
         cv2.rectangle(tile, (0, 308), (330, 330), (228, 239, 244), -1)

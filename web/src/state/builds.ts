@@ -1,16 +1,20 @@
 import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
 import type { Scene } from "../api/shapes";
-import { fetchProducts, type Products } from "../view/products";
+import { fetchProducts, pause, type Products } from "../view/products";
 import { engine } from "./engine";
 import { get, set } from "./store";
 import { tell } from "./trouble";
 
 const client = Math.random().toString(36).slice(2);
 
-function show(doc: Scene, products: Products) {
+async function show(doc: Scene, products: Products) {
+  const { id } = get();
+  await pause();
+  if (get().id !== id) return;
   engine.view?.setScene(doc, products, get().hidden);
-  set({ manifest: products.manifest, products });
+  await pause();
+  if (get().id === id) set({ manifest: products.manifest, products });
 }
 
 // ---- building: the newest wish wins; a draft while dragging, the view grid at rest
@@ -53,7 +57,7 @@ async function work() {
       if (get().id !== id) continue;
       const products = await fetchProducts(manifest, get().products);
       if (!wish || grid === "draft")
-        show(get().doc && grid === "view" && !get().without ? get().doc! : doc, products);
+        await show(get().doc && grid === "view" && !get().without ? get().doc! : doc, products);
       if (get().lost) set({ lost: false, trouble: null });
     } catch (e) {
       if (e instanceof Trouble && e.problem.title === "Stopped") {

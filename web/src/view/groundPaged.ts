@@ -12,7 +12,7 @@ export const CELLS = 32;
 export const FINEST_M = 0.5;
 export const LEVELS = 15;
 /** Levels by which what is drawn is finer than a pixel asks: halves of a pixel are summed. */
-const SHARPER = 0.5;
+const SHARPER = 0.8;
 
 export const PAGED = /* glsl */ `
 struct Look {

@@ -36,6 +36,8 @@ const MOST_WISHES = 700;
 const GRAZING = 1 / 16; // below this sine the eye sees no finer along the ground
 const HIDDEN_BEYOND_M = 25;
 const MARCH_STEPS = 14;
+const NEAR_M = 40;
+const NEAR_BLUR = 0.6;
 const CELL_BITS = Math.log2(CELLS);
 
 const keyOf = (level: number, column: number, row: number) => `${level}/${column}/${row}`;
@@ -130,7 +132,8 @@ export class GroundPages {
     const lie = Math.sqrt(1 + (gx * gx + gy * gy) / 4) * Math.max(Math.hypot(dx, dy, dz), 0.1);
     const sine = (dz - (gx * dx + gy * dy) / 2) / lie;
     const close = size > away ? 0.5 : GRAZING; // what is near by lies under every angle
-    return ((away / focal) * blur) / Math.sqrt(Math.min(1, Math.max(sine, close)));
+    const near = Math.min(1, Math.max(NEAR_BLUR, away / NEAR_M)); // grain is seen near by
+    return ((away / focal) * blur * near) / Math.sqrt(Math.min(1, Math.max(sine, close)));
   }
 
   /** A place in the atlas for a page that is about to be laid; null when all are in use. */

@@ -25,6 +25,9 @@ export interface Products {
   sown: Sown[];
 }
 
+/** Leaves the page's thread to others for a moment. */
+export const pause = () => new Promise<void>((go) => setTimeout(go, 0));
+
 const kept = new Map<string, ArrayBuffer>();
 
 async function once(key: string): Promise<ArrayBuffer> {
@@ -119,6 +122,7 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
     north: 0,
     values: new Float32Array(heights.slice(0)),
   }; // a copy: a brush changes it
+  let turn = Promise.resolve(); // sowings are read one after the other, the thread free in between
   const sown = await Promise.all(
     m.sown.map(async (line): Promise<Sown> => {
       const old = before?.sown.find((s) => s.id === line.id);
@@ -134,6 +138,7 @@ export async function fetchProducts(m: Manifest, before: Products | null): Promi
         );
       const table = new Float32Array(await once(line.key));
       if (old && old.table === table) return old;
+      await (turn = turn.then(pause));
       const sinks = new Float32Array(table.length / 9);
       for (let i = 0; i < sinks.length; i++)
         sinks[i] = heightAt(field, table[i * 9], table[i * 9 + 1]) - table[i * 9 + 2];

@@ -53,7 +53,7 @@ const QUALITY: Record<string, Quality> = {
     least: 9,
     shadow: 512,
     pages: 32,
-    blur: 2,
+    blur: 1.3,
   },
   sketch: {
     name: "sketch",
