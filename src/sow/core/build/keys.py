@@ -11,6 +11,9 @@ from ..scene import Scene
 from ..where.base import sees_of
 from .marks import Marks
 
+# of a material, what changes how it looks and not where it lies
+LOOKS = {"name", "group", "tint", "bright", "hue", "saturation", "relief", "rough", "wet"}
+
 
 @dataclass(frozen=True)
 class Keys:
@@ -90,7 +93,7 @@ class Keys:
         seen = {sight for c in where if c.on for sight in sees_of[c.kind]}
         out: list[Any] = []
         if "ground" in seen:
-            out.append(("ground", [m.model_dump() for m in self.scene.ground]))
+            out.append(("ground", [m.model_dump(exclude=LOOKS) for m in self.scene.ground]))
         if "pieces" in seen:
             out.append(self.pieces())
         if "shots" in seen:
