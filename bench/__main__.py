@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 from numba import njit, prange
 
+from bench.first_use import first_use
 from bench.grow import grow
 from bench.view import view
 
@@ -1005,6 +1006,7 @@ ALL = {
         memory,
         view,
         grow,
+        first_use,
     )
 }
 
