@@ -55,7 +55,9 @@ async function work() {
         client,
       });
       if (get().id !== id) continue;
-      const products = await fetchProducts(manifest, get().products);
+      // opened just now: the land is shown while its plants are on their way
+      const early = get().products ? undefined : (land: Products) => show(doc, land);
+      const products = await fetchProducts(manifest, get().products, early);
       if (!wish || grid === "draft")
         await show(get().doc && grid === "view" && !get().without ? get().doc! : doc, products);
       if (get().lost) set({ lost: false, trouble: null });

@@ -67,97 +67,118 @@ export function plantAt(
   return best;
 }
 
-/** All that a manifest names; `before` lends the plants that a draft does not bring. */
-export async function fetchProducts(m: Manifest, before: Products | null): Promise<Products> {
-  const jobs = [once(m.heights), once(m.weights), once(m.cover), once(m.shore), once(m.tone)];
-  const rings = Promise.all(
+type Land = Omit<Products, "sown">;
+
+/**
+ * All that a manifest names; `before` lends the plants that a draft does not bring. `onLand` hears
+ * of the land as soon as it is there, without plants.
+ */
+export async function fetchProducts(
+  m: Manifest,
+  before: Products | null,
+  onLand?: (land: Products) => Promise<void>,
+): Promise<Products> {
+  const tables = m.sown.map((line) => (line.key ? once(line.key) : null)); // on their way
+  const land = await fetchLand(m, before);
+  await onLand?.({ ...land, sown: [] });
+  const sown: Sown[] = [];
+  for (const [i, line] of m.sown.entries()) {
+    const old = before?.sown.find((s) => s.id === line.id);
+    const data = await tables[i];
+    sown.push(data ? await readSown(line, data, land.field, old) : (old ?? nothingSown(line.id)));
+  }
+  return { ...land, sown };
+}
+
+async function fetchLand(m: Manifest, before: Products | null): Promise<Land> {
+  const keys = [m.heights, m.weights, m.cover, m.shore, m.tone];
+  const [rings, pools, streams, [heights, weights, cover, shore, tone]] = await Promise.all([
+    m.draft && before ? before.rings : fetchRings(m, before),
+    fetchPools(m),
+    fetchStreams(m),
+    Promise.all(keys.map(once)),
+  ]);
+  const { nx, ny, spacing } = m.grid;
+  const values = new Float32Array(heights.slice(0)); // a copy: a brush changes it
+  return {
+    manifest: m,
+    field: { nx, ny, spacing, east: 0, north: 0, values },
+    weights: new Uint8Array(weights),
+    layers: weights.byteLength / (nx * ny * 4),
+    cover: new Uint8Array(cover),
+    shore: new Float32Array(shore),
+    tone: before?.tone.buffer === tone ? before.tone : new Uint8Array(tone),
+    rings,
+    pools,
+    streams,
+  };
+}
+
+function fetchRings(m: Manifest, before: Products | null): Promise<Products["rings"]> {
+  return Promise.all(
     m.beyond.map(async (line, i) => {
       const [heights, colour] = await Promise.all([once(line.heights), once(line.colour)]);
       const old = before?.rings[i];
-      const g = line.grid;
+      const { nx, ny, spacing, east_m, north_m } = line.grid;
       const field =
         old && old.field.values.buffer === heights
           ? old.field
           : {
-              nx: g.nx,
-              ny: g.ny,
-              spacing: g.spacing,
-              east: g.east_m ?? 0,
-              north: g.north_m ?? 0,
+              nx,
+              ny,
+              spacing,
+              east: east_m ?? 0,
+              north: north_m ?? 0,
               values: new Float32Array(heights),
             };
-      return {
-        field,
-        colour: old && old.colour.buffer === colour ? old.colour : new Uint8Array(colour),
-      };
+      const same = old && old.colour.buffer === colour;
+      return { field, colour: same ? old.colour : new Uint8Array(colour) };
     }),
   );
-  const pools = Promise.all(
+}
+
+function fetchPools(m: Manifest): Promise<Products["pools"]> {
+  return Promise.all(
     m.water
       .filter((w) => w.key && w.bounds)
-      .map(async (w) => {
-        const data = await once(w.key);
-        const head = new Uint32Array(data, 0, 2);
-        return {
-          id: w.id,
-          rows: head[0],
-          columns: head[1],
-          mask: new Uint8Array(data, 8),
-          bounds: w.bounds!,
-        };
+      .map(async ({ id, key, bounds }) => {
+        const data = await once(key);
+        const [rows, columns] = new Uint32Array(data, 0, 2);
+        return { id, rows, columns, mask: new Uint8Array(data, 8), bounds: bounds! };
       }),
   );
-  const streams = Promise.all(
+}
+
+function fetchStreams(m: Manifest): Promise<Products["streams"]> {
+  return Promise.all(
     m.water
       .filter((w) => w.key && !w.bounds)
       .map(async (w) => ({ id: w.id, points: new Float32Array(await once(w.key)) })),
   );
-  const [heights, weights, cover, shore, tone] = await Promise.all(jobs);
-  const g = m.grid;
-  const field: Field = {
-    nx: g.nx,
-    ny: g.ny,
-    spacing: g.spacing,
-    east: 0,
-    north: 0,
-    values: new Float32Array(heights.slice(0)),
-  }; // a copy: a brush changes it
-  let turn = Promise.resolve(); // sowings are read one after the other, the thread free in between
-  const sown = await Promise.all(
-    m.sown.map(async (line): Promise<Sown> => {
-      const old = before?.sown.find((s) => s.id === line.id);
-      if (!line.key)
-        return (
-          old ?? {
-            id: line.id,
-            tile: 1,
-            tiles: [],
-            table: new Float32Array(0),
-            sinks: new Float32Array(0),
-          }
-        );
-      const table = new Float32Array(await once(line.key));
-      if (old && old.table === table) return old;
-      await (turn = turn.then(pause));
-      const sinks = new Float32Array(table.length / 9);
-      for (let i = 0; i < sinks.length; i++)
-        sinks[i] = heightAt(field, table[i * 9], table[i * 9 + 1]) - table[i * 9 + 2];
-      return { id: line.id, tile: line.tile_m, tiles: line.tiles, table, sinks };
-    }),
-  );
-  return {
-    manifest: m,
-    field,
-    weights: new Uint8Array(weights),
-    layers: weights.byteLength / (g.nx * g.ny * 4),
-    cover: new Uint8Array(cover),
-    shore: new Float32Array(shore),
-    tone: before?.tone.buffer === tone ? before.tone : new Uint8Array(tone),
-    rings: m.draft && before ? before.rings : await rings,
-    pools: await pools,
-    streams: await streams,
-    sown,
-  };
+}
+
+const nothingSown = (id: string): Sown => ({
+  id,
+  tile: 1,
+  tiles: [],
+  table: new Float32Array(0),
+  sinks: new Float32Array(0),
+});
+
+/** A sowing's plants, with how deep each stands; the page's thread is free between two sowings. */
+async function readSown(
+  line: Manifest["sown"][number],
+  data: ArrayBuffer,
+  field: Field,
+  old: Sown | undefined,
+): Promise<Sown> {
+  if (old && old.table.buffer === data) return old;
+  await pause();
+  const table = new Float32Array(data);
+  const sinks = new Float32Array(table.length / 9);
+  for (let i = 0; i < sinks.length; i++)
+    sinks[i] = heightAt(field, table[i * 9], table[i * 9 + 1]) - table[i * 9 + 2];
+  return { id: line.id, tile: line.tile_m, tiles: line.tiles, table, sinks };
 }
 
 /** One sheet of the survey as the core measured it. */
