@@ -209,14 +209,15 @@ export class Drawing {
 
   private async shade(drawn: Drawn, stale: Stale): Promise<boolean> {
     const { field, manifest } = drawn.products;
-    if (drawn.casts) {
+    const casts = drawn.casts && this.quality.shadow > 0;
+    if (casts) {
       const eye = this.camera.position;
       for (const work of this.shadows.works(eye, drawn.pose, field, manifest.heights)) {
         if (stale()) return false;
         await this.pieces.one(work);
       }
     }
-    this.shadows.end(drawn.casts);
+    this.shadows.end(casts);
     return !stale();
   }
 

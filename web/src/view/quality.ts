@@ -8,6 +8,7 @@ export interface Quality {
   fine: number;
   budget: number;
   least: number;
+  /** Texels a side of the shadow maps; 0 draws none. */
   shadow: number;
   /** Pages of the ground side by side in the atlas. */
   pages: number;
@@ -64,9 +65,9 @@ const QUALITY: Record<string, Quality> = {
     fine: 0.8,
     budget: 800,
     least: 12,
-    shadow: 256,
+    shadow: 0,
     pages: 16,
-    blur: 2,
+    blur: 4,
   }, // for journeys that ask the page, not its pixels
 };
 

@@ -37,7 +37,7 @@ export class Shadows {
     private readonly size: number,
   ) {
     this.maps = RADII_M.map(() => ({
-      target: depthTarget(size),
+      target: depthTarget(Math.max(1, size)),
       at: new THREE.Matrix4(),
       centre: new THREE.Vector3(),
       radius: 0,
