@@ -18,8 +18,8 @@ function makeView(canvas: HTMLCanvasElement): View | null {
   } catch {
     set({
       viewLacking:
-        "This browser has no WebGL 2, so the view cannot be drawn. The map (M), the survey and all " +
-        "files work; switch hardware acceleration on, or use another browser, to see the land.",
+        "This browser has no WebGL 2, so the view cannot be drawn. The map (M), the survey and " +
+        "all files work; switch hardware acceleration on, or use another browser, to see the land.",
     });
     return null;
   }

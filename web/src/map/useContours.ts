@@ -1,4 +1,4 @@
-/** The contours of a map: asked of the server for a field and an interval, kept while they serve. */
+/** The contours of a map: asked of the server for a field and an interval, and kept. */
 import { useEffect, useState } from "react";
 import * as calls from "../api/calls";
 import type { Sheet } from "../state/slices";

@@ -1,4 +1,4 @@
-/** The last picture of each scene, small, kept in the browser: shown until the first one is drawn. */
+/** The last picture of each scene, small, kept in the browser; shown until the first is drawn. */
 
 const NAME = "sow-face-";
 const LIST = "sow-faces";

@@ -1,6 +1,6 @@
 /**
- * Draws on demand: quick frames while something moves, the full picture by pieces when it rests. What
- * changes meanwhile drops what is not drawn yet. A tab that nobody sees draws nothing.
+ * Draws on demand: quick frames while something moves, the full picture by pieces when it rests.
+ * What changes meanwhile drops what is not drawn yet. A tab that nobody sees draws nothing.
  */
 
 const REST_MS = 160;

@@ -38,7 +38,7 @@ export class Land {
   /** Everything of the land, shown or hidden at once. */
   readonly group = new THREE.Group();
   private readonly whole: Patches;
-  /** What the hole's edge crosses: parts of it are cut away, which costs the rest its early test. */
+  /** What the hole's edge crosses: parts are cut away, which costs the rest its early test. */
   private readonly rim: Patches | null;
   /** What is not drawn, as something finer lies there. */
   hole: Hole | null = null;

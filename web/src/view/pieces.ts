@@ -1,7 +1,7 @@
 /**
- * One frame drawn in pieces, each short enough to leave the page's thread and the renderer free for
- * what comes between: plants by so many triangles, the ground and the sky by bands. How much a piece
- * holds follows from what the last ones took.
+ * One frame drawn in pieces, each short enough to leave the page's thread and the renderer free
+ * for what comes between: plants by so many triangles, the ground and the sky by bands. How much
+ * a piece holds follows from what the last ones took.
  */
 import type * as THREE from "three";
 import type { Fence } from "./fence";
