@@ -2,9 +2,9 @@
 
 import csv
 import io
-from typing import TypedDict
 
 import numpy as np
+from typing_extensions import TypedDict  # the API describes itself from it
 
 from ..build import Build
 from ..cabinet import kind_of

@@ -14,7 +14,7 @@ from ...core.cabinet.kind import srgb_bytes
 from ...core.errors import SceneError
 from ...core.formats.plan import plan_pdf, plan_svg
 from ...core.formats.positions import read_positions
-from ...core.formats.schedule import counts, schedule_csv
+from ...core.formats.schedule import ScheduleLine, counts, schedule_csv
 from ...core.judge.faults import Fault, faults
 from ...core.judge.tone import toned
 from ...core.planting.mix_file import gathered
@@ -45,17 +45,6 @@ FaultLine = shape_of(Fault, "FaultLine")
 class FaultAnswer(Shape):
     faults: list[FaultLine]  # type: ignore[valid-type]
     count: dict[str, int]
-
-
-class ScheduleLine(Shape):
-    sowing: str
-    kind: str
-    label: str
-    look: str
-    number: int
-    per_ha: float
-    least_m: float
-    greatest_m: float
 
 
 class PlacesAnswer(Shape):
@@ -142,7 +131,7 @@ def planting_faults(scene, body):
 def schedule(scene):
     """How many of each kind, per sowing."""
     with COMPUTING:
-        return [ScheduleLine(**c) for c in counts(draw_up(document_of(scene)))]
+        return counts(draw_up(document_of(scene)))
 
 
 def _sent(data, kind: str, name: str) -> Response:
