@@ -1,6 +1,7 @@
 """Benchmarks as medians and ratios measured in one run, so that the machine's mood cancels out."""
 
 import argparse
+import itertools
 import json
 import resource
 import statistics
@@ -519,6 +520,7 @@ def strokes():
     from tests.page import Page
     from tests.served import ask, server
 
+    from bench.view import SHOWN, TAKEN, asked
     from sow.core.scene import read_scene
     from sow.store import scenes
     from sow.store import strokes as kept
@@ -544,18 +546,18 @@ def strokes():
         for size in (5, 200):
             brush = {"tool": "raise", "size_m": size, "strength_m": 2}
             live, n = Live(read_scene(document), "h", brush), [0]
+            parts, wholes = itertools.count(), itertools.count()
 
             def add():
                 n[0] += 1
                 return live.add([[300 + 8.0 * n[0], 700.0, 0.1]])
 
             def keep():
-                n[0] += 1
                 with scenes.database.connection_context():
                     kept.keep_chunk(
                         state["id"],
                         f"keep{size}",
-                        n[0],
+                        next(parts),
                         state["revision"],
                         "h",
                         brush,
@@ -563,16 +565,16 @@ def strokes():
                     )
 
             def whole():
-                n[0] += 1
+                seq = next(wholes)
                 ask(
                     "POST",
                     f"/api/scenes/{state['id']}/strokes/whole{size}",
                     {
-                        "seq": n[0],
+                        "seq": seq,
                         "base": state["revision"],
                         "entry": "h",
                         "brush": brush,
-                        "points": [[300 + 8.0 * n[0], 700, 0.1]],
+                        "points": [[300 + 8.0 * seq, 700, 0.1]],
                     },
                 )
 
@@ -582,20 +584,12 @@ def strokes():
                 ("there and back, both included", median(whole, 15)),
             ]
             (r0, r1, c0, c1), _ = add()
-            script = (
-                "const [r, c, m, n] = arguments, h = new Float32Array(m * n).fill(9), v = "
-                "sow.view, gl = v.renderer.getContext(), b = new Uint8Array(4), t = [[], "
-                "[]]; for (let i = 0; i < 7; i++) { const a = performance.now(); "
-                "v.patch(r, c, m, n, h); t[0].push(performance.now() - a);"
-                "const d = performance.now(); v.draw(v.quality.moving, 1, true); "
-                "gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, b); "
-                "t[1].push(performance.now() - d); } return t.map((x) => x.sort((p, q) => "
-                "p - q)[3])"
-            )
-            patch, frame = page.js(script, r0, c0, r1 - r0, c1 - c0)
+            window = f"const [r, c, m, n] = [{r0}, {c0}, {r1 - r0}, {c1 - c0}];"
+            patch = statistics.median(asked(page, window + TAKEN))
+            frame = statistics.median(asked(page, window + SHOWN))
             rows += [
-                ("taken up by the page", patch / 1000),
-                ("a frame while it moves, software renderer", frame / 1000),
+                ("taken up by the page", patch),
+                ("its picture on the face, software renderer", frame),
             ]
             for name, seconds in rows:
                 yield {

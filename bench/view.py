@@ -52,6 +52,16 @@ for (let k = 0; k < 6; k++) { const h = new Float32Array(n * n), shown = sow.vie
   out.push(await timed(() => sow.view.patch(200, 200, n, n, h), () => sow.view.shows > shown)); }
 await until(settled); return out.slice(1);"""
 
+TAKEN = """const h = new Float32Array(m * n).fill(9), out = [];
+for (let k = 0; k < 7; k++) { const a = performance.now(); sow.view.patch(r, c, m, n, h);
+  out.push(performance.now() - a); }
+return out;"""
+
+SHOWN = """const h = new Float32Array(m * n).fill(9), out = [];
+for (let k = 0; k < 7; k++) { const shown = sow.view.shows;
+  out.push(await timed(() => sow.view.patch(r, c, m, n, h), () => sow.view.shows > shown)); }
+await until(settled); return out.slice(1);"""
+
 WHOLE = """const out = [];
 for (let k = 0; k < 3; k++) out.push(await timed(() => sow.view.layAnew(), settled));
 return out;"""
@@ -70,7 +80,8 @@ def _line(name: str, seconds: float, most: float) -> dict:
     }
 
 
-def _asked(page, script: str) -> list[float]:
+def asked(page, script: str) -> list[float]:
+    """Seconds of each repetition of a script in the page."""
     found = page.driver.execute_async_script(UNTIL % script)
     if not isinstance(found, list):
         raise RuntimeError(found)
@@ -104,7 +115,7 @@ def view():
         ("a brush's change to its picture", BRUSH, 0.25),
         ("a dragged slider of a landform to its picture", DRAG, 0.5),
     ):
-        yield _line(name, statistics.median(_asked(page, script)), most)
+        yield _line(name, statistics.median(asked(page, script)), most)
     plants, triangles, textures, geometries = page.js(COUNTS)
     yield {
         "name": f"{plants} plants, {triangles} triangles, {textures} textures, {geometries} meshes",
@@ -129,7 +140,7 @@ def view():
         made = ask("POST", "/api/scenes", {"document": plain})[1]
         page.go(f"/?quality=soft&scene={made['id']}")
         page.settled(240)
-        took[count] = statistics.median(_asked(page, TURN))
+        took[count] = statistics.median(asked(page, TURN))
     page.close()
     yield {
         "name": "a turn to rest with 16 materials",

@@ -14,6 +14,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
 
+from tests.served import server
+
 FLAGS = [
     "--headless=new",
     "--no-sandbox",
@@ -43,7 +45,9 @@ class Page:
     Waits are for what the page itself says (`data-settled`), never for a time.
     """
 
-    def __init__(self, address: str, quality: str = "", path: str = "/", flags: tuple = ()):
+    def __init__(
+        self, address: str, quality: str = "", path: str = "/", flags: tuple = (), key: str = ""
+    ):
         self.home = tempfile.TemporaryDirectory(prefix="sow-chromium-")
         self.downloads = Path(self.home.name) / "downloads"
         self.downloads.mkdir()
@@ -58,7 +62,9 @@ class Page:
         self.driver = webdriver.Chrome(options, webdriver.ChromeService("/usr/bin/chromedriver"))
         self.driver.set_script_timeout(300)
         self.address = address
-        self.go(path + (("&" if "?" in path else "?") + f"quality={quality}" if quality else ""))
+        more = [f"key={key or server().key}"] + ([f"quality={quality}"] if quality else [])
+        self.go(path + ("&" if "?" in path else "?") + "&".join(more))
+        self.until(lambda: "key=" not in self.driver.current_url, 20)
 
     def go(self, path: str) -> None:
         self.driver.get(self.address + path)

@@ -45,7 +45,11 @@ def end() -> None:
 def ask(method: str, path: str, body=None, headers: dict | None = None, timeout: float = 240):
     """Status and answer (JSON where it is) of a request."""
     data = body if isinstance(body, bytes) or body is None else json.dumps(body).encode()
-    request = urllib.request.Request(server().address + path, data, headers or {}, method=method)
+    kind = "application/octet-stream" if isinstance(body, bytes) else "application/json"
+    own = {"Authorization": f"Bearer {server().key}", "Content-Type": kind}
+    request = urllib.request.Request(
+        server().address + path, data, own | (headers or {}), method=method
+    )
     try:
         with urllib.request.urlopen(request, timeout=timeout) as answer:
             raw = answer.read()

@@ -54,7 +54,9 @@ class Extra(unittest.TestCase):
         cls.server.folder.chmod(0o755)
         cls.server.start(180)
         cls.scene = cls.server.ask("/api/scenes", {"document": SCENE}, 60)
-        cls.page = Page(cls.server.address, "sketch", f"/?scene={cls.scene['id']}")
+        cls.page = Page(
+            cls.server.address, "sketch", f"/?scene={cls.scene['id']}", key=cls.server.key
+        )
         cls.page.settled()
 
     @classmethod

@@ -199,7 +199,9 @@ class HandOver(unittest.TestCase):
 
     def test_the_live_channel_tells_of_progress_and_revisions(self):
         heard = []
-        with urllib.request.urlopen(f"{server().address}{self.at}/events", timeout=30) as stream:
+        own = {"Authorization": f"Bearer {server().key}"}
+        channel = urllib.request.Request(f"{server().address}/api/events", headers=own)
+        with urllib.request.urlopen(channel, timeout=30) as stream:
             self.assertEqual(stream.readline(), b"event: hello\n")
             slow = {
                 **self.state["document"],

@@ -19,7 +19,7 @@ from sow.core.cabinet.mesh import Mesh, icosphere
 from sow.core.cabinet.portrait import portrait
 from sow.core.cabinet.stone import weathered
 from sow.core.cache import Cache
-from sow.core.planting.presets import mixed, mixes
+from sow.core.planting.mixes import mixed, mixes
 from sow.core.sample import heights_at
 from sow.core.scene import read_scene
 from sow.core.shots.standing import mix_eye

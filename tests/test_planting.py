@@ -10,7 +10,9 @@ from sow.core.cabinet import grounds, kinds
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.formats.gltf import stance_quaternions
-from sow.core.planting.place import Blocks, densest, place
+from sow.core.planting.candidates import Blocks
+from sow.core.planting.crowding import densest
+from sow.core.planting.place import place
 from sow.core.sample import heights_at
 from sow.core.scene import read_scene
 from sow.core.shots.sketch import from_shot

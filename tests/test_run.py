@@ -51,7 +51,9 @@ class Starts(unittest.TestCase):
         for s in scenes:
             urllib.request.urlopen(
                 urllib.request.Request(
-                    f"{self.server.address}/api/scenes/{s['id']}", method="DELETE"
+                    f"{self.server.address}/api/scenes/{s['id']}",
+                    method="DELETE",
+                    headers={"Authorization": f"Bearer {self.server.key}"},
                 )
             )
         self.server.load_samples()

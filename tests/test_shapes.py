@@ -67,6 +67,25 @@ class Meshes(unittest.TestCase):
         self.assertTrue(all((b[:, 0] > 0.5).all() for b in boxes))
 
 
+class EveryKind(unittest.TestCase):
+    def test_is_whole_in_every_look(self):
+        """Each number that a drawing kernel reads is there: it does not ask how long arrays are."""
+        for name, kind in kinds.items():
+            for look in kind.looks:
+                with self.subTest(name, look=look):
+                    shape = kind.make(look)
+                    self.assertEqual(shape.sheet.shape[2], 4)
+                    self.assertEqual(len(shape.levels), len(kind.variants))
+                    for mesh in (m for levels in shape.levels for m in levels):
+                        n = len(mesh.positions)
+                        self.assertEqual(mesh.normals.shape, (n, 3))
+                        self.assertEqual(mesh.colour.shape, (n, 3))
+                        self.assertEqual(mesh.uv.shape, (n, 2))
+                        self.assertLess(int(mesh.faces.max()), n)
+                        self.assertTrue(np.isfinite(mesh.positions).all())
+                        self.assertGreaterEqual(float(mesh.colour.min()), 0)
+
+
 class Pictures(unittest.TestCase):
     def test_light_goes_there_and_back(self):
         codes = np.arange(256, dtype=np.uint8)

@@ -1,8 +1,12 @@
-"""Starts and stops Sow: the database cluster, the server, the demo."""
+"""Starts and stops Sow: the database cluster, the server, the demo; backs up and restores."""
 
+import argparse
+import errno
+import getpass
 import hashlib
 import json
 import os
+import secrets
 import signal
 import subprocess
 import sys
@@ -11,7 +15,12 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from .store.cluster import Cluster, ClusterError, free_port
+from werkzeug.security import generate_password_hash
+
+from .store.backup import BackupError, read_backup, write_backup
+from .store.cluster import Cluster, ClusterError, free_port, living, write_whole
+from .store.models import database
+from .store.scenes import open_store
 
 ROOT = Path(__file__).resolve().parents[2]
 SAMPLES = ROOT / "samples"
@@ -28,8 +37,8 @@ def data_folder() -> Path:
 
 
 class Server:
-    """gunicorn on a data folder: one process with threads, since builds share their cache and their
-    cores.
+    """The server on a data folder: one process with threads, since builds share their cache and
+    their cores.
     """
 
     def __init__(self, folder: Path):
@@ -39,7 +48,8 @@ class Server:
     def state(self) -> dict:
         """Port and process of the server that was started last; empty where there is none."""
         try:
-            return json.loads(self.file.read_text())
+            found = json.loads(self.file.read_text())
+            return found if isinstance(found, dict) else {}
         except (OSError, ValueError):
             return {}
 
@@ -48,12 +58,30 @@ class Server:
         """Where the server answers."""
         return f"http://127.0.0.1:{self.state().get('port')}"
 
+    @property
+    def key(self) -> str:
+        """What opens the page: made once, and kept where its owner alone reads it."""
+        file = self.folder / "key"
+        try:
+            found = file.read_text().strip()
+        except OSError:
+            found = ""
+        if len(found) < 20:
+            found = secrets.token_urlsafe(24)
+            write_whole(file, found)
+        return found
+
+    @property
+    def opening(self) -> str:
+        """The address that opens the page."""
+        return f"{self.address}/?key={self.key}"
+
     def ask(self, path: str, body: dict | None = None, timeout=10):
         """A JSON answer; with a body the request is a POST. Raises OSError when nobody answers."""
         data = None if body is None else json.dumps(body).encode()
-        with urllib.request.urlopen(
-            urllib.request.Request(self.address + path, data), timeout=timeout
-        ) as answer:
+        headers = {"Authorization": f"Bearer {self.key}", "Content-Type": "application/json"}
+        request = urllib.request.Request(self.address + path, data, headers)
+        with urllib.request.urlopen(request, timeout=timeout) as answer:
             return json.loads(answer.read())
 
     def alive(self) -> bool:
@@ -65,17 +93,29 @@ class Server:
         except (OSError, ValueError, KeyError):
             return False
 
-    def start(self, wait_s: float = 60) -> str:
-        """Starts database and server and waits until they answer; gives the address. Raises
-        ClusterError.
+    def start(self, wait_s: float = 60, host: str = "127.0.0.1", password_hash: str = "") -> str:
+        """Starts database and server and waits until they answer; gives the address.
+
+        Args:
+            wait_s: how long it may take, s.
+            host: where it listens; beyond the loopback a password's hash is needed.
+            password_hash: of what strangers must give.
+
+        Raises ClusterError.
         """
         url = self.cluster.start()
         if self.alive():
             return self.address
         self._end()
         port = free_port(int(os.environ.get("SOW_PORT", 0)) or self.state().get("port") or 8420)
-        environment = self._environment() | {"SOW_DATABASE": url, "SOW_PORT_NOW": str(port)}
-        log = open(self.folder / "server.log", "ab")
+        environment = self._environment() | {
+            "SOW_DATABASE": url,
+            "SOW_PORT_NOW": str(port),
+            "SOW_HOST_NOW": host,
+            "SOW_KEY": self.key,
+            "SOW_PASSWORD_HASH": password_hash,
+        }
+        log = open(self.folder / "server.log", "ab", opener=lambda p, f: os.open(p, f, 0o600))
         process = subprocess.Popen(
             [
                 sys.executable,
@@ -93,9 +133,7 @@ class Server:
             stderr=log,
             start_new_session=True,
         )
-        part = self.file.with_suffix(".part")
-        part.write_text(json.dumps({"port": port, "pid": process.pid}))
-        part.replace(self.file)
+        write_whole(self.file, json.dumps({"port": port, "pid": process.pid}))
         end = time.monotonic() + wait_s
         while time.monotonic() < end:
             if self.alive():
@@ -120,10 +158,7 @@ class Server:
                 return
             os.killpg(pid, sign)
             for _ in range(80):
-                if (
-                    not Path(f"/proc/{pid}").exists()
-                    or "Z" in Path(f"/proc/{pid}/stat").read_text().split(")")[1][:3]
-                ):
+                if not living(pid):
                     return
                 time.sleep(0.1)
             os.killpg(pid, signal.SIGKILL)
@@ -142,12 +177,37 @@ class Server:
     def load_samples(self) -> None:
         """Each sample once: one that was loaded and then edited or deleted is not touched again."""
         done = self.folder / "samples.json"
-        loaded = json.loads(done.read_text()) if done.exists() else []
+        try:
+            loaded = [str(name) for name in json.loads(done.read_text())]
+        except (OSError, ValueError, TypeError):
+            # the list is lost: what has a sample's name counts as loaded
+            loaded = []
+        here = {line["name"] for line in self.ask("/api/scenes")} if not loaded else set()
         for file in sorted(SAMPLES.glob("*.json")):
-            if file.stem not in loaded:
-                self.ask("/api/scenes", {"document": json.loads(file.read_text())})
-                loaded.append(file.stem)
-                done.write_text(json.dumps(loaded))
+            if file.stem in loaded:
+                continue
+            document = json.loads(file.read_text())
+            if document["name"] not in here:
+                self.ask("/api/scenes", {"document": document})
+            loaded.append(file.stem)
+            write_whole(done, json.dumps(loaded))
+
+    def beside(self) -> dict[str, Path]:
+        """What belongs to a backup though it lies outside the database, by its name in it."""
+        shared = Path(os.environ.get("SOW_SHARED") or self.folder / "shared")
+        found = {f"shared/{p.name}": p for p in sorted(shared.glob("*.mix.json"))}
+        samples = self.folder / "samples.json"
+        return found | ({"samples.json": samples} if samples.exists() else {})
+
+    def take_beside(self, name: str, data: bytes) -> None:
+        """Puts one of those back; one that is there already is left as it is."""
+        parts = Path(name).parts
+        if len(parts) > 2 or ".." in parts or Path(name).is_absolute():
+            return
+        target = self.folder / name
+        target.parent.mkdir(parents=True, exist_ok=True)
+        if not target.exists():
+            write_whole(target, data.decode())
 
     def draw_ahead(self) -> None:
         """Begins to compile kernels and to draw the pictures of the cabinet beside the server,
@@ -164,26 +224,109 @@ class Server:
         )
 
 
-def main(command: str) -> int:
-    """Runs demo, start or stop; gives the exit status."""
+def _password(folder: Path) -> str:
+    """The hash of the password for other machines: set by SOW_PASSWORD, or asked for once."""
+    file = folder / "password"
+    given = os.environ.get("SOW_PASSWORD", "")
+    if not given and file.exists():
+        return file.read_text().strip()
+    if not given and sys.stdin.isatty():
+        given = getpass.getpass("A password for those who open Sow from other machines: ")
+    if len(given) < 8:
+        raise ClusterError(
+            "Beyond this machine Sow asks for a password of at least 8 characters. Set it with "
+            "SOW_PASSWORD=… ./sow start --host ADDRESS (it is kept as a hash)."
+        )
+    folder.mkdir(parents=True, exist_ok=True)
+    made = generate_password_hash(given)
+    write_whole(file, made)
+    return made
+
+
+def _start(server: Server, args: argparse.Namespace) -> None:
+    beyond = args.host not in ("127.0.0.1", "localhost")
+    if beyond:
+        server.start(host=args.host, password_hash=_password(server.folder))
+    else:
+        server.start()
+    if args.command == "demo":
+        server.load_samples()
+        server.draw_ahead()
+    for line in server.ask("/api/catalogue")["left_out"]:
+        print(f"sow: {line['file']} was left out: {line['message']}", file=sys.stderr)
+    print(f"Sow is at {server.opening}   (data in {server.folder}; stop with ./sow stop)")
+    if beyond:
+        print(
+            f"It listens at {args.host} too, and asks there for the password. What it says travels "
+            "unciphered: put a proxy with TLS before it wherever others share the network."
+        )
+
+
+def _backup(server: Server, file: Path) -> None:
+    open_store(server.cluster.start())
+    with database.connection_context():
+        told = write_backup(file, server.beside())
+    rows = ", ".join(f"{count} {name}s" for name, count in told.rows.items() if count)
+    print(f"{file}: {told.bytes:,} bytes, read back whole: {rows or 'nothing yet'}")
+
+
+def _restore(server: Server, file: Path) -> None:
+    open_store(server.cluster.start())
+    with database.connection_context():
+        told = read_backup(file, server.take_beside)
+    rows = ", ".join(f"{count} {name}s" for name, count in told.rows.items() if count)
+    print(f"Restored into {server.folder}: {rows or 'nothing'}. Start with ./sow start")
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="./sow")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name in ("demo", "start"):
+        started = commands.add_parser(name)
+        started.add_argument("--host", default="127.0.0.1", help="where it listens")
+    commands.add_parser("stop")
+    commands.add_parser("address")
+    for name in ("backup", "restore"):
+        commands.add_parser(name).add_argument("file", type=Path)
+    return parser
+
+
+def main(argv: list[str]) -> int:
+    """Runs demo, start, stop, address, backup or restore; gives the exit status."""
+    args = _parser().parse_args(argv)
+    os.umask(0o077)
     server = Server(data_folder())
     try:
-        if command == "stop":
+        if args.command == "stop":
             server.stop()
             print("Sow is stopped.")
-            return 0
-        server.start()
-        if command == "demo":
-            server.load_samples()
-            server.draw_ahead()
-        for line in server.ask("/api/catalogue")["left_out"]:
-            print(f"sow: {line['file']} was left out: {line['message']}", file=sys.stderr)
-        print(f"Sow is at {server.address}/   (data in {server.folder}; stop with ./sow stop)")
+        elif args.command == "address":
+            print(server.opening)
+        elif args.command == "backup":
+            _backup(server, args.file)
+        elif args.command == "restore":
+            _restore(server, args.file)
+        else:
+            _start(server, args)
         return 0
-    except (ClusterError, urllib.error.URLError) as e:
+    except (ClusterError, BackupError, urllib.error.URLError) as e:
         print(f"sow: {e}", file=sys.stderr)
-        return 1
+    except OSError as e:
+        print(f"sow: {_in_words(e, server.folder)}", file=sys.stderr)
+    return 1
+
+
+def _in_words(error: OSError, folder: Path) -> str:
+    place = error.filename or folder
+    said = {
+        errno.ENOSPC: "the disk is full. Free some room, then do it again.",
+        errno.EDQUOT: "the disk is full for this user. Free some room, then do it again.",
+        errno.EROFS: "the disk is read-only. Name another folder with SOW_DATA=/a/folder.",
+        errno.EACCES: "this user may not write there. Name another folder with SOW_DATA=/a/folder.",
+        errno.EPERM: "this user may not change it. Name another folder with SOW_DATA=/a/folder.",
+    }
+    return f"{place}: {said.get(error.errno or 0, str(error))} Nothing that was kept is harmed."
 
 
 if __name__ == "__main__":
-    sys.exit(main(sys.argv[1]))
+    sys.exit(main(sys.argv[1:]))

@@ -13,6 +13,7 @@ from .document.entry import Entry, Strict, load_folder
 from .document.extra import load_extra
 from .document.fields import setting
 from .document.references import circle
+from .document.text import Name
 from .errors import SceneError
 from .land.base import landforms, processes
 from .land.beyond import Beyond as _Beyond
@@ -124,7 +125,7 @@ Mark = Annotated[Mask | Line | Area, Field(discriminator="kind")]
 
 class Scene(Strict):
     format: Literal["sow-scene-1"] = "sow-scene-1"
-    name: str = Field("Untitled", min_length=1, max_length=80)
+    name: Name = Field("Untitled", min_length=1, max_length=80)
     plot: Plot = Field(default_factory=Plot)
     land: list[LandEntry] = Field(default_factory=list, max_length=64)
     beyond: Beyond = Field(default_factory=Beyond)

@@ -30,14 +30,53 @@ def free_port(wanted: int = 0) -> int:
     raise ClusterError("No free port on the loopback.")
 
 
-def programs() -> Path:
-    """The folder of PostgreSQL's programs. Raises ClusterError when there is none."""
-    found = sorted(
-        glob.glob("/usr/lib/postgresql/*/bin/initdb"), key=lambda p: int(p.split("/")[4])
-    )
+def programs(version: str | None = None) -> Path:
+    """The folder of PostgreSQL's programs: of a major version, or the newest that is installed.
+
+    Raises ClusterError when there is none.
+    """
+    found = {p.split("/")[4]: Path(p).parent for p in glob.glob("/usr/lib/postgresql/*/bin/initdb")}
+    if version is not None:
+        if version in found:
+            return found[version]
+        raise ClusterError(
+            f"The data was written by PostgreSQL {version}, which is not installed here"
+            f"{' (' + ', '.join(sorted(found)) + ' is)' if found else ''}. As root, run: apt-get "
+            f"install postgresql-{version}. Or, on the machine where it runs: ./sow backup FILE, "
+            "and here, with a new data folder: SOW_DATA=/a/new/folder ./sow restore FILE"
+        )
     if not found:
         raise ClusterError("PostgreSQL is not installed. As root, run: apt-get install postgresql")
-    return Path(found[-1]).parent
+    return found[max(found, key=int)]
+
+
+def answers(port: int) -> bool:
+    """Whether something listens at a port of the loopback."""
+    with socket.socket() as s:
+        s.settimeout(1)
+        return s.connect_ex(("127.0.0.1", port)) == 0
+
+
+def living(pid: int) -> bool:
+    """Whether a process is there and not dead: one that is only still listed counts as dead."""
+    try:
+        state = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
+    except (OSError, IndexError):
+        return False
+    return state not in ("Z", "X", "x")
+
+
+def write_whole(path: Path, text: str) -> None:
+    """Writes a file of state whole or not at all, readable by its owner alone."""
+    part = path.with_name(f".{path.name}.{os.getpid()}.part")
+    try:
+        with open(part, "w", opener=lambda p, f: os.open(p, f, 0o600)) as file:
+            file.write(text)
+            file.flush()
+            os.fsync(file.fileno())
+        part.replace(path)
+    finally:
+        part.unlink(missing_ok=True)
 
 
 class Cluster:
@@ -56,12 +95,11 @@ class Cluster:
         command = ["runuser", "-u", "postgres", "--", *args] if self.as_root else list(args)
         done = subprocess.run(
             list(map(str, command)),
-            stdin=subprocess.DEVNULL,
             stdout=subprocess.PIPE,
             stderr=subprocess.STDOUT,
             text=True,
             cwd="/",
-            **kw,
+            **({"stdin": subprocess.DEVNULL} | kw if "input" not in kw else kw),
         )
         if check and done.returncode:
             raise ClusterError(f"{Path(str(args[0])).name} failed: {done.stdout.strip()[-800:]}")
@@ -80,55 +118,111 @@ class Cluster:
 
     def _write(self, **values) -> dict:
         values = self._read() | values
-        part = self.state.with_suffix(".part")
-        part.touch(mode=0o600)
-        part.write_text(json.dumps(values))
-        part.replace(self.state)
+        write_whole(self.state, json.dumps(values))
         return values
+
+    @property
+    def programs(self) -> Path:
+        """PostgreSQL's programs of the version that wrote the data. Raises ClusterError."""
+        return programs((self.data / "PG_VERSION").read_text().strip())
+
+    def _postmaster(self) -> int | None:
+        """The number of the process that serves the data, when it lives."""
+        try:
+            pid = int((self.data / "postmaster.pid").read_text().split()[0])
+            serves = Path(os.readlink(f"/proc/{pid}/cwd"))  # it stands in the folder that it serves
+        except (OSError, ValueError, IndexError):
+            return None
+        return pid if living(pid) and serves == self.data.resolve() else None
 
     def running(self) -> bool:
         """Whether the cluster answers."""
-        return (self.data / "PG_VERSION").exists() and self._run(
-            programs() / "pg_ctl", "-D", self.data, "status", check=False
-        ).returncode == 0
+        try:
+            port = int((self.data / "postmaster.pid").read_text().split("\n")[3])
+        except (OSError, ValueError, IndexError):
+            return False
+        return self._postmaster() is not None and answers(port)
 
     def start(self) -> str:
-        """Makes the cluster if there is none, starts it if it is down; gives its address. Safe to
-        call after any crash.
+        """Makes the cluster if there is none, starts it if it is down; gives its address.
+
+        Safe to call after any crash. Raises ClusterError with what to do; data that is there is
+        never renamed, written over or left out of sight.
         """
         self.folder.mkdir(parents=True, exist_ok=True)
-        state = self._read()
-        if "password" not in state or not (self.data / "PG_VERSION").exists():
+        self.folder.chmod(0o711)
+        if not self.data.exists() or not any(self.data.iterdir()):
             self._make()
-            state = self._read()
-        if not self.running():
-            port = free_port(state.get("port", 0))
-            state = self._write(port=port)
-            log = self.data / "server.log"
-            options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
-            for attempt in range(3):
-                done = self._run(
-                    programs() / "pg_ctl",
-                    "-D",
-                    self.data,
-                    "-l",
-                    log,
-                    "-w",
-                    "-t",
-                    "60",
-                    "-o",
-                    options,
-                    "start",
-                    check=False,
-                )
-                if done.returncode == 0:
-                    break
-                time.sleep(1 + attempt)
-            else:
-                raise ClusterError(
-                    f"PostgreSQL did not start; its log is {log}:\n{done.stdout[-500:]}"
-                )
+        self._look_over()
+        if "password" not in self._read():
+            self._regain()
+        if self._postmaster() is None or not self._wait_for_answer():
+            self._begin()
+        elif (port := int((self.data / "postmaster.pid").read_text().split("\n")[3])) != (
+            self._read().get("port")
+        ):
+            self._write(port=port)
         return self.url
+
+    def _look_over(self) -> None:
+        """Stops with words when what lies in the data folder cannot be served."""
+        if not (self.data / "PG_VERSION").exists():
+            raise ClusterError(
+                f"{self.data} holds files, but it is no whole PostgreSQL data folder (its "
+                "PG_VERSION is missing). Nothing was changed. Put the missing files back, or "
+                "restore a backup into a new folder: SOW_DATA=/a/new/folder ./sow restore FILE"
+            )
+        owner = self.data.stat().st_uid
+        wanted = pwd.getpwnam("postgres").pw_uid if self.as_root else os.geteuid()
+        if owner != wanted:
+            name = "postgres" if self.as_root else pwd.getpwuid(wanted).pw_name
+            raise ClusterError(
+                f"{self.data} belongs to user {owner}, but PostgreSQL runs as {name} here and "
+                f"reads only its own. Nothing was changed. As root, run: chown -R {name} "
+                f"'{self.data}'"
+            )
+        if self.data.stat().st_mode & 0o077:
+            self.data.chmod(0o700)
+        _ = self.programs
+
+    def _wait_for_answer(self, seconds: float = 60) -> bool:
+        """Whether a process that lives comes to answer."""
+        end = time.monotonic() + seconds
+        while time.monotonic() < end and self._postmaster() is not None:
+            if self.running():
+                return True
+            time.sleep(0.1)
+        return False
+
+    def _begin(self) -> None:
+        """Starts the cluster. A process of the one before may hold its memory for a moment more."""
+        port = free_port(self._read().get("port", 0))
+        self._write(port=port)
+        log = self.data / "server.log"
+        options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
+        order = (self.programs / "pg_ctl", "-D", self.data, "-l", log, "-w", "-t", "60")
+        for attempt in range(8):
+            done = self._run(*order, "-o", options, "start", check=False)
+            if done.returncode == 0 and self.running():
+                return
+            time.sleep(0.25 * (1 + attempt))
+        raise ClusterError(
+            f"PostgreSQL did not start; its log is {log}:\n{done.stdout[-300:]}\n{_tail(log)}"
+        )
+
+    def _regain(self) -> None:
+        """A new password for a cluster whose own was lost with its file of state."""
+        if self._postmaster() is not None:
+            self._stop()
+        password = secrets.token_urlsafe(18)
+        order = [self.programs / "postgres", "--single", "-D", self.data, "postgres"]
+        self._run(*order, input=f"ALTER ROLE sow PASSWORD '{password}';\n")
+        self._write(password=password)
+
+    def _stop(self) -> None:
+        self._run(
+            self.programs / "pg_ctl", "-D", self.data, "-m", "fast", "-w", "stop", check=False
+        )
 
     @property
     def url(self) -> str:
@@ -143,7 +237,6 @@ class Cluster:
         shutil.rmtree(part, ignore_errors=True)
         part.mkdir(mode=0o700)
         word = part / "word"
-        (self.folder).chmod(0o755)
         self._own(part)
         word.touch(mode=0o600)
         word.write_text(password)
@@ -163,25 +256,26 @@ class Cluster:
             "UTF8",
             "--locale=C.UTF-8",
         )
-        if self.data.exists():
-            self.data.rename(
-                self.folder / f"pg.broken-{int(time.time())}"
-            )  # never deleted: it may hold work
         self._write(password=password)
         new.rename(self.data)
         shutil.rmtree(part, ignore_errors=True)
 
     def stop(self) -> None:
         """Stops the cluster; what was kept stays."""
-        if self.running():
-            self._run(
-                programs() / "pg_ctl", "-D", self.data, "-m", "fast", "-w", "stop", check=False
-            )
+        if self._postmaster() is not None:
+            self._stop()
 
     def kill(self) -> None:
         """As a power cut would: for tests."""
 
         pid = int((self.data / "postmaster.pid").read_text().split()[0])
         os.kill(pid, signal.SIGKILL)
-        while self.running():
-            time.sleep(0.05)
+        while living(pid):
+            time.sleep(0.02)
+
+
+def _tail(log: Path) -> str:
+    try:
+        return log.read_bytes()[-600:].decode(errors="replace")
+    except OSError:
+        return ""

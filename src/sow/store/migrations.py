@@ -22,7 +22,11 @@ def _notes_parts_and_ages():
     database.create_tables([Part])
 
 
-MIGRATIONS = [_first, _strokes_under_way, _notes_parts_and_ages]
+def _strokes_set_aside():
+    database.execute_sql("ALTER TABLE chunk ADD COLUMN IF NOT EXISTS aside TEXT")
+
+
+MIGRATIONS = [_first, _strokes_under_way, _notes_parts_and_ages, _strokes_set_aside]
 
 
 def migrate() -> None:

@@ -90,6 +90,9 @@ class Chunk(Table):
     entry = CharField(64)
     brush = BinaryJSONField(index=False)
     points = BinaryJSONField(index=False)
+    aside = TextField(
+        null=True
+    )  # why it could not be applied; it stays until it can, or is dropped
     made = DateTimeField(default=now)
 
     class Meta:

@@ -14,9 +14,11 @@ def of(part: str) -> list[Part]:
     return list(Part.select().where(Part.part == part).order_by(Part.id))
 
 
-def change(part_id: int, name: str, document: dict) -> int:
-    """Replaces a part. Raises Missing."""
+def change(part_id: int, sort: str, name: str, document: dict) -> int:
+    """Replaces a part by another of its sort. Raises Missing when it is none of that sort."""
     found = get(part_id)
+    if found.part != sort:
+        raise Missing(f"such {sort} in the drawer")
     found.name, found.document = name[:80], document
     found.save()
     return found.id
@@ -48,7 +50,10 @@ def get(part_id: int) -> Part:
     return found
 
 
-def drop(part_id: int) -> None:
-    """Takes a part out. Raises Missing."""
-    if not Part.delete().where(Part.id == part_id).execute():
-        raise Missing("such part in the drawer")
+def drop(part_id: int, sort: str | None = None) -> None:
+    """Takes a part out, of that sort where one is named. Raises Missing."""
+    chosen = Part.id == part_id
+    if sort is not None:
+        chosen &= Part.part == sort
+    if not Part.delete().where(chosen).execute():
+        raise Missing(f"such {sort or 'part'} in the drawer")

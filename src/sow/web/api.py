@@ -3,17 +3,21 @@
 import errno
 import json
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
+from urllib.parse import unquote
 
 from flask import Flask, Response, jsonify, request
 from peewee import InterfaceError, OperationalError
 from pydantic import BaseModel, TypeAdapter, ValidationError
 from werkzeug.exceptions import HTTPException
 
+from ..core.document.text import plain_text
 from ..core.errors import Cancelled, SceneError
 from ..store import scenes
+from ..store.strokes import OutOfOrder
+from ..wall import Busy
 from .shapes.shape import Problem
 
 
@@ -28,8 +32,15 @@ class Route:
 
 
 ROUTES: list[Route] = []
+PROBLEMS = {
+    "4XX": "A problem",
+    "503": "The store is not to be reached; nothing was changed",
+    "507": "The disk is full; nothing was changed",
+}
 IMMUTABLE = "private, max-age=31536000, immutable"
 DISK_FULL, NO_MEMORY = "53100", "53200"
+SUSPECT = re.compile(rb"\\u(0000|[dD][89a-fA-F])|\x00")
+LONE = re.compile("[\ud800-\udfff]")
 
 
 def route(method: str, path: str, body=None, answer=None):
@@ -47,26 +58,60 @@ def route(method: str, path: str, body=None, answer=None):
     return keep
 
 
+def told_name(plain: str, longest: int = 200) -> str:
+    """The name of a file as the header X-Name tells it, made plain; `plain` when it has none."""
+    return plain_text(unquote(request.headers.get("X-Name", "")))[:longest] or plain
+
+
 def problem(status: int, title: str, detail: str, path: str = "", advice: str = "") -> Response:
     """An error as RFC 9457 has it."""
     body = Problem(title=title, status=status, detail=detail, path=path, advice=advice).model_dump()
     return Response(json.dumps(body), status, content_type="application/problem+json")
 
 
+def _checked(model: type[BaseModel], data: bytes) -> BaseModel:
+    """A request's body by its model.
+
+    Raises ValueError for text that the store cannot keep: NUL, or half of a pair of surrogates.
+    """
+    body = model.model_validate_json(data)
+    if SUSPECT.search(data):
+        for text in _texts(json.loads(data)):
+            if "\0" in text:
+                raise ValueError("A text holds the character NUL, which cannot be kept.")
+            if LONE.search(text):
+                raise ValueError("A text holds half of a character, which cannot be kept.")
+    return body
+
+
+def _texts(value: Any) -> Iterator[str]:
+    """Every text in a plain value, keys too."""
+    waiting = [value]
+    while waiting:
+        held = waiting.pop()
+        if isinstance(held, str):
+            yield held
+        elif isinstance(held, list):
+            waiting += held
+        elif isinstance(held, dict):
+            waiting += held.keys()
+            waiting += held.values()
+
+
+def _not_so(detail: str, path: str = "") -> Response:
+    return problem(422, "The request is not as it should be", detail, path, "Nothing was changed.")
+
+
 def _handler(r: Route):
     def handle(**values):
         if r.body is not None:
             try:
-                values["body"] = r.body.model_validate_json(request.get_data() or b"null")
+                values["body"] = _checked(r.body, request.get_data() or b"null")
             except ValidationError as e:
-                first = e.errors()[0]
-                return problem(
-                    422,
-                    "The request is not as it should be",
-                    first["msg"],
-                    ".".join(map(str, first["loc"])),
-                    "Nothing was changed.",
-                )
+                first = e.errors(include_input=False, include_url=False, include_context=False)[0]
+                return _not_so(first["msg"], ".".join(map(str, first["loc"])))
+            except ValueError as e:
+                return _not_so(str(e))
         result = r.call(**values)
         if isinstance(result, Response):
             return result
@@ -81,35 +126,22 @@ def _handler(r: Route):
 
 
 def install(app: Flask) -> None:
-    """Gives an application every route, its errors in words, and the guard of host and origin."""
+    """Gives an application every route, and its errors in words."""
     for r in ROUTES:
         app.add_url_rule(r.path, r.call.__name__, _handler(r), methods=[r.method])
-
-    @app.before_request
-    def only_this_page():
-        host = (request.host or "").rsplit(":", 1)[0].strip("[]")
-        if host not in ("127.0.0.1", "localhost", "::1") and host not in app.config.get(
-            "HOSTS", ()
-        ):
-            return problem(
-                403,
-                "Another host",
-                f"This server does not answer as “{host}”.",
-                advice="Open it by its loopback address.",
-            )
-        origin = request.headers.get("Origin")
-        if origin is not None and origin != request.host_url.rstrip("/"):
-            return problem(
-                403,
-                "Another origin",
-                f"A page from {origin} may not use this server.",
-                advice="Open Sow's own page.",
-            )
-        return None
 
     @app.errorhandler(SceneError)
     def scene_error(e):
         return problem(422, "The scene can't be built so", e.message, e.path, e.advice)
+
+    @app.errorhandler(Busy)
+    def busy(e):
+        return problem(
+            429,
+            "Too many files at once",
+            "Other files are being read; this one was not taken.",
+            advice="Give it again in a moment.",
+        )
 
     @app.errorhandler(Cancelled)
     def cancelled(e):
@@ -131,6 +163,15 @@ def install(app: Flask) -> None:
             "Changed elsewhere",
             "This scene was changed in another tab since.",
             advice="Nothing was lost: reload to see it.",
+        )
+
+    @app.errorhandler(OutOfOrder)
+    def out_of_order(e):
+        return problem(
+            409,
+            "Not the next part",
+            str(e),
+            advice="Nothing was kept of it; send the parts of a stroke one after another.",
         )
 
     @app.errorhandler(OperationalError)
@@ -188,15 +229,18 @@ def openapi() -> dict:
                 for n in re.findall(r"\{(\w+)\}", path)
             ],
             "responses": {
-                "200": {"description": "Done"},
-                "4XX": {
-                    "description": "A problem",
+                code: {
+                    "description": description,
                     "content": {
                         "application/problem+json": {
                             "schema": {"$ref": "#/components/schemas/Problem"}
                         }
                     },
-                },
+                }
+                for code, description in PROBLEMS.items()
+            }
+            | {
+                "200": {"description": "Done"},
             },
         }
         if r.body is not None:

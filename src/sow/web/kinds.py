@@ -7,11 +7,12 @@ from pydantic import Field
 
 from ..core.cabinet import kind_of, kinds, own_kind
 from ..core.cabinet.kind import GONE, Kind
+from ..core.document.text import plain_text
 from ..core.formats.glb import as_raster, from_raster, kind_of_glb
-from ..core.formats.model import read_model
-from ..core.formats.ownkind import OwnKind, facts_of, made, model_glb
+from ..core.formats.ownkind import OwnKind
 from ..store import parts as kept_parts
 from ..store import rasters, scenes
+from ..wall import read
 from .shapes.shape import Shape
 from .working import Stored
 
@@ -137,29 +138,26 @@ def _used(name: str) -> list[UsedLine]:
 
 def keep_model(name: str, files: dict[str, bytes]) -> ModelAnswer:
     """Reads a model from files and keeps it; gives what was found. Raises SceneError."""
-    model = read_model(files[name], name, {n: d for n, d in files.items() if n != name})
-    data = model_glb(model)
-    facts = facts_of(
-        read_model(data, "model.glb")
-    )  # as it will be read from the store, with its surfaces in that order
-    facts["told"] = model.told + facts["told"]
-    stem = name.replace("\\", "/").split("/")[-1].rsplit(".", 1)[0][:60] or "Own kind"
+    found = read("model", files, name=name)
+    facts = found["facts"]
+    stem = plain_text(name.replace("\\", "/").split("/")[-1].rsplit(".", 1)[0])[:60] or "Own kind"
     facts["settings"]["label"] = (
         stem.replace("_", " ").replace("-", " ").strip().capitalize()[:60] or "Own kind"
     )
     return ModelAnswer(
-        source=rasters.keep(as_raster(data), f"model: {name}").hash, name=stem, **facts
+        source=rasters.keep(as_raster(found["glb"]), f"model: {name}").hash, name=stem, **facts
     )
 
 
 def keep_kind(source: str, settings: OwnKind, part: int | None = None) -> KindAnswer:
     """Makes a kind of a kept model by its settings. Raises SceneError."""
-    model = read_model(from_raster(Stored().load(source)), "model.glb")
-    data, told = made(model, settings)
-    name = "own-" + rasters.keep(as_raster(data), f"kind: {settings.label}").hash
+    kept = {"model.glb": from_raster(Stored().load(source))}
+    found = read("kind", kept, settings=settings.model_dump())
+    told = found["told"]
+    name = "own-" + rasters.keep(as_raster(found["glb"]), f"kind: {settings.label}").hash
     document = {"kind": name, "source": source, "settings": settings.model_dump(), "told": told}
     number = (
-        kept_parts.change(part, settings.label, document)
+        kept_parts.change(part, "kind", settings.label, document)
         if part is not None
         else kept_parts.keep("kind", settings.label, document)
     )

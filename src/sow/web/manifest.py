@@ -15,8 +15,8 @@ from ..core.formats.gltf import SceneFiles
 from ..core.formats.groundfiles import GroundFiles
 from ..core.formats.plantfiles import PlantFiles
 from ..core.judge.forecast import files_megabytes, kind_megabytes
+from ..core.planting.crowding import densest
 from ..core.planting.density import wished
-from ..core.planting.place import densest
 from ..core.planting.plants import Plants
 from ..core.planting.sowing import aparts
 from ..core.scene import Scene

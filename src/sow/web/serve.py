@@ -1,31 +1,62 @@
 """What gunicorn loads, and how: the application is imported before its worker is forked, so a
 worker that dies is followed by a ready one at once.
 
-Nothing is computed before the fork: numba's threads would not outlive it.
+Nothing is computed before the fork: numba's threads would not outlive it. One worker serves all, on
+an event loop with threads for what computes, since builds share their cache and their cores.
 """
 
 import os
+import resource
 import threading
 
-from sow.core.cabinet import grounds
+from uvicorn_worker import UvicornWorker
 
-bind = f"127.0.0.1:{os.environ.get('SOW_PORT_NOW', '8420')}"
+from sow.core.cabinet import grounds
+from sow.wall import warm
+
+
+class Worker(UvicornWorker):
+    """The event loop, as Sow runs it."""
+
+    CONFIG_KWARGS = {  # noqa: RUF012  (uvicorn's own way of setting them)
+        "loop": "asyncio",
+        "http": "httptools",
+        "lifespan": "off",
+        "timeout_keep_alive": 30,
+        "server_header": False,
+        "h11_max_incomplete_event_size": 64 << 10,
+    }
+
+
+bind = f"{os.environ.get('SOW_HOST_NOW', '127.0.0.1')}:{os.environ.get('SOW_PORT_NOW', '8420')}"
 preload_app = True
-worker_class = "gthread"
+worker_class = "sow.web.serve.Worker"
 workers = 1
-threads = 24
 timeout, graceful_timeout = 0, 2
+umask = 0o077
 
 if "SOW_DATABASE" in os.environ:
     from sow.web.app import create_app
+    from sow.web.asgi import Site
+    from sow.web.guard import Guard
 
-    app = create_app(os.environ["SOW_DATABASE"])
+    guard = Guard(
+        key=os.environ["SOW_KEY"],
+        hosts=tuple(filter(None, os.environ.get("SOW_HOSTS", "").split(","))),
+        remote=os.environ.get("SOW_HOST_NOW", "127.0.0.1") != "127.0.0.1",
+        password_hash=os.environ.get("SOW_PASSWORD_HASH", ""),
+    )
+    app = Site(create_app(os.environ["SOW_DATABASE"], guard), guard)
 
 
 def post_fork(server, worker):
     """The grounds are made ahead, so that the first scene need not wait for them; kinds are made
-    when a scene first asks for one.
+    when a scene first asks for one. The process that reads files is begun, and as many connections
+    are allowed as the system lets.
     """
+    most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
+    resource.setrlimit(resource.RLIMIT_NOFILE, (min(most, 65_536), most))
+    warm()
 
     def open_drawers():
         for item in grounds.values():

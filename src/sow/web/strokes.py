@@ -3,6 +3,7 @@ that it changed.
 """
 
 import threading
+from typing import Any
 
 import numpy as np
 
@@ -30,6 +31,7 @@ from ..core.where import holding
 from ..store import rasters, scenes
 from ..store import strokes as kept
 from .shapes.marks import MaskOrder, StrokeChunk
+from .shapes.scenes import Aside
 from .working import draw_up
 
 _live: dict[tuple[int, str], "Live | LiveMask"] = {}
@@ -100,12 +102,6 @@ class Live:
         plot = self.build.scene.plot
         first = len(self.points)
         self.points += points
-        if len(self.points) > MOST_POINTS:
-            raise SceneError(
-                f"This stroke has more than {MOST_POINTS:,} points.",
-                "points",
-                "Let go and begin another.",
-            )
         stroke = Stroke(**self.brush, points=self.points)
         at = lambda e, n: float(heights_at(self.ground, grid, [e], [n])[0])
         ends = (
@@ -189,12 +185,6 @@ class LiveMask:
         """New points of the stroke; gives the rectangle that they changed, and its values."""
         grid, first = self.build.grid, len(self.points)
         self.points += points
-        if len(self.points) > MOST_POINTS:
-            raise SceneError(
-                f"This stroke has more than {MOST_POINTS:,} points.",
-                "points",
-                "Let go and begin another.",
-            )
         stroke = Stroke(**self.brush, points=self.points)
         places = stamps(stroke, first)
         found = box(grid, places, stroke.size_m)
@@ -224,8 +214,8 @@ def _resume(
     if live is None:
         with COMPUTING:
             live = _begin(document, entry, brush)
-            for s in kept.under_way(scene, session).values():
-                live.add(s["points"])
+            for stroke in kept.under_way(scene, session).values():
+                live.add(stroke.points)
         with _guard:
             _live[scene, session] = live
             while len(_live) > 12:
@@ -243,9 +233,15 @@ def take(scene: int, session: str, chunk: StrokeChunk) -> bytes:
     brush = chunk.brush.model_dump(mode="json")
     live = _resume(scene, session, read_scene(state.document), chunk.entry, brush)
     with live.lock:
-        if chunk.seq < kept.under_way(scene, session).get(session, {"next": 0})["next"]:
+        if len(live.points) + len(chunk.points) > MOST_POINTS:
+            raise SceneError(
+                f"This stroke has more than {MOST_POINTS:,} points.",
+                "points",
+                "Let go and begin another.",
+            )
+        own = (chunk.seq, chunk.base, chunk.entry, brush, chunk.points)
+        if not kept.keep_chunk(scene, session, *own):
             return np.zeros(4, "<u4").tobytes()  # it came already
-        kept.keep_chunk(scene, session, chunk.seq, chunk.base, chunk.entry, brush, chunk.points)
         with COMPUTING:
             changed = live.add(chunk.points)
     if changed is None:
@@ -319,46 +315,76 @@ def filled(document: Scene, order: MaskOrder):
     return rasters.keep(stored(values), f"{order.how}: {target.name}")
 
 
-def end(scene: int, session: str, label: str = ""):
-    """The stroke becomes one revision."""
+def end(scene: int, session: str, label: str = "") -> scenes.State:
+    """The stroke becomes one revision.
+
+    Raises SceneError when it cannot be applied to the scene as it is now; Missing when there is no
+    such stroke.
+    """
     found = kept.under_way(scene, session).get(session)
     if found is None:
         raise scenes.Missing("such stroke under way")
     state = scenes.state(scene)
     document = read_scene(state.document)
-    name = next((e.name for e in [*document.land, *document.marks] if e.id == found["entry"]), None)
-    if name is None:
-        kept.drop(scene, session)
-        raise scenes.Missing("landform for this stroke")
+    target = _target(document, found.entry)
     stroke = {
-        **found["brush"],
-        "points": found["points"][:MOST_POINTS],
+        **found.brush,
+        "points": found.points[:MOST_POINTS],
         "seed": state.revision % 2**31,
     }
-    done = kept.end(
-        scene,
-        session,
-        read_scene(with_stroke(document, found["entry"], stroke)).model_dump(mode="json"),
-        label or f"{name}: {found['brush']['tool']}",
-        state.revision,
-    )
+    changed = read_scene(with_stroke(document, found.entry, stroke)).model_dump(mode="json")
+    label = label or f"{target.name}: {found.brush['tool']}"
+    done = kept.end(scene, session, changed, label, state.revision)
     with _guard:
         _live.pop((scene, session), None)
     return done
 
 
-def recover(scene: int) -> int:
+def _target(document: Scene, entry: str) -> Any:
+    """The landform by hand, or the mask, that a stroke is for. Raises SceneError."""
+    for e in [*document.land, *document.marks]:
+        if e.id == entry and e.kind in ("hand", "mask"):
+            return e
+    raise SceneError(
+        "What it was drawn on is gone from the scene, or is no landform by hand any more.",
+        "entry",
+        "Bring that landform back (undo, or an older version), then open the scene again.",
+    )
+
+
+def recover(scene: int) -> list[Aside]:
     """Strokes cut off by a crash become revisions, one each; those under way in this process stay.
-    Gives their number.
+
+    One that cannot be applied never keeps the scene from opening: it is set aside, tried again each
+    time that the scene is opened, and told. Gives those.
     """
-    done = 0
     for session, found in kept.under_way(scene).items():
         with _guard:
-            if (scene, session) in _live:
+            if (scene, session) in _live and found.aside is None:
                 continue
+        tool = found.brush.get("tool", "brush") if isinstance(found.brush, dict) else "brush"
         try:
-            end(scene, session, f"Stroke kept after a break ({found['brush']['tool']})")
-            done += 1
-        except (SceneError, scenes.Missing):
-            kept.drop(scene, session)
-    return done
+            end(scene, session, f"Stroke kept after a break ({tool})")
+        except scenes.Stale:
+            continue  # another tab is at it
+        except Exception as e:  # whatever is wrong with it, the scene opens
+            kept.set_aside(scene, session, _why(e))
+    return [
+        Aside(
+            session=session,
+            entry=found.entry,
+            tool=str(found.brush.get("tool", "brush"))
+            if isinstance(found.brush, dict)
+            else "brush",
+            points=len(found.points),
+            why=found.aside,
+        )
+        for session, found in kept.under_way(scene).items()
+        if found.aside is not None
+    ]
+
+
+def _why(error: Exception) -> str:
+    if isinstance(error, SceneError):
+        return f"{error.message} {error.advice}".strip()
+    return f"Its points or its brush are not as they should be ({type(error).__name__})."

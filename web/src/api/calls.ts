@@ -71,6 +71,9 @@ export const compareRevisions = (scene: number, body: object, signal?: AbortSign
 export const endStroke = (scene: number, session: string, body: object, signal?: AbortSignal) =>
   ask<shapes.SceneState>("POST", `/api/scenes/${scene}/strokes/${session}/end`, body, {}, signal);
 
+export const dropStroke = (scene: number, session: string) =>
+  ask<{ deleted: string }>("DELETE", `/api/scenes/${scene}/strokes/${session}`);
+
 export const sceneState = (scene: number, signal?: AbortSignal) =>
   ask<shapes.SceneState>("GET", `/api/scenes/${scene}`, undefined, {}, signal);
 

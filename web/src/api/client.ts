@@ -21,10 +21,13 @@ async function send(
   let answer: Response;
   try {
     const raw = body instanceof Blob || body instanceof FormData || body === undefined;
+    const kind = body instanceof Blob ? "application/octet-stream" : "application/json";
+    const sent: Record<string, string> =
+      body instanceof FormData || body === undefined ? {} : { "Content-Type": kind };
     answer = await fetch(path, {
       method,
       signal,
-      headers: raw ? headers : { "Content-Type": "application/json", ...headers },
+      headers: { ...sent, ...headers },
       body: raw ? (body as Blob | FormData | undefined) : JSON.stringify(body),
     });
   } catch (e) {

@@ -70,6 +70,7 @@ export interface Cabinet {
   drawers: Schemas["DrawerLine"][];
   grounds: { name: string; label: string; directed: boolean; family: string; grown: boolean }[];
   heightmaps: { name: string; label: string }[];
+  left_out: string[];
 }
 
 export type MaskPicture = Schemas["MaskPicture"];

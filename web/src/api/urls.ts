@@ -26,6 +26,6 @@ export const revisionPicture = (scene: number, revision: number) =>
 
 export const sceneFile = (scene: number, name: string) => `/api/scenes/${scene}/${name}`;
 
-export const events = (scene: number) => `/api/scenes/${scene}/events`;
+export const events = "/api/events";
 
 export const handOverFiles = (job: string) => `/api/hand-overs/${job}/files.zip`;

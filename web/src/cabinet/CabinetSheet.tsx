@@ -112,6 +112,11 @@ export function CabinetSheet() {
         {front("supplier", "Supplier", 0)}
         <NewDrawer />
         <BringIn />
+        {cabinet.left_out.map((line) => (
+          <p key={line} data-left-out className="mt-2 text-soft">
+            Left out: {line}
+          </p>
+        ))}
       </div>
       <div className="flex min-h-0 flex-col">
         <div className="flex items-center gap-2 border-b border-rule px-3 py-2">

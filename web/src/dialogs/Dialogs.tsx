@@ -2,6 +2,7 @@ import type { ComponentType } from "react";
 import { SheetBox } from "../controls/SheetBox";
 import type { DialogName } from "../state/slices";
 import { set, usePage } from "../state/store";
+import { Asides } from "./Asides";
 import { Commands } from "./Commands";
 import { Faults } from "./Faults";
 import { GroundPresets } from "./GroundPresets";
@@ -38,6 +39,7 @@ const DIALOGS: Record<DialogName, ComponentType> = {
   mixes: ReadyMixes,
   faults: Faults,
   "texture-sizes": TextureSizes,
+  asides: Asides,
 };
 
 /** The dialog that is open; a question that waits for an answer goes before it. */

@@ -1,15 +1,14 @@
 import * as calls from "../api/calls";
 import type { Scene } from "../api/shapes";
-import * as urls from "../api/urls";
 import type { Products } from "../view/products";
 import { build } from "./builds";
 import { engine } from "./engine";
+import { listenLive } from "./live";
 import type { Brush } from "./slices";
 import { get, set, usePage } from "./store";
 import { tell } from "./trouble";
 
 export async function openScene(id: number) {
-  events?.close();
   engine.view?.forget();
   set({
     id,
@@ -39,8 +38,9 @@ export async function openScene(id: number) {
     if (get().id !== id) return; // another scene was opened meanwhile
     const doc = state.document as Scene;
     set({ state, doc, insetShot: null, job: null });
+    if (state.aside?.length) set({ dialog: "asides" });
     history.replaceState(null, "", `?scene=${id}${keepQuality()}`);
-    listen(id);
+    listen();
     void calls.firstBrush(id).then((brush) => get().id === id && set({ brush: brush as Brush }));
     if (engine.view)
       engine.view.pose = {
@@ -80,32 +80,34 @@ function firstLook(doc: Scene, products: Products) {
   set({ pose: v.pose });
 }
 
-let events: EventSource | null = null;
+let listening = false;
 
-function listen(id: number) {
-  events = new EventSource(urls.events(id));
-  events.addEventListener("progress", (e) => {
-    const p = JSON.parse((e as MessageEvent).data);
-    set({ progress: p.step ? p : null });
+/** Hears of what happens to the scene that is open, from one channel for all of them. */
+function listen() {
+  if (listening) return;
+  listening = true;
+  listenLive(({ event, data }) => {
+    if (data.scene !== get().id) return;
+    if (event === "progress") set({ progress: data.step ? (data as never) : null });
+    else if (event === "job") set({ job: data as never });
+    else changedElsewhere(data.scene, data.revision as number);
   });
-  events.addEventListener("job", (e) => set({ job: JSON.parse((e as MessageEvent).data) }));
-  events.addEventListener("revision", (e) => {
-    const { revision } = JSON.parse((e as MessageEvent).data);
-    const s = get();
-    if (s.state && revision > s.state.revision + 200000) return;
-    setTimeout(() => {
-      const now = get();
-      if (now.state && revision > now.state.revision && now.id === id)
-        set({
-          trouble: {
-            type: "about:blank",
-            title: "Changed in another tab",
-            status: 409,
-            path: "",
-            detail: "This scene was changed in another tab.",
-            advice: "Reload to see it; nothing is overwritten.",
-          },
-        });
-    }, 2500);
-  });
+}
+
+/** Another tab's revision is told, once this tab's own edits have had time to come back. */
+function changedElsewhere(id: number, revision: number) {
+  setTimeout(() => {
+    const now = get();
+    if (now.state && revision > now.state.revision && now.id === id)
+      set({
+        trouble: {
+          type: "about:blank",
+          title: "Changed in another tab",
+          status: 409,
+          path: "",
+          detail: "This scene was changed in another tab.",
+          advice: "Reload to see it; nothing is overwritten.",
+        },
+      });
+  }, 2500);
 }

@@ -66,7 +66,8 @@ export type DialogName =
   | "ground-presets"
   | "texture-sizes"
   | "mixes"
-  | "faults";
+  | "faults"
+  | "asides";
 
 export interface Page {
   id: number | null;

@@ -348,7 +348,7 @@ class Build:
         """
 
         def load() -> np.ndarray:
-            return linear_picture(self.marks.raster(m.picture, "ground.picture"))
+            return linear_picture(self.marks.sheet(m.picture, "ground.picture"))
 
         return self.cache.once(key_of("picture", self.rasters.key(m.picture)), load)
 
@@ -392,11 +392,7 @@ class Build:
     def _rows_of(self, s: Sowing) -> np.ndarray | None:
         """The way that a sowing's rows follow, or the places that a file gives it."""
         if s.layout == "given":
-            return (
-                self.marks.raster(s.places, "planting.places").astype(np.float64)
-                if s.places
-                else None
-            )
+            return self.marks.places(s.places) if s.places else None
         if s.layout != "line":
             return None
         mark = next(
@@ -491,9 +487,7 @@ class Build:
     def cover_of(self, masks: list) -> np.ndarray:
         """What the sowings look like from afar where these masks let them stand."""
         numbers = [
-            len(self.marks.raster(s.places, "planting.places"))
-            if s.layout == "given" and s.places
-            else None
+            len(self.marks.places(s.places)) if s.layout == "given" and s.places else None
             for s in self.scene.planting
         ]
         plot = self.scene.plot

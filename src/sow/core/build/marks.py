@@ -17,6 +17,12 @@ from ..scene import Scene
 from ..where import Absent
 
 
+def _other_sort(wanted: str, path: str) -> SceneError:
+    return SceneError(
+        f"What is chosen as {wanted} is a raster of another sort.", path, "Bring its file in again."
+    )
+
+
 class Rasters:
     """Where a scene's rasters come from.
 
@@ -47,6 +53,20 @@ class Marks:
             return self.rasters.load(name)
         except SceneError as e:
             raise SceneError(e.message, path, e.advice) from None
+
+    def places(self, name: str) -> np.ndarray:
+        """Places brought in, float64 (n, 5): name's number, east, north, turn, size."""
+        values = self.raster(name, "planting.places")
+        if values.dtype != np.float32 or values.ndim != 2 or values.shape[1] != 5:
+            raise _other_sort("places", "planting.places")
+        return values.astype(np.float64)
+
+    def sheet(self, name: str, path: str) -> np.ndarray:
+        """A picture of a whole ground, uint8 (rows, columns * 4)."""
+        values = self.raster(name, path)
+        if values.dtype != np.uint8 or values.shape[1] % 4:
+            raise _other_sort("a ground's picture", path)
+        return values
 
     def line(self, mark_id: str) -> Drawn | None:
         """A line or an area of the marks, or None."""

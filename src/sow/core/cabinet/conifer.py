@@ -6,9 +6,8 @@ import numpy as np
 
 from .draw import add_cards, empty_sheet
 from .kind import Kind, Shape, kinds
-from .leaf import BARK_BOX, LEAF_BOX, bark, lay
+from .leaf import BARK_BOX, LEAF_BOX, bark, lay, needles
 from .looks import LOOKS, held, leaf_colour, snowed
-from .low import needles
 from .mesh import Mesh, cards, far_card, frame, tube
 
 

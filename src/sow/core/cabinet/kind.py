@@ -132,7 +132,14 @@ def own_ground(name: str, load: Callable[[], np.ndarray]) -> Ground:
     channels of the two pictures side by side.
     """
     if name not in _own:
-        sheet = np.asarray(load()).reshape(512, 512, 8)
+        sheet = np.asarray(load())
+        if sheet.dtype != np.uint8 or sheet.shape != (512, 4096):
+            raise SceneError(
+                "What is chosen as a texture is a raster of another sort.",
+                "ground.texture",
+                "Bring the texture's pictures in under the material.",
+            )
+        sheet = sheet.reshape(512, 512, 8)
         maps = (np.ascontiguousarray(sheet[..., :4]), np.ascontiguousarray(sheet[..., 4:]))
         if len(_own) > 24:
             _own.clear()

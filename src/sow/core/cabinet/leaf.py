@@ -190,3 +190,28 @@ def lay(sheet: np.ndarray, sprig_picture=None, bark_picture=None) -> np.ndarray:
     if bark_picture is not None:
         sheet[:384, 386 : 386 + bark_picture.shape[1]] = bark_picture
     return sheet
+
+
+def needles(seed, needle, number):
+    """Upright shoots thick with short leaves, in white to be tinted: uint8 (384, 384, 4)."""
+    rng = np.random.default_rng(seed)
+    n = 768
+    canvas = np.zeros((n, n, 4), np.float32)
+    for _k in range(9):
+        x0 = n * rng.uniform(0.35, 0.65)
+        x1 = n * rng.uniform(0.06, 0.94)
+        y1 = n * rng.uniform(0.02, 0.3)
+        cv2.line(canvas, (int(x0), n - 2), (int(x1), int(y1)), (0.35, 0.28, 0.22, 1), 6)
+        for _j in range(number):
+            t = rng.uniform(0.12, 1) ** 0.8
+            x, y = x0 + (x1 - x0) * t, n - (n - y1) * t
+            a, l = rng.uniform(0, 2 * np.pi), needle * rng.uniform(0.5, 1.1)
+            tone = rng.uniform(0.45, 1.15) * (0.55 + 0.45 * t)
+            cv2.line(
+                canvas,
+                (int(x), int(y)),
+                (int(x + l * np.cos(a)), int(y + l * np.sin(a))),
+                (tone, tone, tone, 1),
+                6,
+            )
+    return finish(canvas, 2)

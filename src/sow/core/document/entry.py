@@ -16,6 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from ..errors import SceneError
 from .extra import guarded
 from .offers import Offer
+from .text import Name
 
 
 class Strict(BaseModel):
@@ -26,7 +27,7 @@ class Strict(BaseModel):
 
 class Entry(Strict):
     id: str = Field(pattern=r"^[A-Za-z0-9_.-]{1,64}$")
-    name: str = Field(min_length=1, max_length=80)
+    name: Name = Field(min_length=1, max_length=80)
     on: bool = True
 
 

@@ -94,6 +94,8 @@ def read_ascii_grid(data: bytes, name: str) -> Elevation:
             break
         try:
             head[parts[0].lower()] = float(parts[1])
+            if not np.isfinite(head[parts[0].lower()]):
+                raise ValueError(parts[1])
         except ValueError:
             raise SceneError(
                 f"“{name}”: the header's {parts[0]} is not a number.", "file", "Mend the header."

@@ -3,53 +3,71 @@
 import io
 import json
 import re
+from collections.abc import Iterator
 
 import numpy as np
 from svgelements import SVG, Path, Shape
 
 from ..errors import SceneError
 from ..plot import Plot
+from .svg_check import check_svg
 
 HEIGHTS = ("elevation", "elev", "ele", "height", "height_m", "z", "contour", "level")
+
+
+FAR = 1e8  # m: nothing on the Earth lies farther from an origin on it
 
 
 def _clean(points) -> list[list[float]]:
     out: list[list[float]] = []
     for p in points:
         p = [round(float(p[0]), 3), round(float(p[1]), 3)]
+        if not (abs(p[0]) < FAR and abs(p[1]) < FAR):
+            raise ValueError("a place that is no number, or beyond all land")
         if not out or out[-1] != p:
             out.append(p)
     return out
 
 
-def read_geojson(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[dict]:
-    """Every line and ring with a height (a property such as "elevation", or a third coordinate), as
-    {height_m, points} in plot metres.
-
-    Coordinates that lie within the plot's own metres are kept; others, if in metres, are moved so
-    that their box is centred on the plot.
-    """
+def _number(value: object) -> float | None:
+    """A height, as a number or as text; None for anything else."""
+    if isinstance(value, bool) or not isinstance(value, (int, float, str)):
+        return None
     try:
-        document = json.loads(data)
-    except (json.JSONDecodeError, UnicodeDecodeError) as e:
-        raise SceneError(f"“{name}” is not GeoJSON: {e}.", "file", "Give a GeoJSON file.") from None
-    lines = []
+        found = float(value)
+    except (ValueError, OverflowError):
+        return None
+    return found if abs(found) < FAR else None
 
-    def take(geometry, told):
-        kind, at = geometry.get("type"), geometry.get("coordinates", [])
-        parts = {
-            "LineString": lambda: [at],
-            "MultiLineString": lambda: at,
-            "Polygon": lambda: at,
-            "MultiPolygon": lambda: [r for p in at for r in p],
-        }.get(kind)
+
+def _parts(geometry: dict) -> Iterator[list]:
+    """The lines and rings of a geometry, those of a collection one after another."""
+    waiting = [geometry]
+    while waiting:
+        held = waiting.pop()
+        kind, at = held.get("type"), held.get("coordinates", [])
         if kind == "GeometryCollection":
-            for g in geometry.get("geometries", []):
-                take(g, told)
-        for part in parts() if parts else []:
+            waiting += reversed(held.get("geometries", []))
+        elif kind == "LineString":
+            yield at
+        elif kind in ("MultiLineString", "Polygon"):
+            yield from at
+        elif kind == "MultiPolygon":
+            for polygon in at:
+                yield from polygon
+
+
+def _features(document: object, name: str, heights: bool) -> list[dict]:
+    lines = []
+    features = document.get("features", [document]) if isinstance(document, dict) else []
+    for feature in features:
+        properties = {str(k).lower(): v for k, v in (feature.get("properties") or {}).items()}
+        known = (_number(properties.get(k)) for k in HEIGHTS)
+        told = next((v for v in known if v is not None), None)
+        for part in _parts(feature.get("geometry") or feature):
             height = told
             if height is None and part and len(part[0]) > 2:
-                height = float(np.mean([p[2] for p in part]))
+                height = _number(float(np.mean([p[2] for p in part])))
             if height is None and not heights:
                 height = 0.0
             if height is None:
@@ -61,20 +79,30 @@ def read_geojson(data: bytes, name: str, plot: Plot, heights: bool = True) -> li
             points = _clean(part)
             if len(points) > 1:
                 lines.append({"height_m": float(height), "points": points})
+    return lines
 
-    features = document.get("features", [document]) if isinstance(document, dict) else []
-    for f in features:
-        properties = {str(k).lower(): v for k, v in (f.get("properties") or {}).items()}
-        told = next(
-            (
-                float(properties[k])
-                for k in HEIGHTS
-                if isinstance(properties.get(k), (int, float))
-                or str(properties.get(k, "")).replace(".", "", 1).lstrip("-").isdigit()
-            ),
-            None,
-        )
-        take(f.get("geometry") or f, told)
+
+def read_geojson(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[dict]:
+    """Every line and ring with a height (a property such as "elevation", or a third coordinate), as
+    {height_m, points} in plot metres.
+
+    Coordinates that lie within the plot's own metres are kept; others, if in metres, are moved so
+    that their box is centred on the plot. Raises SceneError for what is no GeoJSON (RFC 7946).
+    """
+    try:
+        document = json.loads(data)
+    except (json.JSONDecodeError, UnicodeDecodeError) as e:
+        raise SceneError(f"“{name}” is not GeoJSON: {e}.", "file", "Give a GeoJSON file.") from None
+    try:
+        lines = _features(document, name, heights)
+    except SceneError:
+        raise
+    except (KeyError, IndexError, TypeError, ValueError, AttributeError):
+        raise SceneError(
+            f"“{name}” is JSON, but its features are not laid out as GeoJSON says (RFC 7946).",
+            "file",
+            "Save it again as GeoJSON.",
+        ) from None
     return _fitted(lines, name, plot, degrees=True)
 
 
@@ -109,6 +137,7 @@ def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[d
     number in the path's id or label.
     """
 
+    check_svg(data, name)
     try:
         svg = SVG.parse(io.BytesIO(data))
     except Exception as e:
@@ -117,7 +146,7 @@ def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[d
             "file",
             "Save it as plain SVG.",
         ) from None
-    lines = []
+    lines: list[dict] = []
     width = float(svg.width or 0) or 100.0
     height = float(svg.height or 0) or 100.0
     for element in svg.elements():
@@ -130,7 +159,7 @@ def read_svg(data: bytes, name: str, plot: Plot, heights: bool = True) -> list[d
             or values.get("id")
             or ""
         )
-        number = re.search(r"-?\d+(?:\.\d+)?", str(told))
+        number = re.search(r"-?[0-9]{1,9}(?:\.[0-9]{1,9})?", str(told))
         if not number and heights:
             raise SceneError(
                 f"“{name}” has a path without a height.",

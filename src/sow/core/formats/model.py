@@ -20,6 +20,7 @@ MOST_BYTES = 256 << 20
 MOST_TRIANGLES = 1_500_000
 MOST_VALUES = 60_000_000
 MOST_PX = 8192
+MOST_NODES = 20_000
 PICTURE_PX = 1024  # larger pictures are shrunk to this as they come in
 _WIDTH = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 _BYTES = {5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
@@ -176,13 +177,53 @@ def _check_glb(data: bytes) -> None:
             // 3
             for m in doc["meshes"]
         ]
-        _few(sum(each[n["mesh"]] for n in doc.get("nodes", []) if "mesh" in n))
+        nodes = doc.get("nodes", [])
+        tree_of(nodes)
+        if len(nodes) > MOST_NODES:
+            raise _refuse(
+                f"The GLB has {len(nodes):,} nodes; up to {MOST_NODES:,} are read.",
+                "Join its parts in the program that made it.",
+            )
+        _few(sum(each[n["mesh"]] for n in nodes if "mesh" in n))
     except SceneError:
         raise
-    except (KeyError, IndexError, TypeError, ValueError, struct.error):
+    except (KeyError, IndexError, TypeError, ValueError, AttributeError, struct.error):
         raise _refuse(
             "The GLB is damaged: its parts do not fit together.", "Export it again."
         ) from None
+
+
+def tree_of(nodes: list[dict]) -> list[int]:
+    """The roots of a file's nodes.
+
+    Raises ValueError when they are no strict trees, as glTF 2.0 (3.5.2) asks: nodes with two
+    parents double at each depth, one that is its own forebear has no end.
+    """
+    parent: dict[int, int] = {}
+    for i, node in enumerate(nodes):
+        for child in node.get("children", []):
+            if child in parent or not 0 <= int(child) < len(nodes):
+                raise ValueError("a node with two parents")
+            parent[child] = i
+    roots = [i for i in range(len(nodes)) if i not in parent]
+    reached, waiting = 0, list(roots)
+    while waiting:
+        reached += 1
+        waiting += nodes[waiting.pop()].get("children", [])
+    if reached < len(nodes):
+        raise ValueError("a node within itself")
+    return roots
+
+
+def _few_names(text: bytes) -> None:
+    """Refuses an OBJ of very many parts, each of which would be a mesh of its own."""
+    parts = len(re.findall(rb"^[ \t]{0,64}(?:o|g|usemtl)[ \t]", text, re.M))
+    if parts > 2 * MOST_NODES:
+        raise _refuse(
+            f"The OBJ has {parts:,} objects, groups and changes of material; up to "
+            f"{2 * MOST_NODES:,} are read.",
+            "Join its parts in the program that made it.",
+        )
 
 
 def _few(triangles: int) -> None:
@@ -261,14 +302,16 @@ def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -
         _check_glb(data)
     else:
         text = data[:MOST_BYTES]
-        if b"\0" in text[:4096] or not re.search(rb"^\s*v\s+[-\d.]", text, re.M):
+        if b"\0" in text or not re.search(rb"^[ \t]{0,64}v[ \t]{1,64}[-\d.]", text, re.M):
             raise _refuse(
                 f"“{name}” is neither a GLB nor an OBJ.",
                 "Give a .glb (glTF 2.0 binary) or an .obj with its .mtl and pictures.",
             )
-        if not re.search(rb"^\s*f\s+\d", text, re.M):
+        triangles = len(re.findall(rb"^[ \t]{0,64}f[ \t]", text, re.M))
+        if not triangles:
             raise _refuse("The OBJ holds no faces.", "Export it again with its mesh.")
-        _few(len(re.findall(rb"^\s*f\s", text, re.M)))
+        _few(triangles)
+        _few_names(text)
     try:
         limit, Image.MAX_IMAGE_PIXELS = Image.MAX_IMAGE_PIXELS, None
         found = trimesh.load_scene(

@@ -17,6 +17,7 @@ from ..cabinet.draw import add_cards, empty_sheet, picture
 from ..cabinet.family import families
 from ..cabinet.kind import Kind, Shape, linear
 from ..cabinet.mesh import Mesh, far_card, smooth_normals
+from ..document.text import Name
 from ..errors import SceneError
 from .glb import Glb, kind_glb
 from .model import Model
@@ -39,7 +40,7 @@ class OwnKind(BaseModel):
     """How a model becomes a kind."""
 
     model_config = ConfigDict(extra="forbid")
-    label: str = Field("Own kind", min_length=1, max_length=60)
+    label: Name = Field("Own kind", min_length=1, max_length=60)
     family: str = "thing"
     tags: str = Field("", max_length=120)
     up: Literal["x", "y", "z"] = "y"

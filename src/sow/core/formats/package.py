@@ -7,7 +7,9 @@ import io
 import json
 import re
 import zipfile
+import zlib
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import BinaryIO
 
 import numpy as np
@@ -24,7 +26,9 @@ FORMAT = "sow-package-1"
 MOST_BYTES = 4 << 30
 MOST_FILES = 4000
 MOST_RATIO = 400
+MOST_RASTERS = 768 << 20
 HASHED = re.compile(r"[0-9a-f]{64}")
+NUMBER = re.compile(r"[2-9]|[1-9][0-9]{1,8}")
 
 
 def _each(value, change: Callable[[str], str]):
@@ -119,17 +123,23 @@ def _safe(archive: zipfile.ZipFile) -> None:
             )
 
 
-def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
-    """The scene of a package; `keep(raster, name)` takes each of its rasters and gives the name by
-    which the scene shall know it.
+@dataclass
+class Package:
+    """What a zip holds: a scene's document, and its rasters by the path that the document names."""
+
+    document: dict
+    rasters: dict[str, np.ndarray]
+
+
+def unpack(data: bytes) -> Package:
+    """What a package holds, checked whole.
 
     Raises SceneError when it is no zip, holds no scene, a path outside itself, a bomb, a raster
-    that is missing or damaged, or comes from a newer Sow. Nothing is kept before all of it was
-    read.
+    that is missing or damaged, or comes from a newer Sow.
     """
     try:
         archive = zipfile.ZipFile(io.BytesIO(data))
-    except zipfile.BadZipFile:
+    except (zipfile.BadZipFile, NotImplementedError, ValueError):
         raise SceneError(
             "This is not a zip.", "", "Give the .zip that Sow wrote under Hand over."
         ) from None
@@ -140,31 +150,9 @@ def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
             "The zip holds no scene.json.", "", "Give the .zip that Sow wrote under “Scene itself”."
         )
     inner = min(found, key=len).removesuffix("scene.json")
-    try:
-        manifest = (
-            json.loads(archive.read(inner + "manifest.json"))
-            if inner + "manifest.json" in archive.namelist()
-            else {}
-        )
-        document = json.loads(archive.read(inner + "scene.json"))
-    except (json.JSONDecodeError, UnicodeDecodeError, zipfile.BadZipFile, RuntimeError) as e:
-        raise SceneError(f"The zip is damaged: {e}.", "", "Fetch it again.") from None
-    for text, known in (
-        (manifest.get("format", FORMAT) if isinstance(manifest, dict) else "", FORMAT),
-        (document.get("format", "") if isinstance(document, dict) else "", "sow-scene-1"),
-    ):
-        stem, _, number = str(text).rpartition("-")
-        if (
-            text != known
-            and stem == known.rpartition("-")[0]
-            and number.isdigit()
-            and int(number) > 1
-        ):
-            raise SceneError(
-                f"This scene was written by a newer Sow (“{text}”).",
-                "format",
-                f"This one reads {known}. Bring Sow up to date.",
-            )
+    manifest, document = _documents(archive, inner)
+    _not_newer(manifest.get("format", FORMAT), FORMAT)
+    _not_newer(document.get("format", ""), "sow-scene-1")
     sums = {
         f["path"]: f["sha256"]
         for f in manifest.get("files", [])
@@ -175,41 +163,92 @@ def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
     def look(whole: str) -> str:
         text = whole.removeprefix("own-")
         if text.startswith(("rasters/", "models/")) and text not in read:
-            try:
-                raw = archive.read(inner + text)
-            except KeyError:
+            read[text] = _raster(archive, inner, text, sums.get(text))
+            if sum(v.nbytes for v in read.values()) > MOST_RASTERS:
                 raise SceneError(
-                    f"The raster “{text}” is missing from the zip.",
+                    f"The rasters of this zip take more than {MOST_RASTERS >> 20} MB.",
                     text,
-                    "Nothing was brought in. Fetch the zip again.",
-                ) from None
-            except (zipfile.BadZipFile, RuntimeError) as e:
-                raise SceneError(
-                    f"The raster “{text}” is damaged: {e}.",
-                    text,
-                    "Nothing was brought in. Fetch the zip again.",
-                ) from None
-            if text in sums and hashlib.sha256(raw).hexdigest() != sums[text]:
-                raise SceneError(
-                    f"The raster “{text}” is not the one that the manifest tells of.",
-                    text,
-                    "Nothing was brought in. Fetch the zip again.",
+                    "Nothing was brought in. Bring the scene in without them, and them one by one.",
                 )
-            read[text] = (
-                as_raster(raw) if text.endswith(".glb") else read_elevation(raw, text).values
-            )
         return whole
 
     _each(document, look)
     read_scene(document)  # checked whole before anything is kept
-    names = {path: keep(values, path.split("/")[-1]) for path, values in read.items()}
-    return read_scene(
-        _each(
-            document,
-            lambda text: (
-                "own-" + names.get(text[4:], text[4:])
-                if text.startswith("own-")
-                else names.get(text, text)
-            ),
+    return Package(document, read)
+
+
+def _documents(archive: zipfile.ZipFile, inner: str) -> tuple[dict, dict]:
+    """The manifest (empty where there is none) and the scene of a package."""
+    try:
+        named = inner + "manifest.json" in archive.namelist()
+        manifest = json.loads(archive.read(inner + "manifest.json")) if named else {}
+        document = json.loads(archive.read(inner + "scene.json"))
+    except (ValueError, zipfile.BadZipFile, RuntimeError, OSError, zlib.error) as e:
+        raise SceneError(f"The zip is damaged: {e}.", "", "Fetch it again.") from None
+    files = manifest.get("files", []) if isinstance(manifest, dict) else None
+    if not isinstance(files, list) or not isinstance(document, dict):
+        raise SceneError(
+            "The zip's manifest or scene is not laid out as Sow writes it.",
+            "",
+            "Fetch it again, or use only packages that Sow wrote.",
         )
-    )
+    return manifest, document
+
+
+def _not_newer(text: object, known: str) -> None:
+    """Refuses a format whose number is higher than the one known here."""
+    stem, _, number = str(text).rpartition("-")
+    if text != known and stem == known.rpartition("-")[0] and NUMBER.fullmatch(number):
+        raise SceneError(
+            f"This scene was written by a newer Sow (“{text}”).",
+            "format",
+            f"This one reads {known}. Bring Sow up to date.",
+        )
+
+
+def _raster(archive: zipfile.ZipFile, inner: str, text: str, told: str | None) -> np.ndarray:
+    """One raster or model of a package, its checksum compared where the manifest tells one."""
+    try:
+        raw = archive.read(inner + text)
+    except KeyError:
+        raise SceneError(
+            f"The raster “{text}” is missing from the zip.",
+            text,
+            "Nothing was brought in. Fetch the zip again.",
+        ) from None
+    except (zipfile.BadZipFile, RuntimeError, OSError, NotImplementedError, zlib.error) as e:
+        raise SceneError(
+            f"The raster “{text}” is damaged: {e}.",
+            text,
+            "Nothing was brought in. Fetch the zip again.",
+        ) from None
+    if told is not None and hashlib.sha256(raw).hexdigest() != told:
+        raise SceneError(
+            f"The raster “{text}” is not the one that the manifest tells of.",
+            text,
+            "Nothing was brought in. Fetch the zip again.",
+        )
+    if not text.endswith(".glb"):
+        return read_elevation(raw, text).values
+    if raw[:4] != b"glTF":
+        raise SceneError(f"The model “{text}” is no GLB.", text, "Fetch the zip again.")
+    return as_raster(raw)
+
+
+def placed(package: Package, keep: Callable[[np.ndarray, str], str]) -> Scene:
+    """The scene of a package; `keep(raster, name)` takes each of its rasters and gives the name by
+    which the scene shall know it.
+    """
+    names = {path: keep(values, path.split("/")[-1]) for path, values in package.rasters.items()}
+
+    def known(text: str) -> str:
+        if text.startswith("own-"):
+            return "own-" + names.get(text[4:], text[4:])
+        return names.get(text, text)
+
+    return read_scene(_each(package.document, known))
+
+
+def read_package(data: bytes, keep: Callable[[np.ndarray, str], str]) -> Scene:
+    """The scene of a package. Nothing is kept before all of it was read."""
+    return placed(unpack(data), keep)

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from ..cabinet import kind_of
+from ..document.text import cell
 from ..planting.plants import Plants
 from ..planting.sowing import Sowing
 from .raster import file_name
@@ -37,7 +38,7 @@ def table(plants: Plants) -> list[Number]:
 
 
 def _csv_rows(sowing: str, kinds: list[str], plants: Plants) -> Iterator[bytes]:
-    quoted = '"' + sowing.replace('"', '""') + '"'
+    quoted = '"' + cell(sowing).replace('"', '""') + '"'
     columns: list[Column] = [Name(plants.kind, kinds), Number(plants.variant, 0), *table(plants)]
     return text_rows([f"{quoted},", *[","] * (len(columns) - 1), "\n"], columns)
 

@@ -11,10 +11,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..document.text import plain_text
 from ..errors import SceneError
 from ..plot import Plot
+from .model import tree_of
 
 MOST = 2_000_000
+MOST_LINE = 100_000
+FAR = 1e8  # m
 NAMES = ("name", "kind", "species", "type", "label", "model", "object")
 EAST = ("east", "east_m", "x", "easting", "e")
 NORTH = ("north", "north_m", "y", "northing", "n")
@@ -50,9 +54,15 @@ def _number(text) -> float:
 
 def _csv(data: bytes) -> list[tuple]:
     text = data.decode("utf-8-sig", errors="replace")
+    longest = max(map(len, text.split("\n")), default=0)
+    if longest > MOST_LINE:
+        raise _refuse(
+            f"The CSV has a line of {longest:,} characters; lines of up to {MOST_LINE:,} are read.",
+            "Give one place a line.",
+        )
     first = text.split("\n", 1)[0]
     mark = max(",;\t", key=first.count)
-    rows = csv.reader(io.StringIO(text), delimiter=mark)
+    rows = csv.reader(io.StringIO(text.replace("\0", "")), delimiter=mark, strict=False)
     head = [h.strip().lower() for h in next(rows, [])]
     column = lambda words: next((head.index(w) for w in words if w in head), None)
     name, east, north, turn, size = (column(w) for w in (NAMES, EAST, NORTH, TURN, SIZE))
@@ -64,6 +74,14 @@ def _csv(data: bytes) -> list[tuple]:
             "stands there.",
         )
     of = lambda row, k: row[k] if k is not None and k < len(row) else ""
+    try:
+        return _table(rows, of, (name, east, north, turn, size))
+    except csv.Error as e:
+        raise _refuse(f"The CSV cannot be read: {e}.", "Save it again as plain CSV.") from None
+
+
+def _table(rows, of, columns) -> list[tuple]:
+    name, east, north, turn, size = columns
     return [
         (
             of(r, name).strip(),
@@ -84,8 +102,19 @@ def _geojson(data: bytes) -> list[tuple]:
         raise _refuse(
             f"This is not GeoJSON: {e}.", "Give points as GeoJSON, a CSV or a GLB."
         ) from None
-    out = []
-    for f in document.get("features", [document]) if isinstance(document, dict) else []:
+    try:
+        return _points(document)
+    except (KeyError, IndexError, TypeError, ValueError, AttributeError):
+        raise _refuse(
+            "The file is JSON, but its features are not laid out as GeoJSON says (RFC 7946).",
+            "Give points as GeoJSON, a CSV or a GLB.",
+        ) from None
+
+
+def _points(document: object) -> list[tuple]:
+    out: list[tuple] = []
+    features = document.get("features", [document]) if isinstance(document, dict) else []
+    for f in features:
         told = {str(k).lower(): v for k, v in (f.get("properties") or {}).items()}
         geometry = f.get("geometry") or f
         points = {"Point": lambda c: [c], "MultiPoint": lambda c: c}.get(
@@ -113,7 +142,6 @@ def _glb(data: bytes) -> list[tuple]:
         size = struct.unpack_from("<I", data, 12)[0]
         doc = json.loads(data[20 : 20 + size])
         nodes = doc.get("nodes", [])
-        own = {c for n in nodes for c in n.get("children", [])}
         out: list[tuple] = []
 
         def local(n) -> np.ndarray:
@@ -131,15 +159,13 @@ def _glb(data: bytes) -> list[tuple]:
             m[:3, 3] = n.get("translation", (0, 0, 0))
             return m
 
-        stack = [(i, np.eye(4), 0) for i in range(len(nodes)) if i not in own]
+        stack = [(i, np.eye(4)) for i in tree_of(nodes)]
         while stack:
-            i, above, depth = stack.pop()
+            i, above = stack.pop()
             n, here = nodes[i], above @ local(nodes[i])
-            if depth > 200:
-                raise ValueError("nodes within nodes without end")
             below = n.get("children", [])
-            stack += [(c, here, depth + 1) for c in below]
-            if n.get("name") and not below and "camera" not in n:
+            stack += [(c, here) for c in below]
+            if isinstance(n.get("name"), str) and n["name"] and not below and "camera" not in n:
                 side = here[:3, 0]
                 out.append(
                     (
@@ -151,7 +177,7 @@ def _glb(data: bytes) -> list[tuple]:
                     )
                 )
         return out
-    except (KeyError, IndexError, TypeError, ValueError, struct.error) as e:
+    except (KeyError, IndexError, TypeError, ValueError, AttributeError, struct.error) as e:
         raise _refuse(f"The GLB is damaged: {e}.", "Export it again.") from None
 
 
@@ -172,7 +198,7 @@ def read_positions(data: bytes, name: str, plot: Plot) -> Positions:
         else _csv(data)
     )
     told: list[str] = []
-    good = [r for r in rows if np.isfinite(r[1]) and np.isfinite(r[2])]
+    good = [r for r in rows if abs(r[1]) < FAR and abs(r[2]) < FAR]
     if len(good) < len(rows):
         told.append(
             f"{len(rows) - len(good):,} lines without two numbers for their place were left out."
@@ -186,7 +212,8 @@ def read_positions(data: bytes, name: str, plot: Plot) -> Positions:
         raise _refuse(
             f"“{name}” holds {len(good):,} places; up to {MOST:,} are read.", "Give them in parts."
         )
-    names = sorted({r[0] or "unnamed" for r in good})
+    good = [(plain_text(r[0])[:80] or "unnamed", *r[1:]) for r in good]
+    names = sorted({r[0] for r in good})
     if len(names) > 2000:
         raise _refuse(
             f"“{name}” holds {len(names):,} names.",
@@ -194,7 +221,7 @@ def read_positions(data: bytes, name: str, plot: Plot) -> Positions:
             "left out by themselves.",
         )
     at = {n: i for i, n in enumerate(names)}
-    table = np.array([(at[r[0] or "unnamed"], *r[1:]) for r in good], np.float64)
+    table = np.array([(at[r[0]], *r[1:]) for r in good], np.float64)
     east, north = table[:, 1], table[:, 2]
     inside = lambda: (
         (table[:, 1] >= 0)

@@ -68,6 +68,12 @@ def read_raster(data: bytes, name: str = "the file", gaps: bool = False):
             )
     except SceneError:
         raise
+    except IndexError:
+        raise SceneError(
+            f"“{name}” is damaged and can't be read: its parts are not where it says.",
+            "file",
+            "Save it again as PNG or TIFF.",
+        ) from None
     except Exception as e:  # a decoder's complaint about a broken file
         raise SceneError(
             f"“{name}” is damaged or of a kind that can't be read ({type(e).__name__}: "

@@ -8,6 +8,7 @@ from typing_extensions import TypedDict  # the API describes itself from it
 
 from ..build import Build
 from ..cabinet import kind_of
+from ..document.text import cell
 from .plants import called
 
 
@@ -86,9 +87,9 @@ def schedule_csv(build: Build) -> str:
     for c in lines:
         w.writerow(
             [
-                c["sowing"],
+                cell(c["sowing"]),
                 called(c["kind"]),
-                c["label"],
+                cell(c["label"]),
                 (c["look"].split("~") + ["summer"])[1] or "summer",
                 c["number"],
                 f"{c['per_ha']:.2f}",
@@ -102,7 +103,7 @@ def schedule_csv(build: Build) -> str:
             [
                 "all",
                 called(kind),
-                mine[0]["label"],
+                cell(mine[0]["label"]),
                 "",
                 sum(c["number"] for c in mine),
                 f"{sum(c['per_ha'] for c in mine):.2f}",

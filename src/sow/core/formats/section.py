@@ -8,6 +8,7 @@ import numpy as np
 
 from ..cabinet import kind_of
 from ..cabinet.kind import srgb_bytes
+from ..document.text import cell
 from ..judge.transect import Transect
 
 
@@ -17,7 +18,9 @@ def section_csv(t: Transect) -> str:
     """
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["along_m", "east_m", "north_m", "height_m", "slope_deg", "water_m", *t.names])
+    writer.writerow(
+        ["along_m", "east_m", "north_m", "height_m", "slope_deg", "water_m", *map(cell, t.names)]
+    )
     for i in range(len(t.along)):
         wet = "" if np.isnan(t.water[i]) else f"{t.water[i]:.3f}"
         writer.writerow(

@@ -61,19 +61,24 @@ def _opened(data: bytes, role: str) -> np.ndarray:
                 if picture.mode != "F" or values.max() > 1
                 else values
             )
-            rgb = np.repeat(values[..., None], 3, 2)
-        else:
-            rgb = np.asarray(picture.convert("RGB"), np.float64) / 255
+            return np.repeat(_middle(values)[..., None], 3, 2)
+        rgb = np.asarray(picture.convert("RGB"))
+        return np.dstack([_middle(rgb[..., k].astype(np.float64) / 255) for k in range(3)])
+    except MemoryError:
+        raise
     except Exception:
         raise SceneError(
             f"The {role} picture is damaged.", role, "Save it again, or give another."
         ) from None
-    side = min(rgb.shape[:2])
-    r, c = (rgb.shape[0] - side) // 2, (rgb.shape[1] - side) // 2
-    rgb = np.ascontiguousarray(rgb[r : r + side, c : c + side], np.float32)
-    return cv2.resize(
-        rgb, (SIDE, SIDE), interpolation=cv2.INTER_AREA if side >= SIDE else cv2.INTER_CUBIC
-    ).clip(0, 1)
+
+
+def _middle(values: np.ndarray) -> np.ndarray:
+    """The middle square of one channel (rows, columns) at the size of a texture, float32 0..1."""
+    side = min(values.shape)
+    r, c = (values.shape[0] - side) // 2, (values.shape[1] - side) // 2
+    square = np.ascontiguousarray(values[r : r + side, c : c + side], np.float32)
+    how = cv2.INTER_AREA if side >= SIDE else cv2.INTER_CUBIC
+    return cv2.resize(square, (SIDE, SIDE), interpolation=how).clip(0, 1)
 
 
 def read_picture(data: bytes, relief: bytes | None = None) -> np.ndarray:
@@ -92,7 +97,12 @@ def read_picture(data: bytes, relief: bytes | None = None) -> np.ndarray:
                     picture = Image.fromarray(
                         np.uint8(255 * (values - values.min()) / max(float(np.ptp(values)), 1e-9))
                     )
+                if picture.mode not in ("L", "RGB", "RGBA"):
+                    picture = picture.convert(mode)
+                picture.thumbnail((4096, 4096), Image.Resampling.LANCZOS)
                 picture = picture.convert(mode)
+        except MemoryError:
+            raise
         except Exception:
             raise SceneError(
                 f"The {part} cannot be read.", "picture", "Give a PNG, JPEG, WebP or TIFF."
@@ -106,7 +116,6 @@ def read_picture(data: bytes, relief: bytes | None = None) -> np.ndarray:
         return picture
 
     picture = opened(data, "picture", "RGB")
-    picture.thumbnail((4096, 4096), Image.Resampling.LANCZOS)
     high = (
         np.zeros(picture.size[::-1], np.uint8)
         if relief is None

@@ -37,6 +37,8 @@ TOOLS = (
 )
 ADDS = {"raise", "lower", "roughen", "pull", "basin"}
 MOST_POINTS = 20_000
+Coordinate = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
+Point = Annotated[list[Coordinate], Field(min_length=3, max_length=3)]
 
 
 class Brush(Strict):
@@ -154,9 +156,7 @@ class Stroke(Brush):
     near.
     """
 
-    points: list[Annotated[list[float], Field(min_length=3, max_length=3)]] = Field(
-        min_length=1, max_length=MOST_POINTS
-    )
+    points: list[Point] = Field(min_length=1, max_length=MOST_POINTS)
     seed: int = Field(1, ge=0, le=2**31 - 1)
     amount: float = setting(
         100, "Amount", "%", lo=-200, hi=300, slider=(0, 200), help="Of this stroke, after the fact."

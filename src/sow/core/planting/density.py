@@ -5,8 +5,8 @@ import numpy as np
 from ..errors import SceneError
 from ..hashing import name_seed
 from ..where import Site, holding
+from .crowding import densest
 from .layout import clumps
-from .place import densest
 from .sowing import MOST, Sowing, aparts
 
 ASK = 5_000_000  # plants in a scene: more is asked first

@@ -9,9 +9,10 @@ from ..errors import SceneError
 from ..hashing import hash3
 from ..sample import values_at
 from ..where import Site, holding
+from .candidates import Blocks, blocked
 from .density import wished
 from .layout import along, rows
-from .place import Blocks, blocked, place
+from .place import place
 from .sowing import MOST, Sowing, aparts, own_radii
 
 

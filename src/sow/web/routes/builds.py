@@ -3,7 +3,6 @@
 from flask import Response, request
 
 from ..api import IMMUTABLE, problem, route
-from ..live import listen
 from ..manifest import order_build, stop_order
 from ..shapes.builds import BuildOrder, Manifest
 from ..working import document_of, product_bytes
@@ -33,14 +32,4 @@ def get_product(key):
     kind = "image/png" if data[:4] == b"\x89PNG" else "application/octet-stream"
     return Response(
         data, content_type=kind, headers={"Cache-Control": IMMUTABLE, "ETag": f'"{key}"'}
-    )
-
-
-@route("GET", "/api/scenes/<int:scene>/events")
-def events(scene):
-    """The live channel (server-sent events)."""
-    return Response(
-        listen(scene),
-        content_type="text/event-stream",
-        headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"},
     )

@@ -2,6 +2,7 @@
 
 import json
 import struct
+from collections.abc import Callable
 
 import numpy as np
 from flask import Response, request
@@ -10,13 +11,17 @@ from pydantic import Field
 from ...core.build import COMPUTING
 from ...core.cabinet import grounds, heightmaps, kinds
 from ...core.cabinet.draw import picture
+from ...core.cabinet.kind import Kind
 from ...core.cabinet.mesh import turned
 from ...core.cabinet.portrait import portrait
+from ...core.document.text import file_stem
 from ...core.errors import SceneError
 from ...core.formats.glb import kind_glb
 from ...core.formats.raster import png_bytes
 from ...core.judge.kind_nearness import KindNear, kind_nearness
 from ...store import parts as kept_parts
+from ...store import scenes
+from ...store.models import Part
 from ..api import route
 from ..kinds import (
     KindAnswer,
@@ -61,10 +66,11 @@ KindNearLine = shape_of(KindNear, "KindNearLine")
 def cabinet():
     """What the drawers of the cabinet hold, own kinds among them."""
     starred = {p.name for p in kept_parts.of("favourite")}
-    own = [(p.id, kind_named(p.document["kind"])) for p in kept_parts.of("kind")]
+    left_out: list[str] = []
+    own = _each_kept("kind", left_out, lambda p: line_of(_own_kind(p), p.id, starred))
+    drawers = _each_kept("drawer", left_out, _drawer)
     return {
-        "kinds": [line_of(k, None, starred).model_dump() for k in kinds.values()]
-        + [line_of(k, i, starred).model_dump() for i, k in own],
+        "kinds": [line_of(k, None, starred).model_dump() for k in kinds.values()] + own,
         "grounds": [
             {
                 "name": g.name,
@@ -76,11 +82,30 @@ def cabinet():
             for g in grounds.values()
         ],
         "heightmaps": [{"name": name, "label": label} for name, label in heightmaps.LABELS.items()],
-        "drawers": [
-            DrawerLine(id=p.id, name=p.name, kinds=p.document["kinds"]).model_dump()
-            for p in kept_parts.of("drawer")
-        ],
+        "drawers": drawers,
+        "left_out": left_out,
     }
+
+
+def _own_kind(part: Part) -> Kind:
+    return kind_named(part.document["kind"])
+
+
+def _drawer(part: Part) -> DrawerLine:
+    return DrawerLine(id=part.id, name=part.name, kinds=part.document["kinds"])
+
+
+def _each_kept(sort: str, left_out: list[str], line: Callable[[Part], Shape]) -> list[dict]:
+    """The parts of one sort as lines; one that cannot be shown is named in `left_out`, so that no
+    part keeps the others from being seen.
+    """
+    out = []
+    for part in kept_parts.of(sort):
+        try:
+            out.append(line(part).model_dump())
+        except (SceneError, scenes.Missing, ValueError, KeyError, TypeError, AttributeError) as e:
+            left_out.append(f"{sort} “{part.name}” ({e!s:.160})")
+    return out
 
 
 @route("GET", "/api/cabinet/kinds/<name>", answer=KindFacts)
@@ -153,12 +178,11 @@ def kind_sheet(name):
 def kind_file(name):
     """A kind as GLB with its variants and levels."""
     k = kind_named(name)
+    stem = file_stem(k.label.lower(), "kind")
     return Response(
         kind_glb(k, request.args.get("look", "summer")),
         content_type="model/gltf-binary",
-        headers={
-            "Content-Disposition": f'attachment; filename="{k.label.lower().replace(" ", "-")}.glb"'
-        },
+        headers={"Content-Disposition": f'attachment; filename="{stem}.glb"'},
     )
 
 
@@ -236,7 +260,7 @@ def keep_drawer(body):
     """A drawer of one's own with the kinds that lie in it; it is taken away as other parts are."""
     kinds_ = list(dict.fromkeys(kind_named(k).name for k in body.kinds))
     number = (
-        kept_parts.change(body.part, body.name, {"kinds": kinds_})
+        kept_parts.change(body.part, "drawer", body.name, {"kinds": kinds_})
         if body.part is not None
         else kept_parts.keep("drawer", body.name, {"kinds": kinds_})
     )

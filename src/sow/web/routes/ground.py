@@ -9,14 +9,16 @@ from pydantic import Field
 from ...core.build import COMPUTING
 from ...core.build.site import site_on
 from ...core.cache import key_of
+from ...core.document.text import plain_text
 from ...core.errors import SceneError
-from ...core.formats.texture import read_picture, read_texture, role_of
+from ...core.formats.texture import role_of
 from ...core.judge.texture_nearness import Near, nearness
 from ...core.judge.why import Verdict, reasons
 from ...core.surface.match import matched
 from ...core.surface.presets import clothes, presets
 from ...core.where import Absent, answered, joined, settled
 from ...store import rasters, scenes
+from ...wall import read
 from ..api import IMMUTABLE, route
 from ..shapes.builds import GridShape
 from ..shapes.marks import IsolineOrder
@@ -205,12 +207,12 @@ def new_texture():
             )
         files[role] = file.read()
         name = file.filename if role == "colour" or not name else name
-    sheet, told, seam = read_texture(files, request.args.get("mend") == "1")
+    found = read("texture", files, mend=request.args.get("mend") == "1")
     return TextureAnswer(
-        texture=rasters.keep(sheet, f"texture: {name}").hash,
-        name=(name or "texture").rsplit(".", 1)[0][:80],
-        told=told,
-        seam=round(seam, 3),
+        texture=rasters.keep(found["sheet"], f"texture: {name}").hash,
+        name=plain_text(name or "").rsplit(".", 1)[0][:80] or "texture",
+        told=found["told"],
+        seam=round(found["seam"], 3),
     )
 
 
@@ -235,7 +237,7 @@ def new_ground_picture():
             "picture",
             "Give one whose name does not say height.",
         )
-    sheet = read_picture(files["colour"], files.get("height"))
+    sheet = read("ground_picture", files)["sheet"]
     return PictureAnswer(
         picture=rasters.keep(sheet, "ground picture").hash,
         columns=sheet.shape[1] // 4,

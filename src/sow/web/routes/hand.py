@@ -2,6 +2,8 @@
 
 from flask import Response
 
+from ...store import scenes
+from ...store import strokes as kept
 from .. import strokes
 from ..api import route
 from ..live import announce
@@ -18,6 +20,14 @@ def stroke_chunk(scene, session, body):
     return Response(
         strokes.take(scene, session[:40], body), content_type="application/octet-stream"
     )
+
+
+@route("DELETE", "/api/scenes/<int:scene>/strokes/<session>")
+def drop_stroke(scene, session):
+    """Throws away a stroke that was set aside because it could not be applied."""
+    if not kept.drop(scene, session[:40]):
+        raise scenes.Missing("such stroke")
+    return {"deleted": session}
 
 
 @route("POST", "/api/scenes/<int:scene>/strokes/<session>/end", body=StrokeEnd, answer=SceneState)

@@ -1,16 +1,13 @@
 """Routes: masks, zones, lines and contours."""
 
-from urllib.parse import unquote
-
 import numpy as np
 from flask import request
 
 from ...core.errors import SceneError
-from ...core.formats.lines import read_contours
-from ...core.marks.zones import zones
 from ...store import rasters
+from ...wall import read
 from .. import strokes
-from ..api import route
+from ..api import route, told_name
 from ..shapes.builds import BuildOrder
 from ..shapes.files import RasterInfo
 from ..shapes.marks import ContourLine, MaskOrder, MaskPicture, ZoneLine
@@ -50,12 +47,18 @@ def read_zones():
         tolerance = float(request.args.get("tolerance", 12))
     except ValueError:
         raise SceneError("The tolerance is a number.", "tolerance", "Give 1 to 60.") from None
-    found = zones(request.get_data(cache=False), float(np.clip(tolerance, 1, 60)))
+    if not np.isfinite(tolerance):
+        raise SceneError("The tolerance is a number.", "tolerance", "Give 1 to 60.")
+    found = read(
+        "zone_map",
+        {"zones": request.get_data(cache=False)},
+        tolerance=float(np.clip(tolerance, 1, 60)),
+    )
     return [
         ZoneLine(
-            colour="#{:02x}{:02x}{:02x}".format(*z.colour),
-            share=round(z.share, 5),
-            raster=rasters.keep(z.mask, "zone").hash,
+            colour="#{:02x}{:02x}{:02x}".format(*z["colour"]),
+            share=round(z["share"], 5),
+            raster=rasters.keep(z["mask"], "zone").hash,
         )
         for z in found
     ]
@@ -64,8 +67,7 @@ def read_zones():
 @route("POST", "/api/scenes/<int:scene>/contours", answer=list[ContourLine])
 def read_contour_file(scene):
     """Contours of a GeoJSON or SVG, in metres on this scene's plot; the body is the file."""
-    name = unquote(request.headers.get("X-Name", "contours"))[:200]
-    return read_contours(request.get_data(cache=False), name, document_of(scene).plot)
+    return _lines(scene, "contours", heights=True)
 
 
 @route("POST", "/api/scenes/<int:scene>/lines", answer=list[ContourLine])
@@ -73,7 +75,10 @@ def read_line_file(scene):
     """Lines of a GeoJSON or SVG, in metres on this scene's plot, with or without heights; the body
     is the file.
     """
-    name = unquote(request.headers.get("X-Name", "lines"))[:200]
-    return read_contours(
-        request.get_data(cache=False), name, document_of(scene).plot, heights=False
-    )
+    return _lines(scene, "lines", heights=False)
+
+
+def _lines(scene: int, plain: str, heights: bool) -> list[dict]:
+    plot = document_of(scene).plot.model_dump(mode="json")
+    data = request.get_data(cache=False)
+    return read("lines", {told_name(plain): data}, plot=plot, heights=heights)

@@ -5,11 +5,13 @@ import io
 from flask import Response, request
 
 from ...core import parts
+from ...core.document.text import file_stem
 from ...core.errors import SceneError
-from ...core.formats.package import read_package, write_package
+from ...core.formats.package import Package, placed, write_package
 from ...core.scene import read_scene
 from ...store import parts as kept_parts
 from ...store import rasters, scenes
+from ...wall import read
 from ..api import route
 from ..shapes.history import NewPart, PartLine, TakePart
 from ..shapes.scenes import SceneState
@@ -25,7 +27,7 @@ def scene_zip(scene):
     document = read_scene(scenes.state(scene).document)
     out = io.BytesIO()
     write_package(document, Stored(), out)
-    name = "".join(c if c.isalnum() else "-" for c in document.name)
+    name = file_stem(document.name)
     return Response(
         out.getvalue(),
         content_type="application/zip",
@@ -36,9 +38,8 @@ def scene_zip(scene):
 @route("POST", "/api/packages", answer=SceneState)
 def read_scene_zip():
     """A new scene from a package; the body is the zip."""
-    found = read_package(
-        request.get_data(cache=False), lambda values, name: rasters.keep(values, name).hash
-    )
+    package = Package(**read("package", {"the zip": request.get_data(cache=False)}))
+    found = placed(package, lambda values, name: rasters.keep(values, name).hash)
     return as_state(scenes.create(found.model_dump(mode="json"), "Brought in"))
 
 

@@ -2,7 +2,6 @@
 
 import json
 import re
-from urllib.parse import unquote
 
 import numpy as np
 from flask import Response, request
@@ -13,16 +12,17 @@ from ...core.cabinet import kinds
 from ...core.cabinet.kind import srgb_bytes
 from ...core.errors import SceneError
 from ...core.formats.plan import plan_pdf, plan_svg
-from ...core.formats.positions import read_positions
+from ...core.formats.positions import Positions
 from ...core.formats.schedule import ScheduleLine, counts, schedule_csv
 from ...core.judge.faults import Fault, faults
 from ...core.judge.tone import toned
 from ...core.planting.mix_file import gathered
-from ...core.planting.presets import mixed, mixes
+from ...core.planting.mixes import mixed, mixes
 from ...core.works.take_mix import with_mix
 from ...store import parts as kept_parts
 from ...store import rasters, scenes, shared
-from ..api import route
+from ...wall import read
+from ..api import route, told_name
 from ..pictures import mix_picture
 from ..shapes.shape import DocumentOrder, Shape, shape_of
 from ..shapes.surveys import MixPictureOrder
@@ -178,8 +178,9 @@ def read_places(scene):
     """Places from a CSV, GeoJSON points or the named nodes of a GLB, kept for a sowing to stand at;
     the body is the file.
     """
-    name = unquote(request.headers.get("X-Name", "places"))[:120]
-    found = read_positions(request.get_data(cache=False), name, document_of(scene).plot)
+    name = told_name("places", 120)
+    plot = document_of(scene).plot.model_dump(mode="json")
+    found = Positions(**read("positions", {name: request.get_data(cache=False)}, plot=plot))
     return PlacesAnswer(
         places=rasters.keep(found.table, f"places: {name}").hash,
         name=name,
@@ -188,6 +189,9 @@ def read_places(scene):
         likely=[likely(n) for n in found.names],
         told=found.told,
     )
+
+
+NUMBER = re.compile(r"[0-9]{1,9}")
 
 
 def likely(name: str) -> str:
@@ -272,5 +276,10 @@ def mix_file(scene, body):
 @route("DELETE", "/api/kept-mixes/<drawer>/<mix>")
 def drop_mix(drawer, mix):
     """Takes a planting mix out of a drawer."""
-    shared.drop(mix) if drawer == "shared" else kept_parts.drop(int(mix))
+    if drawer == "shared":
+        shared.drop(mix)
+    elif drawer == "own" and NUMBER.fullmatch(mix):
+        kept_parts.drop(int(mix), "mix")
+    else:
+        raise scenes.Missing(f"planting mix “{mix}” in the drawer “{drawer}”")
     return {"deleted": mix}

@@ -1,15 +1,17 @@
 """Routes: rasters kept in the store."""
 
-from urllib.parse import unquote
+import re
 
 from flask import request
 
 from ...core.errors import SceneError
-from ...core.formats.elevation import guess_raw, read_elevation
 from ...store import rasters
-from ..api import route
+from ...wall import read
+from ..api import route, told_name
 from ..shapes.files import RasterInfo, RawGuess
 from ..working import Stored
+
+WHOLE = re.compile(r"[0-9]{1,6}")
 
 
 @route("POST", "/api/rasters", answer=RasterInfo)
@@ -17,26 +19,27 @@ def new_raster():
     """Keeps a heightmap or mask; the body is the file, the header X-Name its name. Raw posts need
     ?columns=&rows=&type=&order=.
     """
-    name = unquote(request.headers.get("X-Name", "heightmap"))[:200]
+    name = told_name("heightmap")
     raw = (
         {k: request.args.get(k) for k in ("columns", "rows", "type", "order")}
         if "columns" in request.args
         else None
     )
-    if raw and not (raw["columns"].isdigit() and str(raw["rows"]).isdigit()):
+    if raw and not (WHOLE.fullmatch(raw["columns"]) and WHOLE.fullmatch(str(raw["rows"]))):
         raise SceneError("Columns and rows are whole numbers.", "columns", "Give both.")
-    found = read_elevation(request.get_data(cache=False), name, raw)
-    row = rasters.keep(found.values, name)
+    found = read("elevation", {name: request.get_data(cache=False)}, raw=raw)
+    values = found["values"]
+    row = rasters.keep(values, name)
     return RasterInfo(
         raster=row.hash,
         name=row.name,
         rows=row.rows,
         columns=row.columns,
-        dtype=str(found.values.dtype),
-        spacing_m=found.spacing_m,
-        filled=found.filled,
-        lowest=float(found.values.min()),
-        highest=float(found.values.max()),
+        dtype=str(values.dtype),
+        spacing_m=found["spacing_m"],
+        filled=found["filled"],
+        lowest=float(values.min()),
+        highest=float(values.max()),
     )
 
 
@@ -60,4 +63,4 @@ def guess_raw_layout():
     """A likely layout of a file of raw posts; columns and rows are 0 when its size fits no
     square.
     """
-    return RawGuess(**guess_raw(request.get_data(cache=False)))
+    return RawGuess(**read("raw_layout", {"posts": request.get_data(cache=False)}))

@@ -28,10 +28,11 @@ def new_scene(body):
 def get_scene(scene):
     """A scene at its head.
 
-    Strokes that a break cut off are made whole first, as revisions of their own.
+    Strokes that a break cut off are made whole first, as revisions of their own; those that cannot
+    be applied are told.
     """
-    strokes.recover(scene)
-    return as_state(scenes.state(scene))
+    aside = strokes.recover(scene)
+    return as_state(scenes.state(scene), aside)
 
 
 @route("DELETE", "/api/scenes/<int:scene>")

@@ -1,18 +1,16 @@
 """supply"""
 
-import io
 import threading
 import uuid
-import zipfile
 
 from pydantic import Field
 
 from ...core.errors import SceneError
 from ...core.formats.ownkind import OwnKind
-from ...core.formats.texture import read_texture, role_of
 from ...store import rasters, scenes
 from ...store.models import database
 from ...supplier import Supplier, Unreachable
+from ...wall import read
 from ..api import route
 from ..kinds import keep_kind, keep_model
 from ..shapes.shape import Shape
@@ -99,10 +97,7 @@ def _fetch(job: Supply, order: SupplyOrder) -> None:
                 )
                 job.kind = made.kind.name
             else:
-                with zipfile.ZipFile(io.BytesIO(bytes(whole))) as archive:
-                    sheet, _, _ = read_texture(
-                        {role_of(n): archive.read(n) for n in archive.namelist()}, False
-                    )
+                sheet = read("texture_zip", {job.item: bytes(whole)})["sheet"]
                 job.texture = rasters.keep(sheet, f"texture: {line['label']}").hash
         job.state, job.share = "done", 1
     except Unreachable as e:

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from ...core.hand.stroke import Brush
+from ...core.hand.stroke import Brush, Point
 from .builds import GridShape
 from .shape import Shape
 
@@ -14,7 +14,7 @@ class StrokeChunk(Shape):
     base: int
     entry: str = Field(max_length=64)
     brush: Brush
-    points: list[list[float]] = Field(
+    points: list[Point] = Field(
         min_length=1, max_length=4000, description="East, north and weight of each point."
     )
 

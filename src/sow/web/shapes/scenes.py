@@ -37,6 +37,16 @@ class NewPlotOrder(Shape):
     rolling: bool
 
 
+class Aside(Shape):
+    """A stroke that was kept but could not be applied; it is tried again at each opening."""
+
+    session: str
+    entry: str
+    tool: str
+    points: int
+    why: str
+
+
 class SceneState(Shape):
     id: int
     name: str
@@ -47,6 +57,7 @@ class SceneState(Shape):
     undo: str | None
     redo: str | None
     steps: int
+    aside: list[Aside] = Field(default_factory=list, description="Told when a scene is opened.")
 
 
 class SceneLine(Shape):

@@ -1,0 +1,163 @@
+"""Low shrubs: mounds of upright sprays, in flower at their tips."""
+
+import numpy as np
+
+from .draw import empty_sheet
+from .leaf import LEAF_BOX, lay, needles
+from .looks import snowed
+from .low import low_kind
+from .mesh import Mesh, cards, frame
+
+
+def _shrub(seed, share, height, reach, sprays, leaf_m, tip, tip_share, body):
+    """A mound of upright sprays; `tip` colours the outermost, in flower."""
+    rng = np.random.default_rng(seed)
+    leaves = []
+    count = max(10, int(sprays * share))
+    size = leaf_m / share**0.45
+    for _ in range(count):
+        a, r = rng.uniform(0, 2 * np.pi), np.sqrt(rng.uniform())
+        up = np.sqrt(max(0.0, 1 - r * r)) * rng.uniform(0.35, 1)
+        p = np.array([r * np.cos(a) * reach, r * np.sin(a) * reach, up * height * 0.78])
+        d = np.array([np.cos(a) * r * 0.8, np.sin(a) * r * 0.8, 0.9]) + rng.normal(0, 0.25, 3)
+        d /= np.linalg.norm(d)
+        side, other = frame(d)
+        w = rng.uniform(0, np.pi)
+        shade = 0.42 + 0.58 * np.clip(p[2] / (height * 0.78), 0, 1)
+        tone = shade * rng.uniform(0.75, 1.2)
+        colour = np.asarray(tip if rng.uniform() < tip_share * shade else body) * tone
+        normal = np.array([np.cos(a) * r * 0.6, np.sin(a) * r * 0.6, 0.8])
+        leaves.append(
+            (
+                p,
+                (side * np.cos(w) + other * np.sin(w)) * size * 0.5,
+                d * size * 0.5,
+                colour,
+                normal / np.linalg.norm(normal),
+            )
+        )
+    centre, right, up, tint, normal = (np.array([l[i] for l in leaves]) for i in range(5))
+    return cards(centre, right, up, LEAF_BOX, tint, normal)
+
+
+def _dressed(mesh: Mesh, look: str) -> Mesh:
+    """In flower in summer, browner out of it: part of each colour goes to a tint of its mean."""
+    grey = mesh.colour.mean(1, keepdims=True)
+    if look in ("winter", "snow"):
+        mesh.colour = (
+            mesh.colour * 0.35 + 0.65 * grey * np.array((1.35, 0.95, 0.65)) * 0.85
+        ).astype(np.float32)
+    elif look == "autumn":
+        mesh.colour = (mesh.colour * 0.7 + 0.3 * grey * np.array((1.5, 0.9, 0.6))).astype(
+            np.float32
+        )
+    elif look == "spring":
+        mesh.colour = (mesh.colour * 0.3 + 0.7 * grey * np.array((0.95, 1.25, 0.6))).astype(
+            np.float32
+        )
+    elif look == "dead":
+        mesh.colour = (grey * (np.array((1.5, 0.95, 0.55)) * 0.8)).astype(np.float32)
+    elif look == "burnt":
+        mesh.colour = (grey * np.array((0.22, 0.22, 0.22))).astype(np.float32)
+    return snowed(mesh, 0.5, 0.8) if look == "snow" else mesh
+
+
+def shrub(
+    name,
+    label,
+    height,
+    reach,
+    sprays,
+    leaf_m,
+    body,
+    tip,
+    tip_share,
+    needle=26,
+    number=60,
+    far=(10, 32),
+    cover=None,
+    tags="",
+):
+    """Registers a shrub of a height and reach in m."""
+    mean = tuple(0.62 * (b + (t - b) * tip_share * 0.8) for b, t in zip(body, tip))
+
+    low_kind(
+        name,
+        label,
+        family="shrub",
+        height=height,
+        reach=reach,
+        cover=cover or 2.6 * reach * reach,
+        colour=mean,
+        build=lambda seed, share: _shrub(
+            seed, share, height, reach, sprays, leaf_m, tip, tip_share, body
+        ),
+        far=far,
+        sheet=lambda look: lay(empty_sheet(), needles(5, needle, number)),
+        dress=_dressed,
+        tags=tags,
+    )
+
+
+shrub(
+    "heather",
+    "Heather",
+    height=0.42,
+    reach=0.42,
+    sprays=78,
+    leaf_m=0.3,
+    body=(0.1, 0.085, 0.04),
+    tip=(0.3, 0.125, 0.215),
+    tip_share=0.58,
+    far=(12, 34),
+    tags="heath evergreen purple",
+)
+
+
+shrub(
+    "gorse",
+    "Gorse",
+    height=1.2,
+    reach=0.85,
+    sprays=130,
+    leaf_m=0.5,
+    body=(0.055, 0.075, 0.026),
+    tip=(0.55, 0.36, 0.03),
+    tip_share=0.2,
+    needle=34,
+    far=(22, 60),
+    tags="heath thorn yellow",
+)
+
+
+shrub(
+    "bilberry",
+    "Bilberry",
+    height=0.28,
+    reach=0.36,
+    sprays=60,
+    leaf_m=0.24,
+    body=(0.075, 0.115, 0.035),
+    tip=(0.24, 0.085, 0.045),
+    tip_share=0.14,
+    needle=30,
+    far=(9, 26),
+    tags="heath wood berries",
+)
+
+
+shrub(
+    "bramble",
+    "Bramble",
+    height=0.8,
+    reach=0.9,
+    sprays=110,
+    leaf_m=0.4,
+    body=(0.04, 0.062, 0.02),
+    tip=(0.11, 0.05, 0.025),
+    tip_share=0.12,
+    needle=44,
+    number=44,
+    far=(16, 44),
+    tags="wood edge thorn thicket",
+)
