@@ -66,6 +66,8 @@ def work(queues, results) -> None:
 
 def main(names: list[str]) -> int:
     here = Path(__file__).parent
+    if names == ["fuzz"]:
+        os.environ.setdefault("SOW_FUZZ_SECONDS", "900")  # asked for by itself it goes on
     names = names or sorted(p.stem.removeprefix("test_") for p in here.glob("test_*.py"))
     drives = {
         n

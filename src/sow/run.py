@@ -93,6 +93,13 @@ class Server:
         except (OSError, ValueError, KeyError):
             return False
 
+    def _takes_key(self) -> bool:
+        """Whether the server that runs was started with the key that is kept."""
+        try:
+            return bool(self.ask("/api/catalogue"))
+        except OSError:
+            return False
+
     def start(self, wait_s: float = 60, host: str = "127.0.0.1", password_hash: str = "") -> str:
         """Starts database and server and waits until they answer; gives the address.
 
@@ -104,7 +111,7 @@ class Server:
         Raises ClusterError.
         """
         url = self.cluster.start()
-        if self.alive():
+        if self.alive() and self._takes_key() and self.state().get("host") == host:
             return self.address
         self._end()
         port = free_port(int(os.environ.get("SOW_PORT", 0)) or self.state().get("port") or 8420)
@@ -133,7 +140,7 @@ class Server:
             stderr=log,
             start_new_session=True,
         )
-        write_whole(self.file, json.dumps({"port": port, "pid": process.pid}))
+        write_whole(self.file, json.dumps({"port": port, "pid": process.pid, "host": host}))
         end = time.monotonic() + wait_s
         while time.monotonic() < end:
             if self.alive():

@@ -115,8 +115,9 @@ def _with_new_names(value):
     where = out.get("where")
     if isinstance(where, list):
         for condition in where:
-            if isinstance(condition, dict) and condition.get("kind") in RENAMED:
-                condition["kind"] = RENAMED[condition["kind"]]
+            kind = condition.get("kind") if isinstance(condition, dict) else None
+            if isinstance(kind, str) and kind in RENAMED:
+                condition["kind"] = RENAMED[kind]
     return out
 
 
@@ -153,15 +154,10 @@ class Scene(Strict):
             plot = dict(plot)
             edge = "run on" if plot.pop("runs_on") else "end"
             document = {"beyond": {"edge": edge}, **document, "plot": plot}
-        if isinstance(document, dict) and any(
-            isinstance(m, dict) and "kind" not in m for m in document.get("marks") or []
-        ):
-            document = {
-                **document,
-                "marks": [
-                    {"kind": "mask", **m} if isinstance(m, dict) else m for m in document["marks"]
-                ],
-            }
+        marks = document.get("marks") if isinstance(document, dict) else None
+        if isinstance(marks, list):
+            kinds = [{"kind": "mask", **m} if isinstance(m, dict) else m for m in marks]
+            document = {**document, "marks": kinds}
         return document
 
     @model_validator(mode="after")
@@ -215,7 +211,7 @@ def read_scene(document: dict | str | bytes) -> Scene:
     if not isinstance(document, dict):
         try:
             document = json.loads(document)
-        except (json.JSONDecodeError, UnicodeDecodeError) as e:
+        except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as e:
             raise SceneError(
                 f"This is not JSON: {e}.", "", "Give the scene.json that Sow wrote."
             ) from None

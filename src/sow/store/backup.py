@@ -66,7 +66,8 @@ def _plain(row: dict) -> dict:
 def _each(table: type[Model], query: str) -> Iterator[dict]:
     """Rows of a query by a cursor of the database, so that no table is held in memory whole."""
     names = [f.column_name for f in table._meta.sorted_fields]
-    with database.connection().cursor(name=f"backup_{table._meta.table_name}") as cursor:
+    name = f"backup_{table._meta.table_name}"
+    with database.connection().cursor(name=name, withhold=True) as cursor:
         cursor.itersize = AT_ONCE
         cursor.execute(query.format(columns=", ".join(f'"{n}"' for n in names)))
         for row in cursor:

@@ -8,6 +8,7 @@ import secrets
 import shutil
 import signal
 import socket
+import struct
 import subprocess
 import time
 from pathlib import Path
@@ -50,11 +51,19 @@ def programs(version: str | None = None) -> Path:
     return found[max(found, key=int)]
 
 
+SSL_REQUEST = struct.pack("!II", 8, 80877103)  # which a server answers before it asks who it is
+
+
 def answers(port: int) -> bool:
-    """Whether something listens at a port of the loopback."""
-    with socket.socket() as s:
-        s.settimeout(1)
-        return s.connect_ex(("127.0.0.1", port)) == 0
+    """Whether a PostgreSQL that lives answers at a port of the loopback: the socket of one that was
+    killed may take connections for a moment more.
+    """
+    try:
+        with socket.create_connection(("127.0.0.1", port), timeout=2) as s:
+            s.sendall(SSL_REQUEST)
+            return s.recv(1) in (b"S", b"N")
+    except OSError:
+        return False
 
 
 def living(pid: int) -> bool:
@@ -112,9 +121,10 @@ class Cluster:
 
     def _read(self) -> dict:
         try:
-            return json.loads(self.state.read_text())
+            found = json.loads(self.state.read_text())
         except (OSError, ValueError):
             return {}
+        return found if isinstance(found, dict) else {}
 
     def _write(self, **values) -> dict:
         values = self._read() | values

@@ -5,6 +5,7 @@ import json
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 from urllib.parse import unquote
 
@@ -204,6 +205,7 @@ def install(app: Flask) -> None:
         return problem(e.code, e.name, e.description or e.name)
 
 
+@cache
 def openapi() -> dict:
     """OpenAPI 3.1, from the routes and the pydantic models."""
     paths: dict[str, dict] = {}

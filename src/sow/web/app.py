@@ -1,7 +1,9 @@
 """The Flask application: every route of Sow's API, and the page."""
 
 import html
+import re
 from pathlib import Path
+from urllib.parse import unquote
 
 from flask import Flask, Response, request, send_from_directory
 from flask.json.provider import DefaultJSONProvider
@@ -12,6 +14,7 @@ from .api import install, problem
 from .guard import POLICY, Asked, Guard, Slowed
 
 MOST_UPLOAD = 512 << 20
+CONTROL = re.compile(r"[\x00-\x1f\x7f]")
 A_YEAR_S = 365 * 24 * 3600
 PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
 STRANGER = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Sow</title>
@@ -40,6 +43,12 @@ def create_app(database_url: str, guard: Guard) -> Flask:
     app = Flask("sow", static_folder=None)
     app.json = InOrder(app)
     app.config["MAX_CONTENT_LENGTH"] = MOST_UPLOAD
+
+    @app.before_request
+    def legible():
+        if CONTROL.search(unquote(request.full_path)):
+            return problem(404, "Not here", "No address here holds a control character.")
+        return None
 
     @app.before_request
     def admitted():

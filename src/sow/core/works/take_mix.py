@@ -42,7 +42,7 @@ def with_mix(scene: Scene, sowings: list[dict], marks: list[dict]) -> Scene:
 
     Raises SceneError when the mix does not fit a scene.
     """
-    own = {mark["id"] for mark in marks}
+    own = {str(mark.get("id")) for mark in marks}
     kept = [m.model_dump(mode="json") for m in scene.marks if m.id not in own]
     document = scene.model_dump(mode="json")
     return read_scene({**document, "planting": sowings, "marks": [*kept, *marks]})

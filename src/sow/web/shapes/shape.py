@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, create_model
 
 
 class Shape(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
 def shape_of(record: type, name: str) -> type[Shape]:
