@@ -5,6 +5,8 @@ import statistics
 import time
 from pathlib import Path
 
+from bench.told import wanted
+
 WATCH = """
 window.holds = []; let last = performance.now();
 setInterval(() => { const now = performance.now(); holds.push(now - last - 10); last = now; }, 10);
@@ -70,16 +72,6 @@ COUNTS = """const i = sow.view.renderer.info;
 return [sow.view.plantsDrawn, sow.view.trianglesDrawn, i.memory.textures, i.memory.geometries];"""
 
 
-def _line(name: str, seconds: float, most: float) -> dict:
-    return {
-        "name": name,
-        "seconds": round(seconds, 3),
-        "against": f"{most} s wanted",
-        "ratio": round(most / max(seconds, 1e-3), 2),
-        "unit": "times faster",
-    }
-
-
 def asked(page, script: str) -> list[float]:
     """Seconds of each repetition of a script in the page."""
     found = page.driver.execute_async_script(UNTIL % script)
@@ -104,10 +96,10 @@ def view():
     began = time.perf_counter()
     page.go(f"/?quality=soft&scene={state['id']}")
     page.until(lambda: page.js("return !!window.sow && sow.view.pictured"), 120)
-    yield _line("opening to the first picture", time.perf_counter() - began, 3)
+    yield wanted("opening to the first picture", time.perf_counter() - began, 3)
     page.settled(240)
-    yield _line("opening to rest", time.perf_counter() - began, 15)
-    yield _line("longest hold of the page's thread", max(page.js("return holds")) / 1000, 0.25)
+    yield wanted("opening to rest", time.perf_counter() - began, 15)
+    yield wanted("longest hold of the page's thread", max(page.js("return holds")) / 1000, 0.25)
     for name, script, most in (
         ("a frame while turning and walking", WALK, 0.2),
         ("a turn of 8 degrees to rest", TURN, 4),
@@ -115,7 +107,7 @@ def view():
         ("a brush's change to its picture", BRUSH, 0.25),
         ("a dragged slider of a landform to its picture", DRAG, 0.5),
     ):
-        yield _line(name, statistics.median(asked(page, script)), most)
+        yield wanted(name, statistics.median(asked(page, script)), most)
     plants, triangles, textures, geometries = page.js(COUNTS)
     yield {
         "name": f"{plants} plants, {triangles} triangles, {textures} textures, {geometries} meshes",

@@ -155,7 +155,9 @@ class Server:
 
     def _environment(self) -> dict[str, str]:
         cache = os.environ.get("SOW_CACHE") or str(self.folder / "cabinet")
-        return os.environ | {"PYTHONPATH": str(ROOT / "src"), "SOW_CACHE": cache}
+        own = {"PYTHONPATH": str(ROOT / "src"), "SOW_CACHE": cache}
+        # two arenas: with one for each thread, what is freed in one is not had by another
+        return {"MALLOC_ARENA_MAX": "2"} | os.environ | own
 
     def _end(self, sign=signal.SIGTERM) -> None:
         """Ends the server's whole process group, when its number still belongs to one of ours."""

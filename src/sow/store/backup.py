@@ -6,7 +6,6 @@ bytes, little endian) and its bytes; and what lies beside the database under `be
 it depends on a version of PostgreSQL.
 """
 
-import datetime
 import hashlib
 import json
 import os
@@ -16,7 +15,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
-from peewee import AutoField, DateTimeField, ForeignKeyField, Model
+from peewee import AutoField, Model
 
 from .models import Chunk, Part, Raster, Revision, SceneRow, Tile, database
 
@@ -59,19 +58,26 @@ class _Hashed:
         self.rows += 1
 
 
-def _plain(row: dict) -> dict:
-    return {k: v.isoformat() if isinstance(v, datetime.datetime) else v for k, v in row.items()}
-
-
-def _each(table: type[Model], query: str) -> Iterator[dict]:
-    """Rows of a query by a cursor of the database, so that no table is held in memory whole."""
-    names = [f.column_name for f in table._meta.sorted_fields]
-    name = f"backup_{table._meta.table_name}"
-    with database.connection().cursor(name=name, withhold=True) as cursor:
+def _rows_of(table: type[Model]) -> Iterator[bytes]:
+    """Each row of a table as a line of JSON, written by the database itself, by a cursor so that no
+    table is held in memory whole.
+    """
+    name = table._meta.table_name
+    order = ", ".join(f'"{c}"' for c in _key_of(table))
+    with database.connection().cursor(name=f"backup_{name}", withhold=True) as cursor:
         cursor.itersize = AT_ONCE
-        cursor.execute(query.format(columns=", ".join(f'"{n}"' for n in names)))
-        for row in cursor:
-            yield dict(zip(names, row, strict=True))
+        cursor.execute(f'SELECT row_to_json(r)::text FROM "{name}" r ORDER BY {order}')
+        for (text,) in cursor:
+            yield text.encode() + b"\n"
+
+
+def _tiles_of() -> Iterator[bytes]:
+    """Each tile as its hash, its length and its bytes."""
+    with database.connection().cursor(name="backup_tile", withhold=True) as cursor:
+        cursor.itersize = AT_ONCE
+        cursor.execute("SELECT hash, data FROM tile ORDER BY hash")
+        for key, data in cursor:
+            yield bytes.fromhex(key) + len(data).to_bytes(4, "little") + bytes(data)
 
 
 def _write(archive: zipfile.ZipFile, beside: dict[str, Path]) -> dict[str, Any]:
@@ -82,19 +88,15 @@ def _write(archive: zipfile.ZipFile, beside: dict[str, Path]) -> dict[str, Any]:
         for name, table in TABLES.items():
             with archive.open(f"{name}.jsonl", "w", force_zip64=True) as out:
                 hashed = _Hashed(out)
-                order = ", ".join(f'"{c}"' for c in _key_of(table))
-                query = f'SELECT {{columns}} FROM "{table._meta.table_name}" ORDER BY {order}'
-                for row in _each(table, query):
-                    hashed.row(json.dumps(_plain(row)).encode() + b"\n")
+                for line in _rows_of(table):
+                    hashed.row(line)
             tables[name] = {"rows": hashed.rows, "sha256": hashed.sum.hexdigest()}
         stored = zipfile.ZipInfo(TILES)
         stored.compress_type = zipfile.ZIP_STORED  # tiles are compressed already
         with archive.open(stored, "w", force_zip64=True) as out:
             hashed = _Hashed(out)
-            for row in _each(Tile, "SELECT {columns} FROM tile ORDER BY hash"):
-                data = bytes(row["data"])
-                head = bytes.fromhex(row["hash"]) + len(data).to_bytes(4, "little")
-                hashed.row(head + data)
+            for record in _tiles_of():
+                hashed.row(record)
         tables["tile"] = {"rows": hashed.rows, "sha256": hashed.sum.hexdigest()}
     held = {}
     for name, path in beside.items():
@@ -154,10 +156,9 @@ def _tiles(archive: zipfile.ZipFile) -> Iterator[tuple[str, bytes, bytes]]:
             yield head[:32].hex(), data, head + data
 
 
-def _rows(archive: zipfile.ZipFile, name: str) -> Iterator[tuple[dict, bytes]]:
+def _lines(archive: zipfile.ZipFile, name: str) -> Iterator[bytes]:
     with archive.open(f"{name}.jsonl") as source:
-        for line in source:
-            yield json.loads(line), line
+        yield from source
 
 
 def _check(archive: zipfile.ZipFile) -> dict:
@@ -173,7 +174,7 @@ def _check(archive: zipfile.ZipFile) -> dict:
             records: Iterator[bytes] = (
                 (record for _, _, record in _tiles(archive))
                 if name == "tile"
-                else (line for _, line in _rows(archive, name))
+                else _lines(archive, name)
             )
             found = hashlib.sha256()
             rows = 0
@@ -220,8 +221,8 @@ def read_backup(path: Path, put: Callable[[str, bytes], None]) -> Told:
             for part in _some((h, data) for h, data, _ in _tiles(archive)):
                 Tile.insert_many([{"hash": h, "data": data} for h, data in part]).execute()
             for name, table in TABLES.items():
-                for rows in _some(row for row, _ in _rows(archive, name)):
-                    table.insert_many([_typed(table, row) for row in rows]).execute()
+                for lines in _some(_lines(archive, name)):
+                    _put(table, lines)
                 _count_on(table)
         for name in manifest["beside"]:
             put(name, archive.read(f"beside/{name}"))
@@ -241,16 +242,18 @@ def _some(rows: Iterator[Any]) -> Iterator[list]:
         yield held
 
 
-def _typed(table: type[Model], row: dict) -> dict:
-    """A row with its times as times, and only with the columns that this Sow knows."""
-    out = {}
-    for field in table._meta.sorted_fields:
-        if field.column_name in row:
-            value = row[field.column_name]
-            if isinstance(field, DateTimeField):
-                value = datetime.datetime.fromisoformat(value)
-            out[field.object_id_name if isinstance(field, ForeignKeyField) else field.name] = value
-    return out
+def _put(table: type[Model], lines: list[bytes]) -> None:
+    """Inserts rows; columns that a backup does not have yet keep their first value, those that this
+    Sow does not know are left out.
+    """
+    known = {f.column_name for f in table._meta.sorted_fields}
+    columns = ", ".join(f'"{c}"' for c in json.loads(lines[0]) if c in known)
+    name = table._meta.table_name
+    database.execute_sql(
+        f'INSERT INTO "{name}" ({columns}) SELECT {columns} FROM '
+        f'json_populate_recordset(NULL::"{name}", %s::json)',
+        ((b"[" + b",".join(lines) + b"]").decode(),),
+    )
 
 
 def _count_on(table: type[Model]) -> None:

@@ -13,7 +13,6 @@ from . import routes  # noqa: F401  (registers them)
 from .api import install, problem
 from .guard import POLICY, Asked, Guard, Slowed
 
-MOST_UPLOAD = 512 << 20
 CONTROL = re.compile(r"[\x00-\x1f\x7f]")
 A_YEAR_S = 365 * 24 * 3600
 PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
@@ -42,7 +41,6 @@ def create_app(database_url: str, guard: Guard) -> Flask:
     scenes.open_store(database_url)
     app = Flask("sow", static_folder=None)
     app.json = InOrder(app)
-    app.config["MAX_CONTENT_LENGTH"] = MOST_UPLOAD
 
     @app.before_request
     def legible():

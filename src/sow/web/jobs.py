@@ -1,15 +1,19 @@
 """Hand-over jobs: grow a scene into a zip in the background, with progress and cancel."""
 
+import atexit
+import os
 import shutil
 import tempfile
 import threading
 import uuid
 import zipfile
+from functools import cache
 from pathlib import Path
 
 from ..core.errors import Cancelled, SceneError
 from ..core.grow import grow
 from ..core.scene import Scene
+from ..store.cluster import living
 from ..store.models import database
 from .forecasts import hand_over_seconds, learn_land
 from .live import announce
@@ -23,7 +27,19 @@ _jobs: dict[str, Job] = {}
 _stopped: set[str] = set()
 
 
-_folder = Path(tempfile.mkdtemp(prefix="sow-hand-over-"))
+PLACE = "sow-hand-over-"
+
+
+@cache
+def _folder() -> Path:
+    """A folder for this process's files; those of processes that are dead are taken away."""
+    for left in Path(tempfile.gettempdir()).glob(f"{PLACE}*"):
+        number = left.name.removeprefix(PLACE).partition("-")[0]
+        if number.isdigit() and not living(int(number)):
+            shutil.rmtree(left, ignore_errors=True)
+    made = Path(tempfile.mkdtemp(prefix=f"{PLACE}{os.getpid()}-"))
+    atexit.register(shutil.rmtree, made, ignore_errors=True)
+    return made
 
 
 pace = {
@@ -51,7 +67,7 @@ def _run(scene_id: int, job: Job, scene: Scene, order: HandOver) -> None:
         job.step, job.share = step, share
         announce(scene_id, "job", job.model_dump())
 
-    out = _folder / job.id
+    out = _folder() / job.id
     try:
         with database.connection_context():
             expected = hand_over_seconds(scene, order)
@@ -72,12 +88,12 @@ def _run(scene_id: int, job: Job, scene: Scene, order: HandOver) -> None:
                     job.report["seconds"]["land"],
                     job.report["grid"][0] * job.report["grid"][1],
                 )
-        part = _folder / f"{job.id}.part"
+        part = _folder() / f"{job.id}.part"
         with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED) as archive:
             for file in sorted(p for p in out.rglob("*") if p.is_file()):
                 compress = zipfile.ZIP_STORED if file.suffix == ".png" else zipfile.ZIP_DEFLATED
                 archive.write(file, file.relative_to(out), compress, 3)
-        part.rename(_folder / f"{job.id}.zip")
+        part.rename(_folder() / f"{job.id}.zip")
         job.state, job.share = "done", 1
     except Cancelled:
         job.state = "stopped"
@@ -105,7 +121,7 @@ def _run(scene_id: int, job: Job, scene: Scene, order: HandOver) -> None:
         old = [k for k, v in _jobs.items() if v.state != "running"][:-KEEP]
         for key in old:
             _jobs.pop(key)
-            (_folder / f"{key}.zip").unlink(missing_ok=True)
+            (_folder() / f"{key}.zip").unlink(missing_ok=True)
         announce(scene_id, "job", job.model_dump())
 
 
@@ -129,4 +145,4 @@ def stop(job_id: str) -> None:
 
 def file_of(job_id: str) -> Path:
     """Where the zip of a job lies."""
-    return _folder / f"{job_id}.zip"
+    return _folder() / f"{job_id}.zip"

@@ -46,6 +46,7 @@ from .shapes.builds import (
     SownLine,
     WaterLine,
 )
+from .waiting import still_wanted
 from .working import BYTES, WORK, Stored, product_key, raw_bytes
 
 _turns: dict[tuple[int, str], int] = {}
@@ -79,7 +80,10 @@ def order_build(scene_id: int, client: str, document: Scene, draft: bool) -> Man
     with _guard:
         mine = _turns[scene_id, client] = _turns.get((scene_id, client), 0) + 1
 
+    wanted = still_wanted()
+
     def check():
+        wanted()
         if _turns[scene_id, client] != mine:
             raise Cancelled
 

@@ -12,11 +12,12 @@ from ..core.errors import SceneError
 from ..core.scene import Scene, read_scene
 from ..store import rasters as kept_rasters
 from ..store import scenes
+from .waiting import still_wanted
 
-WORK = Cache(int(os.environ.get("SOW_CACHE_BYTES", 1200 << 20)))
+WORK = Cache(int(os.environ.get("SOW_CACHE_BYTES", 1000 << 20)))
 
 
-BYTES = Cache(int(os.environ.get("SOW_BYTES", 600 << 20)))
+BYTES = Cache(int(os.environ.get("SOW_BYTES", 500 << 20)))
 
 
 class Stored(Rasters):
@@ -54,10 +55,11 @@ def document_of(scene_id: int, order=None) -> Scene:
 
 
 def draw_up(document: Scene, draft: bool = False) -> Build:
-    """A build outside the page's own order, as for a survey; it is not stopped by newer ones."""
-    return Build(
-        document, document.plot.draft_grid() if draft else document.plot.view_grid(), WORK, Stored()
-    )
+    """A build outside the page's own order, as for a survey; it is not stopped by newer ones, but
+    when the one who asked is gone.
+    """
+    grid = document.plot.draft_grid() if draft else document.plot.view_grid()
+    return Build(document, grid, WORK, Stored(), check=still_wanted())
 
 
 def product_bytes(key: str):
