@@ -214,3 +214,23 @@ class InTheBrowser(unittest.TestCase):
         self.assertEqual(page.js("return document.querySelectorAll('img[src=x]').length"), 0)
         self.assertFalse([e for e in page.errors() if "Content Security" in e])
         self.assertEqual(page.js("return document.cookie"), "")
+
+    def test_tabs_of_one_browser_share_one_channel(self):
+        before = ask("GET", "/api/health")[1]["channels"]
+        state = ask("POST", "/api/scenes", {"document": {"name": "Shared"}})[1]
+        page = Page(server().address, "sketch", f"/?scene={state['id']}")
+        self.addCleanup(page.close)
+        page.settled()
+        first = page.driver.current_window_handle
+        page.driver.switch_to.new_window("tab")
+        page.go(f"/?quality=sketch&scene={state['id']}")
+        page.settled()
+        self.assertEqual(ask("GET", "/api/health")[1]["channels"], before + 1)
+        edit = {"base": state["revision"], "label": "elsewhere", "document": state["document"]}
+        self.assertEqual(ask("POST", f"/api/scenes/{state['id']}/edits", edit)[0], 200)
+        for tab in (page.driver.current_window_handle, first):
+            page.driver.switch_to.window(tab)
+            page.until(lambda: "changed in another tab" in page.text(), 30)
+        page.driver.close()  # the tab that listened: the other takes its place
+        page.driver.switch_to.window(page.driver.window_handles[0])
+        page.until(lambda: ask("GET", "/api/health")[1]["channels"] == before + 1, 30)

@@ -14,8 +14,9 @@ from urllib.parse import quote
 import cv2
 import numpy as np
 
+from sow.core import message
 from sow.core.errors import SceneError
-from sow.wall import Busy, Wall, message
+from sow.wall import Busy, Wall
 from tests.hostile import corpus, package, triangle
 from tests.hostile import glb as glb_of
 from tests.served import ask

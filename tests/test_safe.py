@@ -11,6 +11,8 @@ import sys
 import tempfile
 import time
 import unittest
+import urllib.error
+import urllib.request
 import zipfile
 from pathlib import Path
 
@@ -209,6 +211,7 @@ class ACluster(unittest.TestCase):
                 if text is not None:
                     (self.folder / name).write_text(text)
                 self.stays()
+                self.assertEqual(len(self.server._running()), 1)  # none is left behind
         self.server.stop()
         (self.folder / "cluster.json").unlink()
         self.stays()
@@ -266,6 +269,60 @@ class ACluster(unittest.TestCase):
         )
         self.assertEqual(done.returncode, 1)
         self.assertIn("password of at least 8", done.stderr)
+
+
+class BeyondThisMachine(unittest.TestCase):
+    """Opened from other machines: by a password, which is kept as a hash and never sent back."""
+
+    def test_a_password_lets_in_and_a_wrong_one_does_not(self):
+        folder = Path(tempfile.mkdtemp(prefix="sow-beyond-"))
+        self.addCleanup(shutil.rmtree, folder, ignore_errors=True)
+        other = Server(folder)
+        self.addCleanup(other.stop)
+        done = subprocess.run(
+            [sys.executable, "-m", "sow.run", "start", "--host", "0.0.0.0"],
+            env=os.environ
+            | {
+                "SOW_DATA": str(folder),
+                "PYTHONPATH": str(ROOT / "src"),
+                "SOW_PASSWORD": "open sesame",
+                "SOW_PORT": "0",
+            },
+            stdin=subprocess.DEVNULL,
+            capture_output=True,
+            text=True,
+            timeout=240,
+        )
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("proxy with TLS", done.stdout)
+        kept = (folder / "password").read_text()
+        self.assertNotIn("sesame", kept)
+        self.assertEqual((folder / "password").stat().st_mode & 0o077, 0)
+
+        def sent(path, password=None, **headers):
+            body = None if password is None else f"password={password}".encode()
+            request = urllib.request.Request(other.address + path, body, headers)
+            try:
+                with urllib.request.urlopen(request, timeout=30) as answer:
+                    return answer.status, answer.headers.get("Set-Cookie") or "", answer.read()
+            except urllib.error.HTTPError as e:
+                return e.code, e.headers.get("Set-Cookie") or "", e.read()
+
+        status, _, page = sent("/", Host="studio.example")
+        self.assertEqual((status, b"password" in page), (401, True))
+        self.assertEqual(sent("/api/scenes", Host="studio.example")[0], 401)
+        for wrong in ("", "sesame", "open+sesame+"):
+            status, cookie, _ = sent("/open", wrong)
+            self.assertEqual((status, cookie), (401, ""), wrong)
+        self.assertEqual(sent("/open", "open+sesame")[0], 429)  # slowed after three wrong ones
+        time.sleep(1.1)
+        status, cookie, page = sent("/open", "open+sesame", Origin="http://evil.example")
+        self.assertEqual((status, cookie), (403, ""))
+        status, cookie, page = sent("/open", "open+sesame")
+        self.assertEqual(status, 200)
+        self.assertNotIn(b"sesame", page)
+        own = cookie.partition(";")[0]
+        self.assertEqual(sent("/api/scenes", Cookie=own)[0], 200)
 
 
 class Backups(unittest.TestCase):

@@ -119,6 +119,7 @@ class Server:
             "SOW_DATABASE": url,
             "SOW_PORT_NOW": str(port),
             "SOW_HOST_NOW": host,
+            "SOW_FOLDER": str(self.folder),
             "SOW_KEY": self.key,
             "SOW_PASSWORD_HASH": password_hash,
         }
@@ -159,20 +160,35 @@ class Server:
         # two arenas: with one for each thread, what is freed in one is not had by another
         return {"MALLOC_ARENA_MAX": "2"} | os.environ | own
 
+    def _running(self) -> list[int]:
+        """Numbers of the servers of this data folder, one that no file tells of any more too."""
+        mark = f"SOW_FOLDER={self.folder}".encode()
+        found = []
+        for place in Path("/proc").glob("[0-9]*"):
+            try:
+                if b"sow.web.serve" not in (place / "cmdline").read_bytes():
+                    continue
+                pid = int(place.name)
+                mine = mark in (place / "environ").read_bytes().split(b"\0")
+                if mine and os.getpgid(pid) == pid and living(pid):
+                    found.append(pid)
+            except (OSError, ValueError):
+                continue  # it has ended, or is another user's
+        return found
+
     def _end(self, sign=signal.SIGTERM) -> None:
-        """Ends the server's whole process group, when its number still belongs to one of ours."""
-        pid = self.state().get("pid")
-        try:
-            if not pid or b"sow.web.serve" not in Path(f"/proc/{pid}/cmdline").read_bytes():
-                return
-            os.killpg(pid, sign)
-            for _ in range(80):
-                if not living(pid):
-                    return
-                time.sleep(0.1)
-            os.killpg(pid, signal.SIGKILL)
-        except (OSError, IndexError):
-            pass
+        """Ends the servers of this data folder, each with its whole process group."""
+        for pid in self._running():
+            try:
+                os.killpg(pid, sign)
+                for _ in range(80):
+                    if not living(pid):
+                        break
+                    time.sleep(0.1)
+                else:
+                    os.killpg(pid, signal.SIGKILL)
+            except OSError:
+                continue
 
     def kill(self) -> None:
         """Ends the server at once, as a crash would."""

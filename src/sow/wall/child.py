@@ -10,8 +10,8 @@ import resource
 import signal
 from typing import Any
 
+from ..core import message
 from ..core.errors import SceneError
-from . import message
 from .readers import READERS
 
 MOST_MEMORY = 1536 << 20  # beyond what its libraries take

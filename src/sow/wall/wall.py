@@ -7,8 +7,8 @@ import sys
 import threading
 from typing import Any
 
+from ..core import message
 from ..core.errors import SceneError
-from . import message
 from .readers import READERS
 
 SIDE_BY_SIDE = 2

@@ -17,6 +17,7 @@ CONTROL = re.compile(r"[\x00-\x1f\x7f]")
 A_YEAR_S = 365 * 24 * 3600
 PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
 STRANGER = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Sow</title>
+<link rel="icon" href="data:,">
 <h1>Sow</h1><p>{}</p>{}</html>"""
 FORM = """<form method="post" action="/open"><label>Password <input name="password"
 type="password" autofocus autocomplete="current-password"></label> <button>Open</button></form>"""

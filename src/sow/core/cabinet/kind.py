@@ -1,19 +1,13 @@
 """What a drawer of the cabinet holds."""
 
-import functools
-import hashlib
-import os
-import pickle
-import tempfile
-import threading
 from collections.abc import Callable
 from dataclasses import dataclass
-from pathlib import Path
 
 import numpy as np
 
 from ..errors import SceneError
 from .family import families
+from .keep import kept
 from .mesh import Mesh
 
 SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half its far cards
@@ -29,6 +23,17 @@ class Shape:
     levels: list[list[Mesh]]
     sheet: np.ndarray
     far_m: tuple[float, ...]
+
+    def plain(self) -> dict:
+        """As plain values, to be kept."""
+        levels = [[vars(mesh) for mesh in row] for row in self.levels]
+        return {"levels": levels, "sheet": self.sheet, "far_m": list(self.far_m)}
+
+    @staticmethod
+    def of(plain: dict) -> "Shape":
+        """A shape from its plain values."""
+        levels = [[Mesh(**mesh) for mesh in row] for row in plain["levels"]]
+        return Shape(levels, plain["sheet"], tuple(plain["far_m"]))
 
 
 @dataclass(frozen=True)
@@ -70,7 +75,7 @@ class Kind:
         look = self.look(look)
         if self.name.startswith("own-"):
             return self.make(look)
-        return kept(f"kind-{self.name}-{look}", lambda: self.make(look))
+        return kept(f"kind-{self.name}-{look}", lambda: self.make(look), Shape.plain, Shape.of)
 
     def mean(self, look: str = "summer") -> tuple[float, float, float]:
         """Mean linear colour in a look, seen from afar."""
@@ -102,7 +107,7 @@ class Ground:
         """Colour with height, and detail: two uint8 (512, 512, 4)."""
         if self.name.startswith("own-"):
             return self.make()
-        return kept(f"ground-{self.name}", self.make)
+        return kept(f"ground-{self.name}", self.make, list, tuple)
 
     def mean(self) -> np.ndarray:
         """Mean linear colour, float32 (3,)."""
@@ -234,44 +239,3 @@ def srgb_bytes(light: np.ndarray) -> np.ndarray:
     s = np.clip(light, 0, 1)
     s = np.where(s <= 0.0031308, s * 12.92, 1.055 * s ** (1 / 2.4) - 0.055)
     return (s * 255 + 0.5).astype(np.uint8)
-
-
-@functools.lru_cache(1)
-def _stamp() -> str:
-    text = b"".join(p.read_bytes() for p in sorted(Path(__file__).parent.glob("*.py")))
-    return hashlib.sha256(text).hexdigest()[:16]
-
-
-_made: dict = {}
-_making = threading.RLock()  # a portrait, when made, asks for its shape
-
-
-def kept(name: str, make: Callable):
-    """The recipe's result, from this process, from the cache folder, or made and kept in both.
-
-    Made once, whoever asks.
-    """
-    if name not in _made:
-        with _making:
-            if name not in _made:
-                _made[name] = _from_folder(name, make)
-    return _made[name]
-
-
-def _from_folder(name: str, make: Callable):
-    folder = Path(
-        os.environ.get("SOW_CACHE") or Path(tempfile.gettempdir()) / f"sow-cabinet-{os.getuid()}"
-    )
-    file = folder / f"{name}-{_stamp()}.bin"
-    if "SOW_CACHE" in os.environ and file.exists():
-        try:
-            return pickle.loads(file.read_bytes())
-        except Exception:
-            file.unlink(missing_ok=True)
-    made = make()
-    if "SOW_CACHE" in os.environ:
-        folder.mkdir(parents=True, exist_ok=True)
-        part = file.with_suffix(f".{os.getpid()}")
-        part.write_bytes(pickle.dumps(made))
-        part.replace(file)
-    return made

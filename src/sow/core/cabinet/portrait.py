@@ -4,7 +4,8 @@ import numpy as np
 
 from .draw import picture
 from .family import families
-from .kind import Kind, kept, kinds
+from .keep import kept
+from .kind import Kind, kinds
 from .stone import weathered
 
 SIDE_PX = 96

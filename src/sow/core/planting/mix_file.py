@@ -5,6 +5,7 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
+from ..document.text import plain_text
 from ..errors import SceneError
 from ..scene import Scene, read_scene
 
@@ -51,12 +52,15 @@ def read_mix(text: str | bytes | dict[str, Any]) -> Mix:
     advice = "Give a file that “Save as a mix” wrote; nothing was changed."
     try:
         found = text if isinstance(text, dict) else json.loads(text)
-    except (json.JSONDecodeError, UnicodeDecodeError) as e:
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as e:
         raise SceneError(f"This is not a planting mix: {e}.", "", advice) from None
     if not isinstance(found, dict) or found.get("format") != FORMAT:
         raise SceneError("This is not a planting mix.", "", advice)
-    marks = [m for m in found.get("marks", []) if m.get("kind") != "mask"]
-    name = str(found.get("name") or "Mix")[:80]
+    given = found.get("marks", [])
+    if not isinstance(given, list) or not all(isinstance(m, dict) for m in given):
+        raise SceneError("The lines and areas of this mix are not laid out as a list.", "", advice)
+    marks = [m for m in given if m.get("kind") != "mask"]
+    name = plain_text(str(found.get("name") or ""))[:80] or "Mix"
     whole = read_scene({"name": name, "planting": found.get("sowings", []), "marks": marks})
     plain = whole.model_dump(mode="json")
     return Mix(name, plain["planting"], plain["marks"])

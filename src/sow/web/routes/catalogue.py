@@ -15,6 +15,7 @@ from ...core.water.standing import waters
 from ...core.where.base import conditions, stage_of
 from ...store import scenes
 from ..api import openapi, route
+from ..live import listening
 from ..shapes.catalogue import (
     Catalogue,
     ConditionKind,
@@ -30,11 +31,11 @@ from ..shapes.catalogue import (
 
 @route("GET", "/api/health")
 def health():
-    """Whether page, store and core are there, and which server this is (the number of its
-    process).
+    """Whether page, store and core are there, which server this is (the number of its process), and
+    how many live channels are open.
     """
     scenes.database.execute_sql("SELECT 1")
-    return {"ok": True, "pid": os.getppid()}
+    return {"ok": True, "pid": os.getppid(), "channels": listening()}
 
 
 @route("GET", "/api/openapi.json")

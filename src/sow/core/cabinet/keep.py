@@ -1,0 +1,69 @@
+"""What recipes make, kept for the next asking: in this process, and in a folder for the next one.
+
+The folder holds plain values only: nothing in a file of it can run.
+"""
+
+import functools
+import hashlib
+import os
+import threading
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from .. import message
+
+MOST_BYTES = 1 << 30
+
+_made: dict[str, Any] = {}
+_making = threading.RLock()  # a portrait, when made, asks for its shape
+
+
+@functools.lru_cache(1)
+def _stamp() -> str:
+    """Of the recipes: what others made is not taken for theirs."""
+    text = b"".join(p.read_bytes() for p in sorted(Path(__file__).parent.glob("*.py")))
+    return hashlib.sha256(text).hexdigest()[:16]
+
+
+def kept(
+    name: str,
+    make: Callable[[], Any],
+    plain: Callable[[Any], Any] = lambda value: value,
+    of: Callable[[Any], Any] = lambda value: value,
+) -> Any:
+    """The recipe's result, from this process, from the cache folder, or made and kept in both.
+
+    Made once, whoever asks.
+
+    Args:
+        name: of the result, in the folder too.
+        make: the recipe.
+        plain: the result as plain values (`core/message.py`).
+        of: the result from its plain values.
+    """
+    if name not in _made:
+        with _making:
+            if name not in _made:
+                _made[name] = _from_folder(name, make, plain, of)
+    return _made[name]
+
+
+def _from_folder(name: str, make: Callable, plain: Callable, of: Callable) -> Any:
+    if "SOW_CACHE" not in os.environ:
+        return make()
+    folder = Path(os.environ["SOW_CACHE"])
+    file = folder / f"{name}-{_stamp()}.bin"
+    if file.exists():
+        try:
+            with open(file, "rb") as source:
+                return of(message.read(source, MOST_BYTES))
+        except Exception:  # torn, or of another time: it is made again
+            file.unlink(missing_ok=True)
+    made = make()
+    folder.mkdir(parents=True, exist_ok=True)
+    part = file.with_suffix(f".{os.getpid()}")
+    with open(part, "wb") as out:
+        message.write(out, plain(made))
+    part.replace(file)
+    return made
