@@ -70,8 +70,10 @@ class Meshes(unittest.TestCase):
 class EveryKind(unittest.TestCase):
     def test_is_whole_in_every_look(self):
         """Each number that a drawing kernel reads is there: it does not ask how long arrays are."""
+        seen: dict[str, int] = {}  # each look of a family on one kind of it, in turn
         for name, kind in kinds.items():
-            for look in kind.looks:
+            turn = seen[kind.family] = seen.get(kind.family, -1) + 1
+            for look in {kind.looks[turn % len(kind.looks)], kind.looks[-1 - turn % 2]}:
                 with self.subTest(name, look=look):
                     shape = kind.make(look)
                     self.assertEqual(shape.sheet.shape[2], 4)
