@@ -4,7 +4,6 @@ another scene or an older version.
 
 import copy
 import json
-import re
 
 from .errors import SceneError
 from .scene import Scene, read_scene
@@ -96,11 +95,6 @@ def taken(into: Scene, source: Scene, part: str, add: bool = False, same: bool =
         held = {m["id"] for m in out["marks"]}
         out["marks"] += [m for m in given["marks"] if m["id"] not in held]
     return read_scene(out)
-
-
-def rasters_of(document: dict) -> set[str]:
-    """Hashes of the rasters that a document refers to."""
-    return set(re.findall(r"\b[0-9a-f]{64}\b", json.dumps(document)))
 
 
 def differences(a: Scene, b: Scene) -> list[dict]:

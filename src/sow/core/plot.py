@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from .document.entry import Strict
-from .document.fields import setting
+from .document.fields import length_m, setting
 
 
 @dataclass(frozen=True)
@@ -83,18 +83,11 @@ DRAFT_POSTS, VIEW_POSTS = 129, 513
 
 
 class Plot(Strict):
-    width_m: float = setting(
-        1000.0, "Width", "m", lo=2, hi=64000, slider=(10, 20000), scale="log", help="West to east."
+    width_m: float = length_m(
+        "Width", 1000.0, lo=2, hi=64000, slider=(10, 20000), help="West to east."
     )
-    depth_m: float = setting(
-        1000.0,
-        "Depth",
-        "m",
-        lo=2,
-        hi=64000,
-        slider=(10, 20000),
-        scale="log",
-        help="South to north.",
+    depth_m: float = length_m(
+        "Depth", 1000.0, lo=2, hi=64000, slider=(10, 20000), help="South to north."
     )
     posts: int = setting(
         1025,

@@ -11,7 +11,7 @@ from .cabinet import known
 from .cabinet.looks import LOOKS
 from .document.entry import Entry, Strict, load_folder
 from .document.extra import load_extra
-from .document.fields import setting
+from .document.fields import percent, place_m, setting
 from .document.references import circle
 from .document.text import Name
 from .errors import SceneError
@@ -46,10 +46,10 @@ class Piece(Entry):
 
     group: str = Field("", max_length=40, title="Group")
     kind: str = Field(title="Kind", json_schema_extra={"sow": {"drawer": "kind"}})
-    east_m: float = setting(0, "East", "m", lo=-200000, hi=200000, slider=(0, "width"))
-    north_m: float = setting(0, "North", "m", lo=-200000, hi=200000, slider=(0, "depth"))
+    east_m: float = place_m("East", 0, slider=(0, "width"))
+    north_m: float = place_m("North", 0, slider=(0, "depth"))
     turn: float = setting(0, "Turn", "°", lo=0, hi=360)
-    size: float = setting(100, "Size", "%", lo=1, hi=5000, slider=(10, 400), scale="log")
+    size: float = percent("Size", 100, lo=1, hi=5000, slider=(10, 400), scale="log")
     sink_cm: float = setting(0, "Sink", "cm", lo=-10000, hi=10000, slider=(0, 200))
     lean: float = setting(0, "Lean", "°", lo=0, hi=90)
     bearing: float = setting(0, "Leans to", "°", lo=0, hi=360, help="Clockwise from north.")

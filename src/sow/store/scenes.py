@@ -130,12 +130,6 @@ def listed() -> list[dict]:
     ]
 
 
-def sample_id(sample: str) -> int | None:
-    """The number of a sample that was loaded, or None."""
-    row = SceneRow.get_or_none(SceneRow.sample == sample)
-    return row.id if row else None
-
-
 def state(scene_id: int) -> State:
     """A scene at its head. Raises Missing."""
     row = SceneRow.get_or_none(SceneRow.id == scene_id)

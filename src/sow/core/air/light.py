@@ -4,37 +4,32 @@ import numpy as np
 from pydantic import Field
 
 from ..document.entry import Strict
-from ..document.fields import setting
+from ..document.fields import bearing, length_m, percent, setting
 
 
 class Light(Strict):
-    sun_bearing: float = setting(225, "Sun bearing", "°", lo=0, hi=360)
-    wind_from: float = setting(
-        240, "Wind from", "°", lo=0, hi=360, help="Clockwise from north; sowings may lean off it."
+    sun_bearing: float = bearing("Sun bearing", 225)
+    wind_from: float = bearing(
+        "Wind from", 240, help="Clockwise from north; sowings may lean off it."
     )
     sun_height: float = setting(28, "Sun height", "°", lo=-5, hi=90, slider=(0, 90))
-    sun_strength: float = setting(100, "Sun strength", "%", lo=0, hi=1000, slider=(0, 250))
-    sky_strength: float = setting(100, "Sky light", "%", lo=0, hi=1000, slider=(0, 250))
-    clouds: float = setting(35, "Clouds", "%", lo=0, hi=100)
+    sun_strength: float = percent("Sun strength", 100, hi=1000, slider=(0, 250))
+    sky_strength: float = percent("Sky light", 100, hi=1000, slider=(0, 250))
+    clouds: float = percent("Clouds", 35)
     cloud_seed: int = setting(1, "Cloud seed", "", lo=0, hi=9999, slider=(0, 99), step=1)
-    haze_m: float = setting(
-        6000,
+    haze_m: float = length_m(
         "Haze: seen to",
-        "m",
+        6000,
         lo=10,
         hi=500000,
         slider=(100, 60000),
-        scale="log",
         help="Distance at which a dark thing keeps a fiftieth of its contrast.",
     )
-    haze_top_m: float = setting(
-        400,
+    haze_top_m: float = length_m(
         "Haze thins over",
-        "m",
+        400,
         lo=1,
-        hi=20000,
         slider=(10, 3000),
-        scale="log",
         help="Height over which the haze falls to a third.",
     )
     haze_tint: str = Field(

@@ -16,7 +16,7 @@ from scipy.ndimage import gaussian_filter
 
 from .. import noise
 from ..document.entry import Strict
-from ..document.fields import setting
+from ..document.fields import length_m, percent, setting
 from ..plot import Grid, Plot
 from ..sample import bicubic, heights_at
 from ..where import Conditions
@@ -47,36 +47,23 @@ class Brush(Strict):
     tool: Literal[TOOLS] = Field(  # type: ignore[valid-type]
         "raise", title="Brush"
     )
-    size_m: float = setting(
-        20,
-        "Size",
-        "m",
-        lo=0.01,
-        hi=50000,
-        slider=(0.5, 500),
-        scale="log",
-        help="Radius of the brush.",
+    size_m: float = length_m(
+        "Size", 20, lo=0.01, hi=50000, slider=(0.5, 500), help="Radius of the brush."
     )
-    soft: float = setting(
-        70, "Softness", "%", lo=0, hi=100, help="Part of the radius over which it fades."
-    )
-    strength_m: float = setting(
-        1.5,
+    soft: float = percent("Softness", 70, help="Part of the radius over which it fades.")
+    strength_m: float = length_m(
         "Strength",
-        "m",
+        1.5,
         lo=0.001,
         hi=2000,
         slider=(0.01, 50),
-        scale="log",
         only={"tool": ["raise", "lower", "roughen", "pull", "basin"]},
         help="In one second of the brush, or in one stamp of a pull or a basin.",
     )
-    firm: float = setting(
-        35,
+    firm: float = percent(
         "Firmness",
-        "%",
+        35,
         lo=1,
-        hi=100,
         only={"tool": ["smooth", "level", "grade", "cut", "fill", "rub", "paint"]},
         help="How much of the way one pass goes.",
     )
@@ -93,25 +80,21 @@ class Brush(Strict):
     level_m: float = setting(
         0, "At", "m", lo=-12000, hi=12000, slider=("lowest", "highest"), only={"level": ["typed"]}
     )
-    rim: float = setting(
-        20,
+    rim: float = percent(
         "Rim",
-        "%",
-        lo=0,
+        20,
         hi=200,
         slider=(0, 100),
         only={"tool": ["basin"]},
         help="Height of the basin's rim beside its depth.",
     )
-    floor: float = setting(45, "Flat floor", "%", lo=0, hi=95, only={"tool": ["basin"]})
-    grain_m: float = setting(
-        6,
+    floor: float = percent("Flat floor", 45, hi=95, only={"tool": ["basin"]})
+    grain_m: float = length_m(
         "Grain",
-        "m",
+        6,
         lo=0.02,
         hi=5000,
         slider=(0.2, 100),
-        scale="log",
         only={"tool": ["roughen"]},
         help="Size of the noise.",
     )
@@ -124,13 +107,8 @@ class Brush(Strict):
         slider=(2, 60),
         help="Distance between stamps along the stroke.",
     )
-    jitter: float = setting(
-        0,
-        "Turned at random",
-        "%",
-        lo=0,
-        hi=100,
-        help="Symmetrical stamps set aside and turned by chance.",
+    jitter: float = percent(
+        "Turned at random", 0, help="Symmetrical stamps set aside and turned by chance."
     )
     picture: str = Field(
         "",
@@ -158,8 +136,8 @@ class Stroke(Brush):
 
     points: list[Point] = Field(min_length=1, max_length=MOST_POINTS)
     seed: int = Field(1, ge=0, le=2**31 - 1)
-    amount: float = setting(
-        100, "Amount", "%", lo=-200, hi=300, slider=(0, 200), help="Of this stroke, after the fact."
+    amount: float = percent(
+        "Amount", 100, lo=-200, hi=300, slider=(0, 200), help="Of this stroke, after the fact."
     )
     where: Conditions = Field(default_factory=list, title="Kept only where")
 

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from ..document.entry import Entry, Register
-from ..document.fields import setting, shown
+from ..document.fields import percent, setting, shown
 from ..errors import SceneError
 from ..plot import Grid, Plot
 from ..where import Conditions, ramp
@@ -54,14 +54,8 @@ class Landform(Entry):
     """
 
     combine: Combine = Field("add", title="Combine", json_schema_extra=shown(labels=WORDS))
-    share: float = setting(
-        50,
-        "Share",
-        "%",
-        lo=0,
-        hi=100,
-        help="Part of this landform when mixed.",
-        only={"combine": ["mix"]},
+    share: float = percent(
+        "Share", 50, help="Part of this landform when mixed.", only={"combine": ["mix"]}
     )
     join_m: float = setting(
         0,

@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from ..document.entry import Strict
-from ..document.fields import setting
+from ..document.fields import bearing, length_m, percent, place_m, setting
 
 FAR = {"edge": ["run on", "rise"]}
 
@@ -25,14 +25,12 @@ class Beyond(Strict):
             }
         },
     )
-    join_m: float = setting(
-        500,
+    join_m: float = length_m(
         "Joined over",
-        "m",
+        500,
         lo=1,
         hi=50000,
         slider=(10, 5000),
-        scale="log",
         only={"edge": ["run on", "rise", "fade"]},
         help="Over this length the plot's edge gives way to the far land.",
     )
@@ -65,31 +63,16 @@ class Beyond(Strict):
         only={"edge": ["run on", "rise", "fade"]},
         help="From the plot's middle; 0 is 12 km, or three lengths of a larger plot.",
     )
-    east_m: float = setting(
-        0,
-        "Far land east by",
-        "m",
-        lo=-200000,
-        hi=200000,
-        slider=(-20000, 20000),
-        only=FAR,
-        fold="Far land as a whole",
+    east_m: float = place_m(
+        "Far land east by", 0, slider=(-20000, 20000), only=FAR, fold="Far land as a whole"
     )
-    north_m: float = setting(
-        0,
-        "Far land north by",
-        "m",
-        lo=-200000,
-        hi=200000,
-        slider=(-20000, 20000),
-        only=FAR,
-        fold="Far land as a whole",
+    north_m: float = place_m(
+        "Far land north by", 0, slider=(-20000, 20000), only=FAR, fold="Far land as a whole"
     )
-    turn: float = setting(0, "Turn", "°", lo=0, hi=360, only=FAR, fold="Far land as a whole")
-    size: float = setting(
-        100,
+    turn: float = bearing("Turn", 0, only=FAR, fold="Far land as a whole")
+    size: float = percent(
         "Size",
-        "%",
+        100,
         lo=5,
         hi=2000,
         slider=(25, 400),

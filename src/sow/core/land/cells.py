@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from .. import noise as source
-from ..document.fields import setting
+from ..document.fields import percent, setting
 from ..document.offers import Offer
 from .base import Below, Shape, landforms
 from .noise import Pattern
@@ -35,13 +35,8 @@ class Cells(Pattern):
     lacunarity: float = setting(
         2.3, "Lacunarity", "", lo=1.3, hi=4, step=0.01, help="How much finer each octave is."
     )
-    sharp: float = setting(
-        50,
-        "Sharpness",
-        "%",
-        lo=0,
-        hi=100,
-        help="Steeper sides and flatter tops or floors; 50 is the plain form.",
+    sharp: float = percent(
+        "Sharpness", 50, help="Steeper sides and flatter tops or floors; 50 is the plain form."
     )
 
 

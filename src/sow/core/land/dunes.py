@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 
 from .. import noise as source
-from ..document.fields import setting
+from ..document.fields import bearing, length_m, percent, place_m, setting
 from ..document.offers import Offer
 from ..noise import Lay
 from ..plot import Grid, Plot
@@ -16,45 +16,20 @@ SLIP = np.tan(np.deg2rad(33.0))  # dry sand's angle of rest
 
 class Dunes(Landform):
     kind: Literal["dunes"] = "dunes"
-    feature_m: float = setting(
-        160,
-        "Spacing",
-        "m",
-        lo=0.05,
-        hi=20000,
-        slider=(1, 2000),
-        scale="log",
-        help="From crest to crest.",
-    )
+    feature_m: float = length_m("Spacing", 160, slider=(1, 2000), help="From crest to crest.")
     height_m: float = setting(14, "Height", "m", lo=0, hi=2000, slider=(0, 150))
-    wind: float = setting(
-        250,
-        "Wind from",
-        "°",
-        lo=0,
-        hi=360,
-        help="The side that it blows from; the steep side lies away from it.",
+    wind: float = bearing(
+        "Wind from", 250, help="The side that it blows from; the steep side lies away from it."
     )
-    winding: float = setting(45, "Winding", "%", lo=0, hi=100, help="How much the crests bend.")
-    broken: float = setting(
-        50, "Broken", "%", lo=0, hi=100, help="How much the crests rise, sink and end."
-    )
-    sharp: float = setting(50, "Sharpness", "%", lo=0, hi=100, help="Keenness of the crests.")
-    small: float = setting(
-        30,
-        "Small dunes",
-        "%",
-        lo=0,
-        hi=100,
-        help="Height of the smaller dunes that ride on the large ones.",
+    winding: float = percent("Winding", 45, help="How much the crests bend.")
+    broken: float = percent("Broken", 50, help="How much the crests rise, sink and end.")
+    sharp: float = percent("Sharpness", 50, help="Keenness of the crests.")
+    small: float = percent(
+        "Small dunes", 30, help="Height of the smaller dunes that ride on the large ones."
     )
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
-    east_m: float = setting(
-        0, "Moved east", "m", lo=-200000, hi=200000, slider=(-2000, 2000), fold="Lie"
-    )
-    north_m: float = setting(
-        0, "Moved north", "m", lo=-200000, hi=200000, slider=(-2000, 2000), fold="Lie"
-    )
+    east_m: float = place_m("Moved east", 0, slider=(-2000, 2000), fold="Lie")
+    north_m: float = place_m("Moved north", 0, slider=(-2000, 2000), fold="Lie")
     stretch: float = setting(
         1,
         "Stretch",

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.fields import setting
+from ..document.fields import length_m, setting
 from ..document.offers import Offer
 from ..where import ramp
 from .base import Below, Process, processes
@@ -14,14 +14,12 @@ from .base import Below, Process, processes
 class Fade(Process):
     kind: Literal["fade"] = "fade"
     level_m: float = setting(0, "To level", "m", lo=-12000, hi=12000, slider=("lowest", "highest"))
-    reach_m: float = setting(
-        150,
+    reach_m: float = length_m(
         "Over",
-        "m",
+        150,
         lo=0.01,
         hi=50000,
         slider=(1, 3000),
-        scale="log",
         help="Measured inward from the plot's edge.",
     )
     shape: Literal["rectangle", "round"] = Field("rectangle", title="Outline")

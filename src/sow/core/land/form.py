@@ -10,7 +10,7 @@ from .. import noise
 from ..document.curve import Curve, curve_setting
 from ..document.curve import along as at
 from ..document.entry import Handles
-from ..document.fields import setting
+from ..document.fields import bearing, percent, setting
 from ..document.offers import Context, Offer
 from ..plot import Plot
 from .base import Below, Frame, Landform, Shape, landforms
@@ -77,14 +77,10 @@ class Form(Landform):
     )
     east_m: float = setting(500, "Centre east", "m", lo=-100000, hi=100000, slider=(0, "width"))
     north_m: float = setting(500, "Centre north", "m", lo=-100000, hi=100000, slider=(0, "depth"))
-    turn: float = setting(
-        0, "Turn", "°", lo=0, hi=360, help="Clockwise from north; a slope rises towards it."
-    )
-    inner: float = setting(
-        40,
+    turn: float = bearing("Turn", 0, help="Clockwise from north; a slope rises towards it.")
+    inner: float = percent(
         "Inner part",
-        "%",
-        lo=0,
+        40,
         hi=95,
         only={"form": ["cone", "ring", "plateau"]},
         help="Size of the crater, of the flat centre, of the plateau's top, beside the whole.",
@@ -96,13 +92,8 @@ class Form(Landform):
         "height",
         "From the middle or crest (left) to the edge (right).",
     )
-    rough: float = setting(
-        0,
-        "Roughness",
-        "%",
-        lo=0,
-        hi=100,
-        help="Noise that bends the outline and ruffles the sides.",
+    rough: float = percent(
+        "Roughness", 0, help="Noise that bends the outline and ruffles the sides."
     )
     rough_m: float = setting(
         120, "Roughness size", "m", lo=0.1, hi=50000, slider=(2, 2000), scale="log"

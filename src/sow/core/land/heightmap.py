@@ -9,7 +9,7 @@ from scipy.ndimage import gaussian_filter, map_coordinates, spline_filter
 
 from ..cabinet.heightmaps import ready
 from ..document.entry import Handles
-from ..document.fields import file_setting, setting
+from ..document.fields import bearing, file_setting, length_m, place_m, setting
 from ..document.offers import Offer
 from ..errors import SceneError
 from ..formats.elevation import destep
@@ -25,33 +25,15 @@ class Laid(Landform):
         title="Covers",
         json_schema_extra={"sow": {"labels": {"plot": "the plot", "own": "its own area"}}},
     )
-    east_m: float = setting(
-        500, "Centre east", "m", lo=-200000, hi=200000, slider=(0, "width"), only={"area": ["own"]}
+    east_m: float = place_m("Centre east", 500, slider=(0, "width"), only={"area": ["own"]})
+    north_m: float = place_m("Centre north", 500, slider=(0, "depth"), only={"area": ["own"]})
+    width_m: float = length_m(
+        "Width", 1000, lo=0.5, hi=500000, slider=(10, 20000), only={"area": ["own"]}
     )
-    north_m: float = setting(
-        500, "Centre north", "m", lo=-200000, hi=200000, slider=(0, "depth"), only={"area": ["own"]}
+    depth_m: float = length_m(
+        "Depth", 1000, lo=0.5, hi=500000, slider=(10, 20000), only={"area": ["own"]}
     )
-    width_m: float = setting(
-        1000,
-        "Width",
-        "m",
-        lo=0.5,
-        hi=500000,
-        slider=(10, 20000),
-        scale="log",
-        only={"area": ["own"]},
-    )
-    depth_m: float = setting(
-        1000,
-        "Depth",
-        "m",
-        lo=0.5,
-        hi=500000,
-        slider=(10, 20000),
-        scale="log",
-        only={"area": ["own"]},
-    )
-    turn: float = setting(0, "Turn", "°", lo=0, hi=360)
+    turn: float = bearing("Turn", 0)
     fade_m: float = setting(
         0,
         "Edge fade",

@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit, prange
 from scipy.ndimage import gaussian_filter
 
-from ..document.fields import setting
+from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
 from ..plot import VIEW_POSTS
 from ..sample import resample
@@ -19,14 +19,11 @@ CLASSES = 8  # sizes of glacier, each with 2.2 times the supply of the one befor
 
 class Ice(Process):
     kind: Literal["ice"] = "ice"
-    valley_m: float = setting(
-        500,
+    valley_m: float = length_m(
         "Valley width",
-        "m",
+        500,
         lo=2,
-        hi=20000,
         slider=(20, 4000),
-        scale="log",
         help="Of the main valleys; side valleys are narrower.",
     )
     depth_m: float = setting(
@@ -38,18 +35,13 @@ class Ice(Process):
         slider=(0, 600),
         help="The main valleys; side valleys less, so that they hang.",
     )
-    ice_from: float = setting(
-        35,
+    ice_from: float = percent(
         "Ice above",
-        "%",
-        lo=0,
-        hi=100,
+        35,
         help="Ice gathers on ground higher than this part of the relief, and flows down from "
         "there.",
     )
-    polish: float = setting(
-        60, "Polish", "%", lo=0, hi=100, help="How far small shapes are ground off where ice lay."
-    )
+    polish: float = percent("Polish", 60, help="How far small shapes are ground off where ice lay.")
 
 
 @njit(cache=True, nogil=True)

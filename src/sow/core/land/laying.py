@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 from scipy.ndimage import gaussian_filter
 
-from ..document.fields import setting
+from ..document.fields import bearing, length_m, percent, setting
 from ..document.offers import Offer
 from ..survey.slope import slope
 from ..where import ramp
@@ -23,21 +23,17 @@ class Laying(Process):
     depth_m: float = setting(
         2, "Depth", "m", lo=0, hi=500, slider=(0, 40), step=0.1, help="On open level ground."
     )
-    reach_m: float = setting(
-        40,
+    reach_m: float = length_m(
         "Hollows up to",
-        "m",
+        40,
         lo=0.1,
         hi=5000,
         slider=(1, 500),
-        scale="log",
         help="Breadth of the hollows that it fills.",
     )
-    fill: float = setting(60, "Fill of hollows", "%", lo=0, hi=100)
-    wind: float = setting(
-        0, "Drift", "%", lo=0, hi=100, help="How much the wind strips one side and heaps the other."
-    )
-    wind_from: float = setting(270, "Wind from", "°", lo=0, hi=360)
+    fill: float = percent("Fill of hollows", 60)
+    wind: float = percent("Drift", 0, help="How much the wind strips one side and heaps the other.")
+    wind_from: float = bearing("Wind from", 270)
 
 
 @processes.add(

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import map_coordinates
 
-from ..document.fields import setting
+from ..document.fields import bearing, percent, setting
 from ..document.offers import Offer
 from .base import Below, Process, needs_land, processes
 
@@ -14,8 +14,8 @@ class Move(Process):
     kind: Literal["move"] = "move"
     east_m: float = setting(0, "East by", "m", lo=-100000, hi=100000, slider=(-1000, 1000))
     north_m: float = setting(0, "North by", "m", lo=-100000, hi=100000, slider=(-1000, 1000))
-    turn: float = setting(0, "Turn", "°", lo=0, hi=360, help="About the middle of the plot.")
-    size: float = setting(100, "Size", "%", lo=5, hi=2000, slider=(25, 400), scale="log")
+    turn: float = bearing("Turn", 0, help="About the middle of the plot.")
+    size: float = percent("Size", 100, lo=5, hi=2000, slider=(25, 400), scale="log")
     lift_m: float = setting(0, "Lift", "m", lo=-12000, hi=12000, slider=(-500, 500))
 
 

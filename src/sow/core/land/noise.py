@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from .. import noise as source
-from ..document.fields import setting
+from ..document.fields import bearing, length_m, percent, place_m, setting
 from ..document.offers import Offer
 from ..plot import Plot
 from .base import Below, Frame, Landform, Shape, landforms
@@ -22,9 +22,7 @@ FORMS = {
 class Pattern(Landform):
     """What every pattern that fills the plane has: size, detail, warp, and how it lies."""
 
-    feature_m: float = setting(
-        300, "Feature size", "m", lo=0.05, hi=100000, slider=(2, 5000), scale="log"
-    )
+    feature_m: float = length_m("Feature size", 300, hi=100000, slider=(2, 5000))
     height_m: float = setting(
         60,
         "Height",
@@ -47,13 +45,9 @@ class Pattern(Landform):
         help="Size of the bends; 0 is twice the feature size.",
     )
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
-    east_m: float = setting(
-        0, "Moved east", "m", lo=-200000, hi=200000, slider=(-2000, 2000), fold="Lie"
-    )
-    north_m: float = setting(
-        0, "Moved north", "m", lo=-200000, hi=200000, slider=(-2000, 2000), fold="Lie"
-    )
-    turn: float = setting(0, "Turn", "°", lo=0, hi=360, fold="Lie")
+    east_m: float = place_m("Moved east", 0, slider=(-2000, 2000), fold="Lie")
+    north_m: float = place_m("Moved north", 0, slider=(-2000, 2000), fold="Lie")
+    turn: float = bearing("Turn", 0, fold="Lie")
     stretch: float = setting(
         1,
         "Stretch",
@@ -98,13 +92,8 @@ class Noise(Pattern):
     lacunarity: float = setting(
         2.0, "Lacunarity", "", lo=1.3, hi=4, step=0.01, help="How much finer each octave is."
     )
-    sharp: float = setting(
-        50,
-        "Sharpness",
-        "%",
-        lo=0,
-        hi=100,
-        help="Keener crests and flatter floors; 50 is the plain form.",
+    sharp: float = percent(
+        "Sharpness", 50, help="Keener crests and flatter floors; 50 is the plain form."
     )
 
 

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from ..document.fields import setting
+from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
 from ..marks.shapes import near
 from ..where import ramp
@@ -15,7 +15,7 @@ from .line import Along, followed, profile
 
 class Path(Along):
     kind: Literal["path"] = "path"
-    width_m: float = setting(2, "Width", "m", lo=0.05, hi=500, slider=(0.3, 30), scale="log")
+    width_m: float = length_m("Width", 2, hi=500, slider=(0.3, 30))
     bank_m: float = setting(
         3,
         "Banks",
@@ -34,14 +34,8 @@ class Path(Along):
         slider=(0, 200),
         help="Rises and dips shorter than this are taken out of its way.",
     )
-    fall: float = setting(
-        2,
-        "Cross fall",
-        "%",
-        lo=-50,
-        hi=50,
-        slider=(-15, 15),
-        help="To the right; below 0 to the left.",
+    fall: float = percent(
+        "Cross fall", 2, lo=-50, hi=50, slider=(-15, 15), help="To the right; below 0 to the left."
     )
     lift_m: float = setting(
         0,

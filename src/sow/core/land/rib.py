@@ -6,7 +6,7 @@ import numpy as np
 
 from ..document.curve import Curve, curve_setting
 from ..document.curve import along as at
-from ..document.fields import setting
+from ..document.fields import length_m, setting
 from ..document.offers import Offer
 from ..marks.shapes import near
 from .base import Below, processes
@@ -25,9 +25,7 @@ class Rib(Along):
         slider=(-200, 200),
         help="Above 0 a ridge, below a valley.",
     )
-    reach_m: float = setting(
-        80, "Reach", "m", lo=0.05, hi=50000, slider=(1, 2000), scale="log", help="To either hand."
-    )
+    reach_m: float = length_m("Reach", 80, hi=50000, slider=(1, 2000), help="To either hand.")
     profile: Curve = curve_setting(ROUND, "Profile", "line to reach", "height")
 
 

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 
 from .. import noise
-from ..document.fields import setting
+from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
 from ..survey.slope import slope
 from ..where import ramp
@@ -14,15 +14,10 @@ from .base import Below, Process, processes
 
 class Roughen(Process):
     kind: Literal["roughen"] = "roughen"
-    size_m: float = setting(20, "Size", "m", lo=0.05, hi=5000, slider=(0.5, 500), scale="log")
+    size_m: float = length_m("Size", 20, hi=5000, slider=(0.5, 500))
     height_m: float = setting(2, "Height", "m", lo=0, hi=1000, slider=(0, 30), step=0.1)
-    steep: float = setting(
-        50,
-        "On steep ground",
-        "%",
-        lo=0,
-        hi=100,
-        help="0 roughens all alike, 100 the steep ground alone.",
+    steep: float = percent(
+        "On steep ground", 50, help="0 roughens all alike, 100 the steep ground alone."
     )
     octaves: int = setting(5, "Octaves", "", lo=1, hi=12)
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.fields import setting
+from ..document.fields import length_m, setting
 from ..document.offers import Offer
 from ..errors import SceneError
 from ..marks.shapes import inside, near, way
@@ -19,15 +19,8 @@ class ShoreLine(Along):
     level_m: float = setting(
         0, "Water level", "m", lo=-12000, hi=12000, slider=("lowest", "highest"), step=0.1
     )
-    reach_m: float = setting(
-        40,
-        "Reach",
-        "m",
-        lo=0.1,
-        hi=20000,
-        slider=(2, 400),
-        scale="log",
-        help="To either hand, over which the land is bent.",
+    reach_m: float = length_m(
+        "Reach", 40, lo=0.1, slider=(2, 400), help="To either hand, over which the land is bent."
     )
     beach: float = setting(
         3,

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from numba import njit, prange
 
-from ..document.fields import setting
+from ..document.fields import percent, setting
 from ..document.offers import Offer
 from ..sample import levels, resample
 from .base import Below, Process, needs_land, processes
@@ -18,15 +18,10 @@ class Slump(Process):
     rest: float = setting(
         36, "Angle of rest", "°", lo=1, hi=80, slider=(15, 60), help="Steeper ground gives way."
     )
-    stands: float = setting(
-        40,
-        "Rock that stands",
-        "%",
-        lo=0,
-        hi=100,
-        help="How much of the cliffs stays behind the scree.",
+    stands: float = percent(
+        "Rock that stands", 40, help="How much of the cliffs stays behind the scree."
     )
-    strength: float = setting(100, "Strength", "%", lo=0, hi=100)
+    strength: float = percent("Strength", 100)
 
 
 @njit(cache=True, nogil=True, inline="always")

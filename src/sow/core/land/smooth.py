@@ -5,21 +5,19 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import gaussian_filter
 
-from ..document.fields import setting
+from ..document.fields import length_m
 from ..document.offers import Offer
 from .base import Below, Process, processes
 
 
 class Smooth(Process):
     kind: Literal["smooth"] = "smooth"
-    reach_m: float = setting(
-        20,
+    reach_m: float = length_m(
         "Reach",
-        "m",
+        20,
         lo=0,
         hi=5000,
         slider=(0.5, 500),
-        scale="log",
         help="Shapes smaller than this are smoothed away.",
     )
 

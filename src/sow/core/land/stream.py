@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from ..document.fields import setting
+from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
 from ..marks.shapes import near
 from .base import Below, processes
@@ -15,15 +15,8 @@ from .line import Along, followed, profile
 
 class Stream(Along):
     kind: Literal["stream"] = "stream"
-    width_m: float = setting(
-        3,
-        "Width",
-        "m",
-        lo=0.05,
-        hi=2000,
-        slider=(0.3, 60),
-        scale="log",
-        help="Of the bed, at its lower end.",
+    width_m: float = length_m(
+        "Width", 3, hi=2000, slider=(0.3, 60), help="Of the bed, at its lower end."
     )
     depth_m: float = setting(
         0.8,
@@ -36,9 +29,7 @@ class Stream(Along):
         help="Of the bed below the banks.",
     )
     bank_m: float = setting(4, "Banks", "m", lo=0, hi=2000, slider=(0, 80))
-    grows: float = setting(
-        60, "Grows", "%", lo=0, hi=100, help="How much narrower and shallower it is at its spring."
-    )
+    grows: float = percent("Grows", 60, help="How much narrower and shallower it is at its spring.")
 
 
 @processes.add(

@@ -5,36 +5,27 @@ from typing import Literal
 import numpy as np
 
 from .. import noise
-from ..document.fields import setting
+from ..document.fields import bearing, length_m, percent, setting
 from ..document.offers import Offer
 from .base import Below, Process, needs_land, processes
 
 
 class Terraces(Process):
     kind: Literal["terraces"] = "terraces"
-    spacing_m: float = setting(
-        20,
+    spacing_m: float = length_m(
         "Spacing",
-        "m",
+        20,
         lo=0.02,
         hi=2000,
         slider=(0.5, 200),
-        scale="log",
         help="Height from one terrace to the next.",
     )
-    sharp: float = setting(
-        60,
-        "Sharpness",
-        "%",
-        lo=0,
-        hi=100,
-        help="0 leaves the slope as it is, 100 makes flat treads and steep risers.",
+    sharp: float = percent(
+        "Sharpness", 60, help="0 leaves the slope as it is, 100 makes flat treads and steep risers."
     )
-    uneven: float = setting(
-        40, "Uneven", "%", lo=0, hi=100, help="Layers of unlike thickness, and edges that wander."
-    )
+    uneven: float = percent("Uneven", 40, help="Layers of unlike thickness, and edges that wander.")
     tilt: float = setting(0, "Tilt", "°", lo=0, hi=45, slider=(0, 20), step=0.1)
-    tilt_bearing: float = setting(90, "Tilted down towards", "°", lo=0, hi=360)
+    tilt_bearing: float = bearing("Tilted down towards", 90)
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
 

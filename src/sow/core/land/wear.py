@@ -8,7 +8,7 @@ from numba import njit, prange
 from scipy.ndimage import gaussian_filter1d
 
 from .. import noise
-from ..document.fields import setting
+from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
 from ..sample import levels, resample
 from ..survey.drainage import breach, flood, spread
@@ -36,23 +36,16 @@ class Wear(Process):
         step=0.05,
         help="How long all goes on: cutting, creep, rising.",
     )
-    rise: float = setting(
-        0,
+    rise: float = percent(
         "Rising land",
-        "%",
-        lo=0,
+        0,
         hi=400,
         slider=(0, 200),
         help="How much of its height the land gains while it is worn; valleys deepen and crests "
         "stay.",
     )
-    fill: float = setting(
-        60,
-        "Soil laid",
-        "%",
-        lo=0,
-        hi=100,
-        help="How much washed soil comes to rest on valley floors and in hollows.",
+    fill: float = percent(
+        "Soil laid", 60, help="How much washed soil comes to rest on valley floors and in hollows."
     )
     creep_m: float = setting(
         2.5,
@@ -66,60 +59,36 @@ class Wear(Process):
     rest_angle: float = setting(
         40, "Steepest slope", "°", lo=10, hi=80, help="Steeper ground slides."
     )
-    hardness: float = setting(
-        50,
+    hardness: float = percent(
         "Uneven rock",
-        "%",
-        lo=0,
-        hi=100,
+        50,
         help="How much rock hardness varies from place to place.",
         fold="Rock and rain",
     )
-    hardness_m: float = setting(
-        250,
-        "Rock pattern",
-        "m",
-        lo=1,
-        hi=20000,
-        slider=(20, 3000),
-        scale="log",
-        fold="Rock and rain",
-    )
-    hard_up: float = setting(
-        0,
+    hardness_m: float = length_m("Rock pattern", 250, lo=1, slider=(20, 3000), fold="Rock and rain")
+    hard_up: float = percent(
         "Harder upward",
-        "%",
+        0,
         lo=-100,
-        hi=100,
         help="Below 0 the heights are the softer rock.",
         fold="Rock and rain",
     )
-    layers: float = setting(
-        0,
-        "Layered rock",
-        "%",
-        lo=0,
-        hi=100,
-        help="Hard beds among soft ones, by height.",
-        fold="Rock and rain",
+    layers: float = percent(
+        "Layered rock", 0, help="Hard beds among soft ones, by height.", fold="Rock and rain"
     )
-    layers_m: float = setting(
-        30,
+    layers_m: float = length_m(
         "Layers",
-        "m",
+        30,
         lo=0.1,
         hi=2000,
         slider=(1, 300),
-        scale="log",
         help="Thickness of a pair of beds.",
         fold="Rock and rain",
     )
-    rain_up: float = setting(
-        0,
+    rain_up: float = percent(
         "Rain on the heights",
-        "%",
+        0,
         lo=-100,
-        hi=100,
         help="More rain on high ground; below 0 on low ground.",
         fold="Rock and rain",
     )

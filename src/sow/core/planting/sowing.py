@@ -8,7 +8,7 @@ from pydantic import Field, field_validator
 from ..cabinet import kind_of, known, worn
 from ..cabinet.looks import LOOKS
 from ..document.entry import Entry, Strict
-from ..document.fields import setting
+from ..document.fields import length_m, percent, setting
 from ..hashing import name_seed
 from ..where import Conditions
 
@@ -18,11 +18,10 @@ FOOTED = 0.04  # m; what has a smaller foot keeps nothing out
 
 class Part(Strict):
     kind: str = Field(title="Kind", json_schema_extra={"sow": {"drawer": "kind"}})
-    share: float = setting(50, "Parts", "%", lo=0, hi=100)
-    size: float = setting(
-        100,
+    share: float = percent("Parts", 50)
+    size: float = percent(
         "Size",
-        "%",
+        100,
         lo=1,
         hi=2000,
         slider=(10, 300),
@@ -39,20 +38,16 @@ class Part(Strict):
         step=0.05,
         help="0: as the sowing. Two kinds keep the mean of theirs.",
     )
-    spread: float = setting(
-        100,
+    spread: float = percent(
         "Size varies",
-        "%",
-        lo=0,
+        100,
         hi=300,
         help="Of the sowing's range: 0 makes all of a kind alike, 200 twice as unlike.",
     )
-    lean: float = setting(
-        -1,
+    lean: float = percent(
         "Leans to slope",
-        "%",
+        -1,
         lo=-1,
-        hi=100,
         help="-1: as the sowing; 0 stands upright, 100 square to the ground.",
     )
     sink_cm: float = setting(0, "Sinks further", "cm", lo=-200, hi=1000, slider=(0, 100))
@@ -68,7 +63,7 @@ class Part(Strict):
         title="Tint",
         json_schema_extra={"sow": {"colour": True}},
     )
-    bright: float = setting(100, "Lightness", "%", lo=5, hi=1000, slider=(40, 250), scale="log")
+    bright: float = percent("Lightness", 100, lo=5, hi=1000, slider=(40, 250), scale="log")
     called: list[str] = Field(
         default_factory=list,
         max_length=200,
@@ -107,35 +102,29 @@ class Stance(Strict):
     turn: float = setting(
         360, "Random turn", "°", lo=0, hi=360, help="0 makes all face the same way."
     )
-    smallest: float = setting(
-        80, "Smallest", "%", lo=1, hi=2000, slider=(5, 300), help="Of the kind's own size."
+    smallest: float = percent(
+        "Smallest", 80, lo=1, hi=2000, slider=(5, 300), help="Of the kind's own size."
     )
-    largest: float = setting(120, "Largest", "%", lo=1, hi=2000, slider=(5, 300))
-    edge: float = setting(
-        100,
+    largest: float = percent("Largest", 120, lo=1, hi=2000, slider=(5, 300))
+    edge: float = percent(
         "Size at the edge",
-        "%",
+        100,
         lo=5,
-        hi=100,
         help="Where its rules fade, plants are this much of their size.",
     )
-    lean: float = setting(
-        0, "Lean to slope", "%", lo=0, hi=100, help="0 stands upright, 100 square to the ground."
-    )
+    lean: float = percent("Lean to slope", 0, help="0 stands upright, 100 square to the ground.")
     sway: float = setting(3, "Random lean", "°", lo=0, hi=90, slider=(0, 40))
     wind: float = setting(
         0, "Bent by the wind", "°", lo=0, hi=60, slider=(0, 40), help="All lean off the wind."
     )
     sink_cm: float = setting(2, "Sink", "cm", lo=0, hi=1000, slider=(0, 100))
-    settle: float = setting(
-        100,
+    settle: float = percent(
         "Sinks by slope",
-        "%",
-        lo=0,
+        100,
         hi=200,
         help="As far as the foot needs, so that its lower side does not show.",
     )
-    tint: float = setting(25, "Colour varies", "%", lo=0, hi=100)
+    tint: float = percent("Colour varies", 25)
 
 
 class Sowing(Entry):
@@ -176,61 +165,36 @@ class Sowing(Entry):
         title="Names in the file",
         json_schema_extra={"sow": {"points": True}},
     )
-    clump_m: float = setting(
-        12,
+    clump_m: float = length_m(
         "Clump",
-        "m",
+        12,
         lo=0.1,
         hi=2000,
         slider=(0.5, 200),
-        scale="log",
         only={"layout": ["clumped"]},
         help="Across.",
     )
-    clump_share: float = setting(
-        30,
+    clump_share: float = percent(
         "Clumps take",
-        "%",
+        30,
         lo=1,
         hi=95,
         only={"layout": ["clumped"]},
         help="Of the ground; between them nothing stands.",
     )
-    gap_m: float = setting(
-        4,
-        "Gap in the row",
-        "m",
-        lo=0.02,
-        hi=1000,
-        slider=(0.1, 50),
-        scale="log",
-        only={"layout": ["rows", "line"]},
+    gap_m: float = length_m(
+        "Gap in the row", 4, lo=0.02, hi=1000, slider=(0.1, 50), only={"layout": ["rows", "line"]}
     )
-    row_m: float = setting(
-        4,
-        "Between rows",
-        "m",
-        lo=0.02,
-        hi=1000,
-        slider=(0.1, 50),
-        scale="log",
-        only={"layout": ["rows"]},
+    row_m: float = length_m(
+        "Between rows", 4, lo=0.02, hi=1000, slider=(0.1, 50), only={"layout": ["rows"]}
     )
     run: float = setting(
         0, "Rows run", "°", lo=0, hi=360, only={"layout": ["rows"]}, help="Clockwise from east."
     )
-    stagger: float = setting(
-        0,
-        "Stagger",
-        "%",
-        lo=0,
-        hi=100,
-        only={"layout": ["rows"]},
-        help="50 sets every other row between.",
+    stagger: float = percent(
+        "Stagger", 0, only={"layout": ["rows"]}, help="50 sets every other row between."
     )
-    jitter: float = setting(
-        20, "Jitter", "%", lo=0, hi=100, only={"layout": ["rows", "line"]}, help="Of the gap."
-    )
+    jitter: float = percent("Jitter", 20, only={"layout": ["rows", "line"]}, help="Of the gap.")
     line: str = Field(
         "",
         max_length=64,
@@ -255,11 +219,9 @@ class Sowing(Entry):
         step=0.05,
         help="Between any two of this sowing.",
     )
-    keeps_off: float = setting(
-        100,
+    keeps_off: float = percent(
         "Keeps off others",
-        "%",
-        lo=0,
+        100,
         hi=500,
         slider=(0, 300),
         help="Of the feet of pieces and of earlier sowings.",

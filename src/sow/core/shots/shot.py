@@ -3,15 +3,13 @@
 import numpy as np
 
 from ..document.entry import Entry
-from ..document.fields import setting
+from ..document.fields import length_m, place_m, setting
 
 
 class Shot(Entry):
-    east_m: float = setting(500, "East", "m", lo=-200000, hi=200000, slider=(0, "width"))
-    north_m: float = setting(500, "North", "m", lo=-200000, hi=200000, slider=(0, "depth"))
-    eye_m: float = setting(
-        1.7, "Above ground", "m", lo=0.05, hi=20000, slider=(0.2, 200), scale="log"
-    )
+    east_m: float = place_m("East", 500, slider=(0, "width"))
+    north_m: float = place_m("North", 500, slider=(0, "depth"))
+    eye_m: float = length_m("Above ground", 1.7, slider=(0.2, 200))
     bearing: float = setting(0, "Bearing", "°", lo=0, hi=360)
     tilt: float = setting(
         0, "Tilt", "°", lo=-90, hi=90, slider=(-45, 45), help="Above the horizon."

@@ -8,7 +8,7 @@ from .. import noise
 from ..cabinet import known
 from ..cabinet.kind import linear
 from ..document.entry import Entry
-from ..document.fields import setting, shown
+from ..document.fields import bearing, length_m, percent, setting, shown
 from ..where import Absent, Conditions, Site, holding
 from .tiling import laid, shrunk
 
@@ -54,63 +54,34 @@ class Material(Entry):
         help="From black to white of the relief that came with it; drawn as light, it moves no "
         "ground.",
     )
-    cover: float = setting(
-        100,
-        "Cover",
-        "%",
-        lo=0,
-        hi=100,
-        help="How much of what lies below it covers, where it lies.",
+    cover: float = percent(
+        "Cover", 100, help="How much of what lies below it covers, where it lies."
     )
-    size_m: float = setting(
-        4,
-        "Size",
-        "m",
-        lo=0.05,
-        hi=1000,
-        slider=(0.5, 40),
-        scale="log",
-        help="Length of one repeat.",
-    )
-    turn: float = setting(0, "Turn", "°", lo=0, hi=360, fold="Lie")
+    size_m: float = length_m("Size", 4, hi=1000, slider=(0.5, 40), help="Length of one repeat.")
+    turn: float = bearing("Turn", 0, fold="Lie")
     tint: str = Field(
         "#ffffff",
         pattern=r"^#[0-9a-fA-F]{6}$",
         title="Tint",
         json_schema_extra={"sow": {"colour": True, "fold": "Colour"}},
     )
-    bright: float = setting(100, "Lightness", "%", lo=0, hi=300, slider=(30, 200), fold="Colour")
+    bright: float = percent("Lightness", 100, hi=300, slider=(30, 200), fold="Colour")
     hue: float = setting(0, "Hue", "°", lo=-180, hi=180, slider=(-60, 60), fold="Colour")
-    saturation: float = setting(
-        100, "Saturation", "%", lo=0, hi=300, slider=(0, 200), fold="Colour"
-    )
-    rough: float = setting(
-        100, "Roughness", "%", lo=0, hi=200, fold="Colour", help="Of the texture's own."
-    )
-    wet: float = setting(100, "Darkens when wet", "%", lo=0, hi=200, fold="Colour")
-    relief: float = setting(100, "Depth of relief", "%", lo=0, hi=300, slider=(0, 200), fold="Lie")
-    stands: float = setting(
-        60,
+    saturation: float = percent("Saturation", 100, hi=300, slider=(0, 200), fold="Colour")
+    rough: float = percent("Roughness", 100, hi=200, fold="Colour", help="Of the texture's own.")
+    wet: float = percent("Darkens when wet", 100, hi=200, fold="Colour")
+    relief: float = percent("Depth of relief", 100, hi=300, slider=(0, 200), fold="Lie")
+    stands: float = percent(
         "Blend by height",
-        "%",
-        lo=0,
-        hi=100,
+        60,
         fold="Edge",
         help="What stands high below it comes through last: stones stand out of sand.",
     )
-    edge: float = setting(
-        60,
-        "Edge softness",
-        "%",
-        lo=0,
-        hi=100,
-        fold="Edge",
-        help="100 as the rules make it, 0 cut sharp.",
+    edge: float = percent(
+        "Edge softness", 60, fold="Edge", help="100 as the rules make it, 0 cut sharp."
     )
-    broken: float = setting(50, "Edge breakup", "%", lo=0, hi=200, slider=(0, 150), fold="Edge")
-    broken_m: float = setting(
-        12, "Breakup size", "m", lo=0.05, hi=5000, slider=(0.5, 200), scale="log", fold="Edge"
-    )
+    broken: float = percent("Edge breakup", 50, hi=200, slider=(0, 150), fold="Edge")
+    broken_m: float = length_m("Breakup size", 12, hi=5000, slider=(0.5, 200), fold="Edge")
     where: Conditions = Field(default_factory=list, title="Where")
 
     @field_validator("ground")

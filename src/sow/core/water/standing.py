@@ -7,7 +7,7 @@ from pydantic import Field
 from scipy.ndimage import label
 
 from ..document.entry import Entry, Register
-from ..document.fields import setting
+from ..document.fields import length_m, setting
 from ..document.offers import Context, Offer
 from ..errors import SceneError
 from ..marks.shapes import near, way
@@ -42,25 +42,20 @@ class Water(Entry):
         title="Line",
         json_schema_extra={"sow": {"mark": "line", "only": {"reach": ["stream"]}}},
     )
-    width_m: float = setting(
-        4,
+    width_m: float = length_m(
         "Width",
-        "m",
-        lo=0.05,
+        4,
         hi=5000,
         slider=(0.3, 60),
-        scale="log",
         only={"reach": ["stream"]},
         help="As far as it may spread; its banks hold it closer.",
     )
-    deep_m: float = setting(
-        0.35,
+    deep_m: float = length_m(
         "Depth",
-        "m",
+        0.35,
         lo=0.01,
         hi=200,
         slider=(0.05, 5),
-        scale="log",
         only={"reach": ["stream"]},
         help="Of the water over its bed, along the line.",
     )
@@ -70,14 +65,12 @@ class Water(Entry):
     north_m: float = setting(
         500, "Pool north", "m", lo=-100000, hi=100000, slider=(0, "depth"), only={"reach": ["pool"]}
     )
-    clear_m: float = setting(
-        1.5,
+    clear_m: float = length_m(
         "Clear to",
-        "m",
+        1.5,
         lo=0.02,
         hi=100,
         slider=(0.1, 20),
-        scale="log",
         help="Depth at which the bed is lost from sight.",
     )
     tint: str = Field(

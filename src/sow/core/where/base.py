@@ -8,7 +8,7 @@ from numba import njit, prange
 from pydantic import Field, ValidationInfo, field_validator
 
 from ..document.entry import Register, Strict
-from ..document.fields import setting
+from ..document.fields import percent
 from ..document.offers import Context
 from ..errors import SceneError
 
@@ -35,9 +35,7 @@ class Condition(Strict):
             "sow": {"labels": {"all": "all of", "any": "any of", "except": "except"}}
         },
     )
-    strength: float = setting(
-        100, "Strength", "%", lo=0, hi=100, help="At 0 it asks nothing.", fold="More"
-    )
+    strength: float = percent("Strength", 100, help="At 0 it asks nothing.", fold="More")
 
 
 class Band(Condition):
@@ -59,12 +57,10 @@ class Band(Condition):
             }
         },
     )
-    share: float = setting(
-        25,
+    share: float = percent(
         "Share",
-        "%",
+        25,
         lo=0.1,
-        hi=100,
         slider=(1, 99),
         only={"take": ["lowest", "highest"]},
         fold="More",

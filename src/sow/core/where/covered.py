@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.fields import setting
+from ..document.fields import percent
 from .base import Band, condition, fields_of
 from .site import Site
 
@@ -15,9 +15,9 @@ class Covered(Band):
     material: str = Field(
         "", max_length=64, title="Material", json_schema_extra={"sow": {"entry": "ground"}}
     )
-    low: float = setting(50, "From", "%", lo=0, hi=100, slider=(0, 100))
-    high: float = setting(100, "To", "%", lo=0, hi=100, slider=(0, 100))
-    soft: float = setting(40, "Softness", "%", lo=0, hi=100, slider=(0, 100))
+    low: float = percent("From", 50, slider=(0, 100))
+    high: float = percent("To", 100, slider=(0, 100))
+    soft: float = percent("Softness", 40, slider=(0, 100))
 
 
 fields_of["covered"] = lambda p, site, path: site.shares(p.material, f"{path}.material") * 100

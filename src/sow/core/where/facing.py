@@ -4,16 +4,14 @@ from typing import Literal
 
 import numpy as np
 
-from ..document.fields import setting
+from ..document.fields import bearing, setting
 from .base import Condition, condition, ramp
 from .site import Site
 
 
 class Facing(Condition):
     kind: Literal["facing"] = "facing"
-    towards: float = setting(
-        0, "Towards", "°", lo=0, hi=360, help="Clockwise from north: 0 is a north side."
-    )
+    towards: float = bearing("Towards", 0, help="Clockwise from north: 0 is a north side.")
     within: float = setting(60, "Within", "°", lo=0, hi=180, help="To either hand.")
     soft: float = setting(30, "Softness", "°", lo=0, hi=180, slider=(0, 90))
 

@@ -5,21 +5,19 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from ..document.fields import setting
+from ..document.fields import length_m, setting
 from .base import Condition, condition, ramp
 from .site import Site
 
 
 class Hollows(Condition):
     kind: Literal["hollows"] = "hollows"
-    size_m: float = setting(
-        40,
+    size_m: float = length_m(
         "Size",
-        "m",
+        40,
         lo=0.5,
         hi=10000,
         slider=(2, 1000),
-        scale="log",
         help="The breadth of the hollows that count.",
     )
     depth_m: float = setting(

@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.fields import setting
+from ..document.fields import length_m, setting
 from ..survey.sight import hidden_by
 from .base import Absent, Condition, condition, fields_of, ramp
 from .site import Site
@@ -29,15 +29,8 @@ class InSight(Condition):
         slider=(0, 30),
         help="Ground that lies this far below sight still counts in part: a tree on it would show.",
     )
-    within_m: float = setting(
-        200000,
-        "Within",
-        "m",
-        lo=0,
-        hi=200000,
-        slider=(5, 5000),
-        scale="log",
-        help="Of the viewpoint.",
+    within_m: float = length_m(
+        "Within", 200000, lo=0, hi=200000, slider=(5, 5000), help="Of the viewpoint."
     )
 
 

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from ..document.fields import setting
+from ..document.fields import length_m, setting
 from .base import Condition, condition, ramp
 from .site import Site
 
@@ -13,7 +13,7 @@ from .site import Site
 class NearLine(Condition):
     kind: Literal["near-line"] = "near-line"
     mark: str = Field("", max_length=64, title="Line", json_schema_extra={"sow": {"mark": "line"}})
-    within_m: float = setting(5, "Within", "m", lo=0, hi=50000, slider=(0.2, 500), scale="log")
+    within_m: float = length_m("Within", 5, lo=0, hi=50000, slider=(0.2, 500))
     soft: float = setting(3, "Softness", "m", lo=0, hi=50000, slider=(0, 100))
 
 

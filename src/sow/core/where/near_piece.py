@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 from scipy.spatial import cKDTree
 
-from ..document.fields import setting
+from ..document.fields import length_m, setting
 from .base import Absent, Condition, condition, fields_of, ramp
 from .site import Site
 
@@ -19,7 +19,7 @@ class NearPiece(Condition):
         title="Piece",
         json_schema_extra={"sow": {"entry": "pieces", "none": "any piece"}},
     )
-    within_m: float = setting(5, "Within", "m", lo=0, hi=50000, slider=(0.2, 500), scale="log")
+    within_m: float = length_m("Within", 5, lo=0, hi=50000, slider=(0.2, 500))
     soft: float = setting(3, "Softness", "m", lo=0, hi=50000, slider=(0, 100))
 
 

@@ -4,16 +4,16 @@ from typing import Literal
 
 import numpy as np
 
-from ..document.fields import setting
+from ..document.fields import percent
 from .base import Band, condition
 from .site import Site
 
 
 class Openness(Band):
     kind: Literal["openness"] = "openness"
-    low: float = setting(0, "From", "%", lo=0, hi=100, slider=(0, 100))
-    high: float = setting(75, "To", "%", lo=0, hi=100, slider=(0, 100))
-    soft: float = setting(8, "Softness", "%", lo=0, hi=100, slider=(0, 40))
+    low: float = percent("From", 0, slider=(0, 100))
+    high: float = percent("To", 75, slider=(0, 100))
+    soft: float = percent("Softness", 8, slider=(0, 40))
 
 
 @condition(Openness, stage="land", label="openness to the sky")

@@ -6,18 +6,18 @@ import numpy as np
 from scipy.special import ndtri
 
 from .. import noise
-from ..document.fields import setting
+from ..document.fields import length_m, percent, setting
 from .base import Condition, condition, ramp
 from .site import Site
 
 
 class Patches(Condition):
     kind: Literal["patches"] = "patches"
-    size_m: float = setting(60, "Patch size", "m", lo=0.1, hi=50000, slider=(1, 1000), scale="log")
-    share: float = setting(
-        50, "Share", "%", lo=1, hi=99, help="Part of the ground that the patches take."
+    size_m: float = length_m("Patch size", 60, lo=0.1, hi=50000, slider=(1, 1000))
+    share: float = percent(
+        "Share", 50, lo=1, hi=99, help="Part of the ground that the patches take."
     )
-    soft: float = setting(30, "Softness", "%", lo=0, hi=100, help="0 is a sharp edge.")
+    soft: float = percent("Softness", 30, help="0 is a sharp edge.")
     octaves: int = setting(4, "Octaves", "", lo=1, hi=10)
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 

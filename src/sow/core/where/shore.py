@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import distance_transform_edt
 
-from ..document.fields import setting
+from ..document.fields import length_m, setting
 from .base import Band, condition
 from .site import Site
 
@@ -24,15 +24,8 @@ class Shore(Band):
     )
     high: float = setting(2, "To", "m", lo=-500, hi=500, slider=(-5, 10), step=0.1)
     soft: float = setting(0.5, "Softness", "m", lo=0, hi=100, slider=(0, 5), step=0.05)
-    within_m: float = setting(
-        40,
-        "Within",
-        "m",
-        lo=0,
-        hi=20000,
-        slider=(1, 500),
-        scale="log",
-        help="Counts only this near to the water.",
+    within_m: float = length_m(
+        "Within", 40, lo=0, slider=(1, 500), help="Counts only this near to the water."
     )
 
 

@@ -3,13 +3,6 @@
 from .shape import Shape
 
 
-class SheetLine(Shape):
-    kind: str
-    label: str
-    unit: str
-    help: str
-
-
 class Named(Shape):
     name: str
     label: str
