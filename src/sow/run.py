@@ -1,6 +1,7 @@
 """Starts and stops Sow: the database cluster, the server, the demo; backs up and restores."""
 
 import argparse
+import contextlib
 import errno
 import getpass
 import hashlib
@@ -85,13 +86,27 @@ class Server:
             return json.loads(answer.read())
 
     def alive(self) -> bool:
-        """Whether this server answers; another one at the same port is not it."""
+        """Whether this folder's server answers; another one at the same port is not it, not even
+        that of the folder which this one was copied from.
+        """
+        pid = self.state().get("pid")
         try:
-            return bool(self.state().get("port")) and self.ask("/api/health", timeout=3)[
-                "pid"
-            ] == self.state().get("pid")
+            return self._serves(pid) and self.ask("/api/health", timeout=3)["pid"] == pid
         except (OSError, ValueError, KeyError):
             return False
+
+    def _serves(self, pid: object) -> bool:
+        """Whether a process is a server of this data folder."""
+        place = Path(f"/proc/{pid}")
+        try:
+            mark = f"SOW_FOLDER={self.folder}".encode()
+            return (
+                b"sow.web.serve" in (place / "cmdline").read_bytes()
+                and mark in (place / "environ").read_bytes().split(b"\0")
+                and living(int(place.name))
+            )
+        except (OSError, ValueError):
+            return False  # it has ended, or is another user's
 
     def _takes_key(self) -> bool:
         """Whether the server that runs was started with the key that is kept."""
@@ -162,18 +177,12 @@ class Server:
 
     def _running(self) -> list[int]:
         """Numbers of the servers of this data folder, one that no file tells of any more too."""
-        mark = f"SOW_FOLDER={self.folder}".encode()
         found = []
         for place in Path("/proc").glob("[0-9]*"):
-            try:
-                if b"sow.web.serve" not in (place / "cmdline").read_bytes():
-                    continue
+            with contextlib.suppress(OSError):  # it has ended meanwhile
                 pid = int(place.name)
-                mine = mark in (place / "environ").read_bytes().split(b"\0")
-                if mine and os.getpgid(pid) == pid and living(pid):
+                if self._serves(pid) and os.getpgid(pid) == pid:
                     found.append(pid)
-            except (OSError, ValueError):
-                continue  # it has ended, or is another user's
         return found
 
     def _end(self, sign=signal.SIGTERM) -> None:
