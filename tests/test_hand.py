@@ -371,6 +371,37 @@ class Page_(unittest.TestCase):
         )  # the same again
         self.assertEqual(page.errors(), [])
 
+    def test_strokes_set_aside_are_told_and_thrown_away_only_when_asked(self):
+        hand = {"id": "h", "name": "By hand", "kind": "hand", "posts": 129}
+        plot = {"width_m": 200, "depth_m": 200, "posts": 129}
+        document = {"name": "Aside", "plot": plot, "land": [hand]}
+        state = ask("POST", "/api/scenes", {"document": document})[1]
+        at = f"/api/scenes/{state['id']}"
+        brush = {"tool": "raise", "size_m": 20, "strength_m": 2}
+        for session in ("one", "two"):
+            order = {"seq": 0, "base": state["revision"], "entry": "h", "brush": brush}
+            points = {"points": [[90, 90, 0.5]]}
+            self.assertEqual(ask("POST", f"{at}/strokes/{session}", order | points)[0], 200)
+        edit = {"base": state["revision"], "label": "without", "document": document | {"land": []}}
+        self.assertEqual(ask("POST", f"{at}/edits", edit)[0], 200)
+        server().kill()
+        server().start(120)
+        page = Page(server().address, "sketch", f"/?scene={state['id']}")
+        self.addCleanup(page.close)
+        page.until(lambda: len(page.all("[data-aside]")) == 2, 60)
+        self.assertEqual(page.js("return document.activeElement.textContent"), "Keep them aside")
+        page.click("[data-drop-aside]")
+        page.until(lambda: len(page.all("[data-aside]")) == 1, 20)
+        page.click_text("Keep them aside")
+        page.until(lambda: not page.all("[data-aside]"), 20)
+        page.settled()
+        self.assertEqual(ask("POST", f"{at}/undo")[0], 200)
+        page.go(f"/?quality=sketch&scene={state['id']}")
+        page.settled()  # the landform is back: what was kept is there, and nothing is told
+        self.assertFalse(page.all("[data-aside]"))
+        strokes = page.js("return sow.get().doc.land[0].strokes")
+        self.assertEqual([s["points"] for s in strokes], [[[90, 90, 0.5]]])
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -24,9 +24,9 @@ export function Asides() {
       </p>
       {aside.map((x) => (
         <div key={x.session} data-aside={x.session} className="border-t border-rule py-2">
-          <div className="flex items-baseline gap-2">
+          <div className="mb-1 flex items-baseline gap-2">
             <b className="grow">
-              {x.tool}, {x.points} points
+              {x.tool}, {x.points} {x.points === 1 ? "point" : "points"}
             </b>
             <button className="btn" data-drop-aside onClick={() => drop(x.session)}>
               Throw it away
@@ -36,7 +36,7 @@ export function Asides() {
         </div>
       ))}
       <div className="mt-3 flex justify-end">
-        <button className="btn do" onClick={leave}>
+        <button className="btn do" autoFocus onClick={leave}>
           Keep them aside
         </button>
       </div>
