@@ -13,6 +13,8 @@ from scipy.ndimage import gaussian_filter
 from ..errors import SceneError
 from .raster import LEAST_SIDE, check_size, is_tiff, read_raster
 
+PIXEL_SCALE = 33550  # the TIFF tag ModelPixelScale
+LEAST_APART_M = 0.01  # less, where no projection is named, is taken for degrees
 RAW = {"uint16": np.uint16, "float32": np.float32}
 
 
@@ -185,9 +187,12 @@ def _geo_spacing(data: bytes, name: str) -> float | None:
     Raises SceneError when they are degrees.
     """
     with tifffile.TiffFile(io.BytesIO(data) if isinstance(data, bytes) else data) as file:
-        tags = file.pages.first.geotiff_tags if file.pages.first.is_geotiff else None
-    if not tags:
-        return None
+        page = file.pages.first
+        tags = page.geotiff_tags if page.is_geotiff else None
+        bare = page.tags.get(PIXEL_SCALE)
+    if not tags:  # no projection is named, yet the posts may have their distance
+        apart = float(bare.value[0]) if bare is not None and len(bare.value) else 0.0
+        return apart if apart >= LEAST_APART_M else None
     if int(tags.get("GTModelTypeGeoKey", 0)) == 2:
         raise SceneError(
             f"“{name}” is laid out in degrees of longitude and latitude, so it has no one "
