@@ -14,7 +14,7 @@ import numpy as np
 from ..document.text import plain_text
 from ..errors import SceneError
 from ..plot import Plot
-from .model import tree_of
+from .model_check import tree_of
 
 MOST = 2_000_000
 MOST_LINE = 100_000

@@ -66,7 +66,7 @@ def read_raster(data: bytes, name: str = "the file", gaps: bool = False):
                 "file",
                 "Give a PNG, TIFF, JPEG or WebP, an ESRI ASCII grid, or raw posts named .raw.",
             )
-    except SceneError:
+    except (SceneError, MemoryError):
         raise
     except IndexError:
         raise SceneError(

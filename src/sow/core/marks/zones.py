@@ -47,7 +47,7 @@ def zones(data: bytes, tolerance: float = 12.0, least: float = 0.0005) -> list[Z
                     "Make it smaller.",
                 )
             rgb = np.asarray(picture.convert("RGB"))
-    except SceneError:
+    except (SceneError, MemoryError):
         raise
     except Exception as e:
         raise SceneError(
