@@ -12,6 +12,8 @@ import cv2
 import numpy as np
 import tifffile
 
+from sow.core.cabinet import kinds
+from sow.core.formats.glb import kind_glb
 from sow.core.plot import Plot
 
 PLOT = Plot(width_m=400, depth_m=300, posts=257).model_dump(mode="json")
@@ -463,6 +465,9 @@ def packages() -> Iterator[Hostile]:
     kind = {**SCENE, "planting": [{"id": "p", "name": "p", "mix": [{"kind": "own-models/a.glb"}]}]}
     files = {**mask, "models/a.glb": b"words"}
     yield one("with words for a model", package(kind, files), "is no GLB")
+    for case, data in _kinds():
+        files = {**mask, "models/a.glb": data}
+        yield one(f"whose model has {case}", package(kind, files), "model of a kind is damaged")
     broken = bytearray(whole)
     at = broken.find(b"IDAT")
     broken[at + 20] ^= 0xFF
@@ -471,6 +476,37 @@ def packages() -> Iterator[Hostile]:
     for mark, flags in ((b"PK\x03\x04", 6), (b"PK\x01\x02", 8)):
         locked[locked.find(mark) + flags] |= 1
     yield one("that is locked", bytes(locked), "damaged")
+
+
+def _kinds() -> Iterator[tuple[str, bytes]]:
+    """Files of kinds, each with one thing wrong."""
+    whole = kind_glb(kinds["flagstone"])
+    size = struct.unpack_from("<I", whole, 12)[0]
+    body = whole[28 + size :]
+
+    def changed(change) -> bytes:
+        document = json.loads(whole[20 : 20 + size])
+        change(document, document["extras"]["sow"])
+        return glb(document, body)
+
+    for key, value in (
+        ("variants", 10**9),
+        ("variants", "many"),
+        ("far_m", [1] * 50),
+        ("family", "dragons"),
+        ("height_m", "tall"),
+        ("height_m", 1e999),
+        ("colour", [1, 2]),
+        ("feet", [[1]]),
+    ):
+        yield f"{key} {str(value)[:12]}", changed(lambda _, facts: facts.update({key: value}))
+    yield "no facts", changed(lambda document, _: document.pop("extras"))
+    yield "no meshes", changed(lambda document, _: document.update(meshes=[]))
+    far = {"count": 10**9}
+    yield "too many values", changed(lambda document, _: document["accessors"][0].update(far))
+    wide = {"type": "VEC2"}
+    yield "places of two", changed(lambda document, _: document["accessors"][0].update(wide))
+    yield "half of its bytes", whole[: len(whole) // 2]
 
 
 def _told(sha: str) -> dict:

@@ -2,20 +2,25 @@
 levels.
 """
 
+import io
 import json
 import struct
 from pathlib import Path
 
 import cv2
 import numpy as np
+from PIL import Image
 
+from ..cabinet.family import families
 from ..cabinet.kind import Kind, Shape
 from ..cabinet.looks import charred, snowed
 from ..cabinet.mesh import Mesh
+from ..document.text import plain_text
 from ..errors import SceneError
 from .raster import png_bytes
 
 COLUMNS = 4096  # of a raster that holds a file
+MOST_SHEET, MOST_VARIANTS, MOST_LEVELS = 2048, 32, 8  # of a kind's file
 _TYPES = {1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4"}
 
 
@@ -336,6 +341,7 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
                 )
             return Mesh.joined(parts)
 
+        told = _told_of(facts)
         levels, at = [], 0
         for _ in range(facts["variants"]):
             count = len(facts["far_m"]) + 1
@@ -345,14 +351,20 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
         if doc.get("images"):
             view = doc["bufferViews"][doc["images"][0]["bufferView"]]
             coded = np.frombuffer(body, np.uint8, view["byteLength"], view["byteOffset"])
+            with Image.open(io.BytesIO(coded.tobytes())) as header:
+                if max(header.size) > MOST_SHEET:
+                    raise ValueError("its picture is too large")
             picture = cv2.imdecode(coded, cv2.IMREAD_UNCHANGED)
             if picture is None:
                 raise ValueError("its picture cannot be read")
             sheet = cv2.cvtColor(picture, cv2.COLOR_BGRA2RGBA).astype(np.uint8)
         shapes = {"summer": Shape(levels, sheet, tuple(facts["far_m"]))}
+        for m in (m for row in levels for m in row):
+            _sound(m)
     except Exception as e:
+        why = str(e)[:80] if type(e) is ValueError else "its parts do not fit together"
         raise SceneError(
-            f"The model of a kind is damaged: {type(e).__name__}.",
+            f"The model of a kind is damaged: {why}.",
             "kind",
             "Bring its file in again.",
         ) from None
@@ -362,7 +374,7 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
             whole = shapes["summer"]
             shapes[look] = Shape(
                 [
-                    [dressed(m, look, float(np.mean(facts["colour"]))) for m in v]
+                    [dressed(m, look, float(np.mean(told["colour"]))) for m in v]
                     for v in whole.levels
                 ],
                 whole.sheet,
@@ -372,20 +384,56 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
 
     return Kind(
         name,
-        facts["label"],
-        facts["family"],
-        facts["height_m"],
-        facts["reach_m"],
-        facts["cover_m2"],
-        tuple(facts["colour"]),
+        told["label"],
+        told["family"],
+        told["height_m"],
+        told["reach_m"],
+        told["cover_m2"],
+        told["colour"],
         range(facts["variants"]),
         make,
         ("summer", "snow", "burnt"),
         None,
-        facts["tags"],
-        tuple(tuple(f) for f in facts["feet"]),
-        tuple(facts["surfaces"]),
+        told["tags"],
+        told["feet"],
+        told["surfaces"],
     )
+
+
+def _told_of(facts: dict) -> dict:
+    """What a kind's file tells of it, each of its sort. Raises ValueError, KeyError, TypeError."""
+    if facts["family"] not in families:
+        raise ValueError("a family that there is not")
+    if not 1 <= facts["variants"] <= MOST_VARIANTS or len(facts["far_m"]) > MOST_LEVELS:
+        raise ValueError("too many variants or levels")
+    numbers = {k: float(facts[k]) for k in ("height_m", "reach_m", "cover_m2")}
+    red, green, blue = (float(v) for v in facts["colour"])
+    feet = tuple((float(e), float(n), float(r)) for e, n, r in facts["feet"])
+    far = [float(v) for v in facts["far_m"]]
+    if not np.isfinite([*numbers.values(), red, green, blue, *far, *np.ravel(feet)]).all():
+        raise ValueError("measures that are no numbers")
+    return {
+        **numbers,
+        "label": plain_text(str(facts["label"]))[:60] or "Own kind",
+        "family": facts["family"],
+        "colour": (red, green, blue),
+        "tags": plain_text(str(facts["tags"])),
+        "feet": feet,
+        "surfaces": tuple(str(s)[:60] for s in facts["surfaces"]),
+    }
+
+
+def _sound(mesh: Mesh) -> None:
+    """Refuses a mesh whose arrays do not fit together: kernels that draw do not ask again."""
+    n = len(mesh.positions)
+    for values, width in ((mesh.positions, 3), (mesh.normals, 3), (mesh.uv, 2), (mesh.colour, 3)):
+        if values.shape != (n, width) or not np.isfinite(values).all():
+            raise ValueError("arrays that do not fit together")
+    for extra in (mesh.leaf, mesh.surface):
+        if extra is not None and len(extra) != n:
+            raise ValueError("arrays that do not fit together")
+    if mesh.faces.ndim != 2 or (len(mesh.faces) and int(mesh.faces.max()) >= n):
+        raise ValueError("faces beyond its places")
 
 
 def dressed(mesh: Mesh, look: str, mean: float) -> Mesh:

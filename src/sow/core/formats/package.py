@@ -19,7 +19,7 @@ from ..build import Rasters
 from ..errors import SceneError
 from ..scene import Scene, read_scene
 from .elevation import read_elevation
-from .glb import as_raster, from_raster
+from .glb import as_raster, from_raster, kind_of_glb
 from .raster import png_bytes
 
 FORMAT = "sow-package-1"
@@ -232,6 +232,7 @@ def _raster(archive: zipfile.ZipFile, inner: str, text: str, told: str | None) -
         return read_elevation(raw, text).values
     if raw[:4] != b"glTF":
         raise SceneError(f"The model “{text}” is no GLB.", text, "Fetch the zip again.")
+    kind_of_glb(raw, "own-model")  # read whole, so that a damaged one is refused here
     return as_raster(raw)
 
 
