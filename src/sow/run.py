@@ -296,20 +296,26 @@ def _start(server: Server, args: argparse.Namespace) -> None:
         )
 
 
+def _counted(rows: dict[str, int]) -> str:
+    """How many rows of each sort, in words."""
+    told = (f"{n:,} {name}{'' if n == 1 else 's'}" for name, n in rows.items() if n)
+    return ", ".join(told) or "nothing yet"
+
+
 def _backup(server: Server, file: Path) -> None:
     open_store(server.cluster.start())
     with database.connection_context():
         told = write_backup(file, server.beside())
-    rows = ", ".join(f"{count} {name}s" for name, count in told.rows.items() if count)
-    print(f"{file}: {told.bytes:,} bytes, read back whole: {rows or 'nothing yet'}")
+    rows = _counted(told.rows)
+    print(f"{file}: {told.bytes:,} bytes, read back whole: {rows}")
 
 
 def _restore(server: Server, file: Path) -> None:
     open_store(server.cluster.start())
     with database.connection_context():
         told = read_backup(file, server.take_beside)
-    rows = ", ".join(f"{count} {name}s" for name, count in told.rows.items() if count)
-    print(f"Restored into {server.folder}: {rows or 'nothing'}. Start with ./sow start")
+    rows = _counted(told.rows)
+    print(f"Restored into {server.folder}: {rows}. Start with ./sow start")
 
 
 def _parser() -> argparse.ArgumentParser:
