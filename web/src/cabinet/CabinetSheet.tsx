@@ -69,7 +69,7 @@ export function CabinetSheet() {
       className={`${FRONT} ${drawer === d ? PULLED : "border-rule bg-paper hover:bg-paper2"}`}
     >
       <span className="truncate">{label}</span>
-      <span className="flex items-center gap-[6px] text-[11.5px] text-soft">
+      <span className="flex shrink-0 items-center gap-[6px] pl-2 text-[11.5px] text-soft">
         {count || ""}
         <i className="inline-block h-[3px] w-[7px] rounded-full bg-ink/40" />
       </span>

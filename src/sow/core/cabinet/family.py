@@ -122,7 +122,7 @@ add(
     )
 )
 add(Family("shrub", "Shrubs", symbol="ring", footing=0.3, loose=True))
-add(Family("grass", "Grasses, sedges, reeds"))
+add(Family("grass", "Grasses and reeds"))
 add(Family("flower", "Herbs and flowers", symbol="dot"))
 add(Family("fern", "Ferns", symbol="ring"))
 add(Family("climber", "Creepers"))
