@@ -169,7 +169,7 @@ class OverTheServer(unittest.TestCase):
         finally:
             over.set()
             watcher.join()
-        self.assertLess(slowest[0], 1)
+        self.assertLess(slowest[0], 8)  # it does not wait for a reader; how fast it is, is benched
 
     def test_texts_that_the_store_cannot_keep_are_refused(self):
         for name in ("a\0b", "\ud800", "\0"):
