@@ -18,6 +18,9 @@ A_YEAR_S = 365 * 24 * 3600
 PAGE = Path(__file__).resolve().parents[3] / "web" / "dist"
 STRANGER = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Sow</title>
 <link rel="icon" href="data:,">
+<style>body{{margin:12vh auto;max-width:26rem;padding:2rem;background:#f4efe4;color:#23302b;
+font:16px/1.5 serif;border:1px solid #23302b}}h1{{margin:0 0 .5rem;font-style:italic;border-bottom:
+3px solid #4c6b3c}}input,button{{font:inherit;padding:.3rem .6rem}}</style>
 <h1>Sow</h1><p>{}</p>{}</html>"""
 FORM = """<form method="post" action="/open"><label>Password <input name="password"
 type="password" autofocus autocomplete="current-password"></label> <button>Open</button></form>"""
