@@ -283,6 +283,11 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             ),
             lambda: cover_bytes(build),
         ),
+        open=product_key(
+            key_of("open", build.land_key),
+            lambda: raw_bytes(np.rint(build.openness() * 2.55).astype(np.uint8)),
+        ),
+        colour=build.mean_colour().tolist(),
         beyond=rings,
         water=water,
         shares={

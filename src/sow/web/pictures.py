@@ -2,11 +2,12 @@
 
 import numpy as np
 
-from ..core.air.light import sun_direction
+from ..core.air.light_of import DRAFT_ROWS, REST_ROWS, Daylight, daylight
 from ..core.build import COMPUTING, Build
 from ..core.cache import key_of
 from ..core.errors import SceneError
 from ..core.formats.raster import png_bytes
+from ..core.picture.film import bytes_of
 from ..core.sample import heights_at
 from ..core.scene import Scene
 from ..core.shots.sketch import from_above, from_shot
@@ -16,7 +17,7 @@ from ..core.works.take_mix import with_mix
 from .shapes.surveys import MixPictureOrder, ProofOrder
 from .working import BYTES, WORK, Stored, draw_up
 
-SLATE = (112, 142, 160)
+DEEP = (0.012, 0.018, 0.020)  # linear colour of water seen into
 
 
 def history_picture(document: Scene) -> bytes:
@@ -93,16 +94,36 @@ def mix_picture(document: Scene, order: MixPictureOrder) -> bytes:
         return png_bytes(_from_eye(build, pose, size, indices, clear=1.6))
 
 
+def ground_colour(build: Build) -> np.ndarray:
+    """Linear colour of the clothed ground with what grows on it from afar, float64 (ny, nx, 3)."""
+    shares = build.ground()
+    bare = np.full(build.grid.shape + (3,), 0.5)
+    colour = np.einsum("nyx,nc->yxc", shares, np.array(build.means())) if len(shares) else bare
+    return np.clip(colour, 0, 1)
+
+
+def light_on(build: Build, rows: int = DRAFT_ROWS) -> Daylight:
+    """The light of a scene, over the land as this build has it."""
+    plot = build.scene.plot
+    lowest = float(np.round(build.heights.min()))
+    side = max(plot.width_m, plot.depth_m)
+    return daylight(build.scene.light, build.mean_colour(), lowest, side, WORK, rows)
+
+
 def _from_eye(
     build: Build, pose: dict, size: tuple[int, int], sowings: list[int], clear: float = 0.0
 ) -> np.ndarray:
-    """The land from an eye, its water in slate, with what is sown standing on it."""
-    light = build.scene.light
-    tone = ground_tone(build).copy()
+    """The land from an eye in the scene's light, with what is sown standing on it."""
+    lit = light_on(build, REST_ROWS if size[1] > 300 else DRAFT_ROWS)
+    colour = ground_colour(build)
+    cover = build.plant_cover()
+    hidden = cover[..., 3:] * (0.25 if sowings else 1.0)
+    colour = colour + hidden * (np.clip(cover[..., :3], 0, 1) - colour)
     level = build.water()[0]
-    wet = np.isfinite(level)
-    tone[wet] = SLATE
+    wet = np.isfinite(level) & (level > build.heights)
+    colour[wet] = DEEP
     drawn = np.where(wet, level, build.heights)
-    sun = sun_direction(light)
-    face = from_shot(drawn, build.grid, tone, pose, sun, size, light.haze_m)
-    return stand_before(face, build, sowings, pose, light.haze_m, clear) if sowings else face
+    face = from_shot(drawn, build.grid, colour, pose, lit, size, wet)
+    if sowings:
+        face = stand_before(face, build, sowings, pose, lit, clear)
+    return bytes_of(face * lit.exposure)

@@ -214,6 +214,13 @@ export const isolines = (body: {
 }): Promise<ArrayBuffer> => answerOf("/api/isolines", body);
 
 /** For each post the height above which the sun is seen. */
+export const makeLight = (body: object) => ask<shapes.LightLine>("POST", "/api/lights", body);
+
+export const sunPath = (light: shapes.Light, signal?: AbortSignal) =>
+  ask<shapes.SunPath>("POST", "/api/sun-paths", { light }, {}, signal);
+
+export const film = () => bytesOf("/api/film");
+
 export const sunLine = (body: {
   key: string;
   nx: number;

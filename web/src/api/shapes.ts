@@ -41,6 +41,10 @@ export type SheetLine = Schemas["SheetKind"];
 
 export type Light = Required<Schemas["Light"]>;
 
+export type LightLine = Schemas["LightLine"];
+
+export type SunPath = Schemas["SunPath"];
+
 export type Shot = Required<Schemas["Shot"]>;
 
 export type KindLine = Required<Schemas["KindLine"]>;

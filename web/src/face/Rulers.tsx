@@ -6,6 +6,7 @@ import { LEFT, TOP } from "./neatLine";
 export function Rulers({ width, height, map }: { width: number; height: number; map: boolean }) {
   const pose = usePage((s) => s.pose);
   const doc = usePage((s) => s.doc);
+  const sun = usePage((s) => s.sun);
   const mapAt = usePage((s) => s.mapAt);
   const ticks: React.ReactNode[] = [];
   const text = (key: string, x: number, y: number, s: string, extra = {}) => (
@@ -86,7 +87,7 @@ export function Rulers({ width, height, map }: { width: number; height: number; 
         );
     }
     if (doc) {
-      const x = xOf(doc.light.sun_bearing);
+      const x = sun && xOf(sun.bearing);
       if (x !== null)
         ticks.push(
           <g key="sun" transform={`translate(${x} 14)`}>

@@ -1,4 +1,5 @@
 /** The view begins: it is made, told what there is, and moved by hand and keys. */
+import * as calls from "../api/calls";
 import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
 import { onGround } from "../actions/standing";
 import { drag } from "../state/edits";
@@ -6,6 +7,7 @@ import { engine } from "../state/engine";
 import { keepPicture } from "../state/keptPicture";
 import { readPlace } from "../state/place";
 import { get, set } from "../state/store";
+import { tell } from "../state/trouble";
 import { View } from "../view/view";
 import { Walk } from "../view/walk";
 
@@ -31,6 +33,8 @@ export function beginView(canvas: HTMLCanvasElement, pad: HTMLElement) {
   if (!view) return;
   engine.view = view;
   view.onFrame = () => told(view);
+  view.onLight = ({ bearing, height }) => set({ sun: { bearing, height } });
+  calls.film().then((film) => view.setFilm(film), tell);
   const { cabinet, catalogue, doc, products, hidden } = get();
   if (cabinet && catalogue) view.setCabinet(cabinet, catalogue.families);
   if (doc && products) view.setScene(doc, products, hidden);

@@ -43,6 +43,9 @@ export function PlantCount() {
 
 export function SunFigure() {
   const l = usePage((s) => s.doc!.light);
+  const sun = usePage((s) => s.sun);
+  const height = l.sun_by === "date" ? (sun?.height ?? 0) : l.sun_height;
+  const bearing = l.sun_by === "date" ? (sun?.bearing ?? 0) : l.sun_bearing;
   const points = [
     "N",
     "NNE",
@@ -63,7 +66,7 @@ export function SunFigure() {
   ];
   return (
     <>
-      sun {shown(l.sun_height)}° from {points[Math.round(l.sun_bearing / 22.5) % 16]}
+      {l.body} {shown(Math.round(height * 10) / 10)}° from {points[Math.round(bearing / 22.5) % 16]}
     </>
   );
 }

@@ -76,6 +76,8 @@ export interface Page {
   manifest: Manifest | null;
   products: Products | null;
   cabinet: Cabinet | null;
+  /** Where the light that is drawn stands, in degrees. */
+  sun: { bearing: number; height: number } | null;
   catalogue: Catalogue | null;
   open: Section | null;
   chosen: string | null;

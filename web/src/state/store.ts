@@ -8,6 +8,7 @@ export const usePage = create<Page>(() => ({
   manifest: null,
   products: null,
   cabinet: null,
+  sun: null,
   catalogue: null,
   open: "land",
   chosen: null,

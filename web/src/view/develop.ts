@@ -40,9 +40,21 @@ function pass(fragmentShader: string, uniforms: Record<string, THREE.IUniform>) 
   });
 }
 
+/** The film's table; its light is even where it is not there yet. */
+function filmTexture(data: Uint8Array, side: number): THREE.Data3DTexture {
+  const t = new THREE.Data3DTexture(data as Uint8Array<ArrayBuffer>, side, side, side);
+  t.minFilter = t.magFilter = THREE.LinearFilter;
+  t.needsUpdate = true;
+  return t;
+}
+
 export class Developer {
-  exposure = 1;
-  private readonly film = pass(DEVELOP, { uExposure: { value: 1 }, uFrames: { value: 1 } });
+  readonly exposure = new THREE.Vector3(1, 1, 1);
+  private readonly film = pass(DEVELOP, {
+    uExposure: { value: this.exposure },
+    uFrames: { value: 1 },
+    uFilm: { value: filmTexture(new Uint8Array(8 * 4).fill(128), 2) },
+  });
   private readonly adder = pass(COPY, {});
   private readonly quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2));
   private readonly camera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
@@ -55,6 +67,13 @@ export class Developer {
     this.adder.blendDst = THREE.OneFactor;
     this.quad.frustumCulled = false;
     this.scene.add(this.quad);
+  }
+
+  /** The core's film: RGBA bytes of a cube. */
+  setFilm(data: ArrayBuffer) {
+    const u = this.film.uniforms.uFilm;
+    u.value.dispose();
+    u.value = filmTexture(new Uint8Array(data), Math.round(Math.cbrt(data.byteLength / 4)));
   }
 
   private run(material: THREE.ShaderMaterial, to: THREE.WebGLRenderTarget | null) {
@@ -86,7 +105,6 @@ export class Developer {
     const u = this.film.uniforms;
     u.uPicture.value = from.texture;
     u.uFrames.value = frames;
-    u.uExposure.value = this.exposure;
     u.uPart.value.set(part?.x ?? 1, part?.y ?? 1);
     this.run(this.film, to);
     u.uPart.value.set(1, 1);

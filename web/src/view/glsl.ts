@@ -8,8 +8,12 @@ export const COMMON = /* glsl */ `
 precision highp float;
 precision highp int;
 precision highp sampler2DArray;
-uniform vec3 uEye, uSun, uSunLight, uSkyUp, uSkySide, uGroundLight, uHazeColour;
-uniform float uHazeK, uHazeTop, uHazeBase, uClouds, uCloudShift, uTime;
+precision highp sampler3D;
+uniform vec3 uEye, uSun, uSunLight, uBounce, uDisc, uAirTakes;
+uniform vec3 uNumbers[9];
+uniform vec4 uHaze; // extinction at its base (1/m), height over which it thins, base, beginning (m)
+uniform sampler2D uSky, uTone, uShade, uOpen;
+uniform float uShadeSide, uTime;
 uniform sampler2D uNoise;
 uniform sampler2D uHeights, uNormals, uSunLine, uFarHeights;
 uniform vec4 uGrid; // posts across, posts down, spacing, is there land
@@ -19,8 +23,6 @@ uniform sampler2D uShadow0, uShadow1;
 uniform mat4 uShadowAt0, uShadowAt1;
 uniform vec4 uShadowOn; // cascade 0, cascade 1, texel 0, texel 1
 uniform float uSunBlur;
-
-${AIR}
 
 float post(ivec2 p) {
   return texelFetch(uHeights, clamp(p, ivec2(0), ivec2(uGrid.xy) - 1), 0).r;
@@ -48,6 +50,8 @@ vec2 plotUv(vec2 place) {
   return (vec2(place.x / uGrid.z, uGrid.y - 1.0 - place.y / uGrid.z) + 0.5) / uGrid.xy;
 }
 
+${AIR}
+
 float lit(sampler2D map, mat4 at, vec3 p, float texel) {
   vec4 q = at * vec4(p, 1.0);
   vec3 s = q.xyz * 0.5 + 0.5;
@@ -72,23 +76,21 @@ float sunAt(vec3 p) {
   }
   if (open > 0.01 && uShadowOn.x > 0.5) open *= lit(uShadow0, uShadowAt0, p, uShadowOn.z);
   if (open > 0.01 && uShadowOn.y > 0.5) open *= lit(uShadow1, uShadowAt1, p, uShadowOn.w);
-  return open;
+  return open * cloudShade(p);
 }
 
-vec3 skyLight(vec3 n) {
-  return n.z > 0.0 ? mix(uSkySide, uSkyUp, n.z) : mix(uSkySide, uGroundLight, -n.z);
-}
-
-/** Haze between the eye and a place (Koschmieder 1924, thinning with height). */
+/** Haze and air between the eye and a place, as the core has them (core/air/haze.py). */
 vec3 hazed(vec3 colour, vec3 p) {
   vec3 ray = p - uEye;
   float d = length(ray);
-  float a = (uEye.z - uHazeBase) / uHazeTop;
-  float b = (p.z - uHazeBase) / uHazeTop;
-  float thin = abs(b - a) < 1e-3 ? exp(-a) : (exp(-a) - exp(-b)) / (b - a);
-  float share = 1.0 - exp(-uHazeK * d * clamp(thin, 0.0, 4.0));
-  vec3 tone = hazeTone(ray / max(d, 1e-3));
-  return mix(colour, tone, share);
+  float a = (uEye.z - uHaze.z) / uHaze.y;
+  float b = (p.z - uHaze.z) / uHaze.y;
+  float ea = exp(-max(a, -4.0));
+  float eb = exp(-max(b, -4.0));
+  float thin = abs(b - a) < 1e-3 ? ea : (ea - eb) / (b - a);
+  float deep = uHaze.x * max(d - uHaze.w, 0.0) * clamp(thin, 0.0, 4.0);
+  vec3 passes = exp(-deep - uAirTakes * d);
+  return colour * passes + hazeTone(ray / max(d, 1e-3)) * (1.0 - passes);
 }
 `;
 
@@ -101,23 +103,20 @@ void main() {
 }
 `;
 
-/** Scene light to the screen: exposure, a filmic curve with a soft shoulder, sRGB. */
+/** Scene light to the screen: exposed, then by the core's film, read between its entries. */
 export const DEVELOP = /* glsl */ `
 precision highp float;
+precision highp sampler3D;
 in vec2 vUv;
 out vec4 outColour;
 uniform sampler2D uPicture;
-uniform float uExposure, uFrames;
-vec3 film(vec3 x) { // after J. Hable, 2010
-  x *= 1.9;
-  return ((x * (0.22 * x + 0.03) + 0.002) / (x * (0.22 * x + 0.3) + 0.06)) - 0.0333;
-}
+uniform sampler3D uFilm;
+uniform vec3 uExposure;
+uniform float uFrames;
 void main() {
   vec3 c = texture(uPicture, vUv).rgb / uFrames * uExposure;
-  vec3 m = film(c) / film(vec3(9.0));
-  float grey = dot(m, vec3(0.2126, 0.7152, 0.0722));
-  m = clamp(mix(vec3(grey), m, 1.12), 0.0, 1.0);
-  outColour = vec4(mix(m * 12.92, 1.055 * pow(m, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, m)),
-    1.0);
+  vec3 stops = log2(max(c, vec3(1e-7)) * ${(1.7 / 0.18).toFixed(6)});
+  vec3 at = clamp((stops + 10.0) / 16.5, 0.0, 1.0);
+  outColour = vec4(texture(uFilm, at * (32.0 / 33.0) + 0.5 / 33.0).rgb, 1.0);
 }
 `;

@@ -7,7 +7,7 @@ import { directLand, farLand, keptLand } from "./landMaterials";
 import { normalTexture, patchNormals } from "./normals";
 import type { Products } from "./products";
 import { SunLine } from "./sunLine";
-import { byteTexture, floatTexture, gridLayers } from "./textures";
+import { byteField, byteTexture, floatTexture, gridLayers } from "./textures";
 import { emptyTexture, type Uniforms } from "./uniforms";
 
 const RINGS = 2;
@@ -70,6 +70,10 @@ export class Grounds {
     if (old?.shore !== products.shore) {
       this.own.uShore.value.dispose();
       this.own.uShore.value = floatTexture(products.shore, f.nx, f.ny);
+    }
+    if (old?.open !== products.open) {
+      this.shared.uOpen.value.dispose();
+      this.shared.uOpen.value = byteField(products.open, f.nx, f.ny);
     }
     this.plot.group.visible = !hidden;
     if (hidden) for (const { land } of this.rings) land.group.visible = false;

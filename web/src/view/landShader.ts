@@ -80,7 +80,7 @@ vec4 inLight(Look look, vec3 n, vec2 uv, float d, float lod0) {
   float occlusion = look.occlusion * (1.0 - 0.38 * cover.a * (1.0 - fade));
   float rough = look.rough;
   float up = max(dot(n, uSun), 0.0);
-  vec3 light = uSunLight * up * sun + skyLight(n) * occlusion;
+  vec3 light = uSunLight * up * sun + ambientAt(vPlace, n) * occlusion;
   vec3 colour = albedo * light;
   vec3 h = normalize(uSun + normalize(uEye - vPlace));
   // sun on grains and wet faces (Blinn & Phong, with the exponent from the roughness), and the
@@ -92,7 +92,7 @@ vec4 inLight(Look look, vec3 n, vec2 uv, float d, float lod0) {
   float gloss = pow(max(dot(n, h), 0.0), power) * (power + 2.0) * 0.125 * 0.04;
   colour += uSunLight * gloss * sun * smoothstep(0.0, 0.1, up) * (1.0 - 0.7 * rough);
   float sheen = (1.0 - rough) * (1.0 - rough) * fresnel;
-  colour = mix(colour, mix(uSkySide, uSkyUp, 0.45) * occlusion, clamp(0.8 * sheen, 0.0, 0.7));
+  colour = mix(colour, skyLight(reflect(-eye, n)) * occlusion, clamp(0.8 * sheen, 0.0, 0.7));
   if (uWashTone.a > 0.0) {
     float wash = texture(uWash, uv).r;
     if (uWashTone.a > 1.5) {
@@ -163,7 +163,7 @@ void main() {
   float fine = texture(uNoise, q / 41.0).b;
   albedo *= 0.62 + 0.5 * m + 0.32 * (fine - 0.4);
   n = normalize(n + vec3(texture(uNoise, q / 97.0).rg - 0.47, 0.0) * 0.35);
-  vec3 light = uSunLight * max(dot(n, uSun), 0.0) + skyLight(n);
+  vec3 light = uSunLight * max(dot(n, uSun), 0.0) * cloudShade(vPlace) + skyLight(n);
   outColour = vec4(hazed(albedo * light, vPlace), 1.0);
 }
 `;

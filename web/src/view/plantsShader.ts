@@ -139,7 +139,7 @@ void main() {
   float foot =
     mix(uStone > 0.5 ? 0.62 : 0.4, 1.0, smoothstep(0.0, uStone > 0.5 ? 0.25 : 0.55, vFoot));
   vec3 colour = albedo * (uSunLight * ((wrap + through) * sun + 0.075 * vLeaf * max(uSun.z, 0.0))
-    + skyLight(n) * foot) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
+    + ambientAt(vPlace, n) * foot) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
   if (uChosen > 0.5) colour = mix(colour, vec3(0.7, 0.35, 0.04), 0.35);
   outColour = vec4(hazed(colour, vPlace), 1.0);
 }

@@ -19,6 +19,7 @@ export interface Products {
   cover: Uint8Array;
   tone: Uint8Array;
   shore: Float32Array;
+  open: Uint8Array;
   rings: { field: Field; colour: Uint8Array }[];
   streams: { id: string; points: Float32Array }[];
   pools: { id: string; mask: Uint8Array; rows: number; columns: number; bounds: number[] }[];
@@ -91,8 +92,8 @@ export async function fetchProducts(
 }
 
 async function fetchLand(m: Manifest, before: Products | null): Promise<Land> {
-  const keys = [m.heights, m.weights, m.cover, m.shore, m.tone];
-  const [rings, pools, streams, [heights, weights, cover, shore, tone]] = await Promise.all([
+  const keys = [m.heights, m.weights, m.cover, m.shore, m.tone, m.open];
+  const [rings, pools, streams, [heights, weights, cover, shore, tone, open]] = await Promise.all([
     m.draft && before ? before.rings : fetchRings(m, before),
     fetchPools(m),
     fetchStreams(m),
@@ -107,6 +108,7 @@ async function fetchLand(m: Manifest, before: Products | null): Promise<Land> {
     layers: weights.byteLength / (nx * ny * 4),
     cover: new Uint8Array(cover),
     shore: new Float32Array(shore),
+    open: new Uint8Array(open),
     tone: before?.tone.buffer === tone ? before.tone : new Uint8Array(tone),
     rings,
     pools,

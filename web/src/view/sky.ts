@@ -21,11 +21,8 @@ in vec3 vRay;
 out vec4 outColour;
 void main() {
   vec3 d = normalize(vRay);
-  vec3 c = skyAt(d, true);
-  float s = dot(d, uSun);
-  float hide = s > 0.98 ? clouds(d).a : 0.0; // the sun's glow reaches no farther
-  c += uSunLight * (smoothstep(0.99993, 0.99997, s) * 30.0 + pow(max(s, 0.0), 900.0) * 1.2)
-    * (1.0 - 0.9 * hide) * step(0.0, d.z);
+  vec3 c = skyAt(d);
+  if (d.z > 0.0) c += sunDisc(d) * exp(-uHaze.x * uHaze.y / sqrt(d.z * d.z + 0.002));
   outColour = vec4(c, 1.0);
 }
 `,

@@ -8,6 +8,16 @@ export function floatTexture(values: Float32Array, nx: number, ny: number): THRE
   return t;
 }
 
+/** Single bytes over a grid, interpolated. */
+export function byteField(data: Uint8Array, nx: number, ny: number): THREE.DataTexture {
+  const bytes = data as Uint8Array<ArrayBuffer>;
+  const t = new THREE.DataTexture(bytes, nx, ny, THREE.RedFormat, THREE.UnsignedByteType);
+  t.minFilter = t.magFilter = THREE.LinearFilter;
+  t.unpackAlignment = 1;
+  t.needsUpdate = true;
+  return t;
+}
+
 /** RGBA bytes over a grid, interpolated; the texture that they replace is let go. */
 export function byteTexture(
   data: Uint8Array,

@@ -3,10 +3,11 @@
  * concern, and draws only when something changed.
  */
 import * as THREE from "three";
-import type { Cabinet, FamilyFacts, Scene, Shot } from "../api/shapes";
+import type { Cabinet, FamilyFacts, LightLine, Scene, Shot } from "../api/shapes";
 import { type Drawn, Drawing, type Inset } from "./drawing";
 import { FrameLoop } from "./frameLoop";
 import { Grounds } from "./grounds";
+import { Daylight } from "./daylight";
 import { airUniforms, setAir } from "./light";
 import { Materials } from "./materials";
 import { Overlays } from "./overlays";
@@ -59,6 +60,14 @@ export class View {
   private readonly water: Water;
   private readonly sky: THREE.Mesh;
   private readonly drawing: Drawing;
+  /** Hears of each new light. */
+  onLight: ((line: LightLine) => void) | null = null;
+  private readonly daylight = new Daylight((line, pictures, { ground }) => {
+    this.onLight?.(line);
+    setAir(this.air, line, pictures, ground);
+    this.drawing.developer.exposure.fromArray(line.exposure);
+    this.sunMoved();
+  });
   private doc: Scene | null = null;
   private hidden = NOTHING_HIDDEN;
   private waterKey = "";
@@ -121,6 +130,11 @@ export class View {
     return { products, pose: { ...pose }, inset, casts, budget };
   }
 
+  setFilm(film: ArrayBuffer) {
+    this.drawing.developer.setFilm(film);
+    this.changed();
+  }
+
   setCabinet(cabinet: Cabinet, families: FamilyFacts[]) {
     this.plants.setCabinet(cabinet.kinds, families);
     this.materials.setDirected(cabinet.grounds.filter((g) => g.directed).map((g) => g.name));
@@ -159,6 +173,7 @@ export class View {
   /** Another scene is opened: what is drawn belongs to the old one. */
   forget() {
     this.products = null;
+    this.daylight.forget();
     this.drawing.forget();
   }
 
@@ -173,6 +188,7 @@ export class View {
       this.drawing.hasPicture &&
       !this.waiting &&
       !this.plants.pending &&
+      !this.daylight.pending &&
       !this.grounds.pending
     );
   }
@@ -245,8 +261,15 @@ export class View {
 
   setLight(doc: Scene) {
     this.doc = doc;
-    setAir(this.air, doc.light, this.products?.manifest.lowest ?? 0);
-    this.drawing.developer.exposure = Math.pow(2, doc.light.exposure) * 1.05;
+    const m = this.products?.manifest;
+    if (!m) return;
+    const side_m = Math.max(doc.plot.width_m, doc.plot.depth_m);
+    const lowest = Math.round(m.lowest);
+    this.daylight.set({ light: doc.light, ground: m.colour, lowest, side_m });
+    this.sunMoved();
+  }
+
+  private sunMoved() {
     if (this.products) this.grounds.setSun(this.products.field, this.products.manifest.heights);
     this.changed();
   }

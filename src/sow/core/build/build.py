@@ -26,6 +26,7 @@ from ..plot import Grid
 from ..scene import Scene, own_names
 from ..surface.material import Material, tuned, weights
 from ..surface.picture import linear_picture, picture_at, whole_plot
+from ..survey.sky import openness
 from ..survey.slope import normals, slope
 from ..water.standing import levels
 from ..where import Site, holding
@@ -33,6 +34,7 @@ from .keys import Keys
 from .marks import Marks, Rasters
 from .site import site_on
 
+BARE = 0.2  # linear grey of ground without materials
 COMPUTING = threading.RLock()  # one build at a time: its kernels use every core
 
 
@@ -296,6 +298,14 @@ class Build:
             lambda: slope(self.heights, self.grid.spacing, self.scene.plot.support_m),
         )
 
+    def openness(self) -> np.ndarray:
+        """Part of the sky that each place sees, in per cent, float32 (ny, nx)."""
+        return self._once(
+            "survey",
+            key_of("openness", self.land_key),
+            lambda: openness(self.heights, self.grid.spacing),
+        )
+
     def water(self) -> tuple[np.ndarray, list[np.ndarray]]:
         """Level of the water (m, NaN where dry, float32) and each water's own mask (bool)."""
         return self._once(
@@ -341,6 +351,18 @@ class Build:
             )
             for m in self.scene.ground
         ]
+
+    def mean_colour(self) -> np.ndarray:
+        """Mean linear colour of the clothed ground with its plants, float64 (3)."""
+        shares = self.ground()
+        laid = np.array(self.means()).reshape(-1, 3)
+        part = shares.mean((1, 2), dtype=np.float64)
+        bare = BARE * max(0.0, 1.0 - float(part.sum()))
+        ground = part @ laid + bare if len(part) else np.full(3, BARE)
+        cover = self.plant_cover()
+        hidden = cover[..., 3].mean(dtype=np.float64)
+        grown = (cover[..., :3] * cover[..., 3:]).mean((0, 1), dtype=np.float64)
+        return ground * (1 - hidden) + grown
 
     def _pictured(self, m: Material) -> np.ndarray:
         """The picture of a whole ground, linear colour and relief 0..1, float32 (rows, columns,

@@ -8,7 +8,9 @@ import cv2
 import numpy as np
 from scipy.ndimage import uniform_filter
 
-from ..air.light import haze_share
+from ..air.harmonics import arriving
+from ..air.light import sun_angles
+from ..air.light_of import Daylight
 from ..build import Build
 from ..cabinet import worn
 from ..cabinet.draw import picture
@@ -140,12 +142,12 @@ def stand_before(
     build: Build,
     indices: list[int],
     pose: dict,
-    haze_m: float,
+    lit: Daylight,
     clear: float = 0.0,
 ) -> np.ndarray:
-    """Pastes the plants of some sowings, as the cabinet draws them, over a picture that
-    `from_shot` drew from the same pose. What stands nearer than `clear` of its own height is left
-    out.
+    """Pastes the plants of some sowings, in the colours in which the cabinet draws them, over a
+    picture that `from_shot` drew from the same pose in the same light; linear light, float32. What
+    stands nearer than `clear` of its own height is left out.
     """
     grid = build.grid
     x0 = float(pose["east"])
@@ -165,7 +167,7 @@ def stand_before(
         seen = seen.only(seen.px * clear < scale)
     seen = seen.only(np.argsort(-seen.px)[:MOST])
     seen = seen.only(np.argsort(-seen.ahead))
-    return _pasted(drawn.astype(np.float32), seen, names, haze_m)
+    return _pasted(drawn.astype(np.float32), seen, names, lit, float(pose["up"]))
 
 
 def _seen(
@@ -198,22 +200,29 @@ def _seen(
 
 
 def _face(name: str, variant: int) -> tuple[np.ndarray, float]:
-    """A kind's picture, float32 sRGB with cover, and its side as a part of the kind's height."""
+    """A kind's picture, float32 linear colour with cover, and its side as a part of its height."""
     kind, look, tint = worn(name)
     shape = kind.shape(look)
     mesh = shape.levels[variant % len(shape.levels)][0]
     across = 2.08 * float(np.abs(mesh.positions[:, :2]).max())
     side = max(across, 1.04 * float(mesh.positions[:, 2].max()))
-    face = picture(mesh, shape.sheet, FACE_PX, side, side).astype(np.float32)
+    face = picture(mesh, shape.sheet, FACE_PX, side, side).astype(np.float32) / 255
+    face[..., :3] = face[..., :3] ** 2.2
     if tint is not None:
-        face[..., :3] *= np.clip(tint, 0, 4) ** (1 / 2.2)
+        face[..., :3] *= np.clip(tint, 0, 4)
     return face, side / kind.height_m
 
 
-def _pasted(out: np.ndarray, seen: _Seen, names: list[str], haze_m: float) -> np.ndarray:
+def _pasted(
+    out: np.ndarray, seen: _Seen, names: list[str], lit: Daylight, eye_m: float
+) -> np.ndarray:
     """The farthest first, each paler with its distance."""
     rows, cols = out.shape[:2]
     faces: dict[tuple[int, int], tuple[np.ndarray, float]] = {}
+    upright = arriving(lit.numbers, np.array([0.0, 0.0, 1.0]))
+    # pictures of kinds are lit already, a middling face by about two thirds
+    arrives = (lit.sunlight * 0.55 * (float(lit.sun[2]) > 0) + upright * 0.7) / np.pi * 1.5
+    tone = lit.tone[lit.tone.shape[0] // 2]
     for i in range(len(seen.x)):
         key = int(seen.kind[i]), int(seen.variant[i])
         if key not in faces:
@@ -230,11 +239,11 @@ def _pasted(out: np.ndarray, seen: _Seen, names: list[str], haze_m: float) -> np
             continue
         small = cv2.resize(face, (n, n), interpolation=cv2.INTER_AREA)
         part = small[t - top : b - top, l - left : r - left]
-        cover = part[..., 3:] / 255
-        fog = haze_share(max(haze_m, 50.0), seen.ahead[i])
-        tone = part[..., :3] * (0.9 + 0.25 * (seen.tint[i] - 0.5)) * (1 - fog) + 205 * fog
-        out[t:b, l:r] += cover * (tone - out[t:b, l:r])
-    return np.clip(out, 0, 255).astype(np.uint8)
+        passes = lit.haze.passes(eye_m, np.array(eye_m), np.array(seen.ahead[i]))
+        own = part[..., :3] * (0.9 + 0.5 * (seen.tint[i] - 0.5)) * arrives
+        colour = own * passes + tone.mean(0) * (1 - passes)
+        out[t:b, l:r] += part[..., 3:] * (colour - out[t:b, l:r])
+    return out
 
 
 def mix_eye(build: Build, indices: list[int]) -> dict:
@@ -255,7 +264,7 @@ def mix_eye(build: Build, indices: list[int]) -> dict:
     row, column = np.unravel_index(int(np.argmax(thick[inner])), thick[inner].shape)
     east = float(grid.xs()[column + edge])
     north = float(grid.ys()[row + edge])
-    bearing = (build.scene.light.sun_bearing + SIDE_LIGHT) % 360
+    bearing = (sun_angles(build.scene.light)[0] + SIDE_LIGHT) % 360
     turn = np.deg2rad(bearing)
     x = float(np.clip(east - back * np.sin(turn), 1, plot.width_m - 1))
     y = float(np.clip(north - back * np.cos(turn), 1, plot.depth_m - 1))

@@ -1,6 +1,6 @@
 """Ready lights."""
 
-from ..air.ready import lights
+from ..air.ready import in_full, lights
 from ..errors import SceneError
 from .base import Asked, Done, Hand, work
 
@@ -11,11 +11,11 @@ class ReadyLight(Asked):
 
 @work("ready light", ReadyLight)
 def ready_light(hand: Hand, asked: ReadyLight) -> Done:
-    """Sun, sky and haze of a ready light; what it does not name stays."""
+    """Sun, sky and haze of a ready light; the wind and the plot's place stay."""
     if asked.name not in lights:
         raise SceneError(
             f"There is no light '{asked.name}'.", "name", f"There are: {', '.join(lights)}."
         )
     light = lights[asked.name]
-    hand.document["light"].update(light.values)
+    hand.document["light"].update(in_full(light))
     return Done(hand.document, f"Light: {light.label.lower()}")

@@ -1,0 +1,69 @@
+"""The clear sky in every direction, as a full panorama."""
+
+import numpy as np
+from numba import njit, prange
+
+from .atmosphere import PARTS, Tables, radiance
+from .gases import GROUND_KM, SUN_KLUX
+
+RISES, TURNS = 72, 40  # directions that are computed; the rest lies between
+STEPS = 28
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _fan(through, scattered, flat, g, r, mu_s, rises, turns, out):
+    for i in prange(len(rises)):
+        work = np.zeros((3, PARTS))
+        light = np.zeros(3)
+        mu = np.sin(rises[i])
+        sines = np.cos(rises[i]) * np.sqrt(max(0.0, 1.0 - mu_s * mu_s))
+        for j in range(len(turns)):
+            nu = min(1.0, max(-1.0, mu * mu_s + sines * np.cos(turns[j])))
+            radiance(through, scattered, flat, g, r, mu, mu_s, nu, STEPS, 1, work, light)
+            for ch in range(3):
+                out[i, j, ch] = light[ch]
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _spread(fan, sun_turn, out):
+    """The fan of directions laid out as a panorama."""
+    rows, columns = out.shape[0], out.shape[1]
+    nr, nt = fan.shape[0], fan.shape[1]
+    for row in prange(rows):
+        height = 0.5 - (row + 0.5) / rows  # of half a turn
+        y = (0.5 + 0.5 * np.sign(height) * np.sqrt(2.0 * abs(height))) * (nr - 1)
+        i = min(int(y), nr - 2)
+        fy = y - i
+        # up to the horizon and down from it, never across it
+        half = nr // 2
+        if i == half - 1:
+            i, fy = (half - 2, 1.0) if height < 0 else (half, 0.0)
+        for column in range(columns):
+            turn = abs((column + 0.5) / columns * 2.0 * np.pi - sun_turn) % (2.0 * np.pi)
+            turn = min(turn, 2.0 * np.pi - turn)
+            x = np.sqrt(turn / np.pi) * (nt - 1)
+            j = min(int(x), nt - 2)
+            fx = x - j
+            for ch in range(3):
+                lower = fan[i, j, ch] * (1 - fx) + fan[i, j + 1, ch] * fx
+                upper = fan[i + 1, j, ch] * (1 - fx) + fan[i + 1, j + 1, ch] * fx
+                out[row, column, ch] = lower * (1 - fy) + upper * fy
+
+
+def clear_sky(tables: Tables, sun: np.ndarray, rows: int, altitude_km: float = 0.0) -> np.ndarray:
+    """Radiance in kcd/m2 (linear Rec.709) of a full panorama, float32 (rows, 2 rows, 3), without
+    the sun's disc; below the horizon the ground as the air shows it. `sun` is the unit vector to
+    the sun.
+    """
+    # directions closest together at the horizon and about the sun's bearing
+    along = np.linspace(-1, 1, RISES)
+    rises = np.sign(along) * along**2 * np.pi / 2
+    turns = np.linspace(0, 1, TURNS) ** 2 * np.pi
+    fan = np.empty((RISES, TURNS, 3))
+    r = GROUND_KM + max(altitude_km, 0.0005)
+    args = tables.through, tables.scattered, tables.flat, tables.packed
+    _fan(*args, r, float(sun[2]), rises, turns, fan)
+    fan *= SUN_KLUX
+    out = np.empty((rows, 2 * rows, 3), np.float32)
+    _spread(fan, float(np.arctan2(sun[0], sun[1])) % (2 * np.pi), out)
+    return out

@@ -1,0 +1,98 @@
+"""Routes: the light of a scene, the sun's way, the film."""
+
+import numpy as np
+from flask import Response
+from pydantic import ValidationError
+
+from ...core.air.light import Light, sun_angles
+from ...core.air.light_of import DRAFT_ROWS, FULL_ROWS, REST_ROWS, Daylight, daylight
+from ...core.air.sun import moment_of, sun_through_day
+from ...core.build import COMPUTING
+from ...core.cache import key_of
+from ...core.errors import SceneError
+from ...core.picture.film import table
+from ..api import IMMUTABLE, route
+from ..shapes.light import HazeLine, LightLine, LightOrder, SunHour, SunPath, SunPathOrder
+from ..working import WORK, product_key, raw_bytes
+
+ROWS = {"draft": DRAFT_ROWS, "rest": REST_ROWS, "fine": FULL_ROWS // 2}
+
+
+def _light(values: dict) -> Light:
+    try:
+        return Light.model_validate(values)
+    except ValidationError as e:
+        first = e.errors(include_input=False, include_url=False)[0]
+        path = "light." + ".".join(map(str, first["loc"]))
+        raise SceneError(first["msg"], path, "See ./sow schema for what is allowed.") from None
+
+
+def _halves(picture: np.ndarray) -> bytes:
+    """A picture of light as RGBA half floats."""
+    out = np.ones(picture.shape[:2] + (4,), "<f2")
+    out[..., :3] = np.clip(picture, 0, 60000)
+    return raw_bytes(out)
+
+
+@route("POST", "/api/lights", body=LightOrder, answer=LightLine)
+def make_light(body):
+    """The light of a scene, as the core computes it for all that shows it."""
+    light = _light(body.light)
+    rows = ROWS[body.stage]
+    ground = np.array(body.ground)
+    with COMPUTING:
+        lit = daylight(light, ground, body.lowest, body.side_m, WORK, rows)
+    return _line(lit)
+
+
+def _line(lit: Daylight) -> LightLine:
+    listed = lambda values: np.asarray(values, float).tolist()
+    told = lit.light.model_dump(exclude={"exposure", "white_k"})
+    key = key_of(told, lit.sun.tolist(), lit.unit_kcd, lit.sky.shape, lit.haze.base_m, lit.shade_m)
+    bearing, height = sun_angles(lit.light)
+    return LightLine(
+        sun=listed(lit.sun),
+        bearing=bearing,
+        height=height,
+        sunlight=listed(lit.sunlight),
+        numbers=listed(lit.numbers),
+        haze=HazeLine(**{**vars(lit.haze), "air": listed(lit.haze.air)}),
+        rows=lit.sky.shape[0],
+        sky=product_key(key_of("sky", key), lambda: _halves(lit.sky)),
+        tone=product_key(key_of("tone of haze", key), lambda: _halves(lit.tone)),
+        shade=product_key(
+            key_of("shade of clouds", key),
+            lambda: raw_bytes(np.rint(lit.shade * 255).astype(np.uint8)),
+        ),
+        shade_m=lit.shade_m,
+        unit_kcd=lit.unit_kcd,
+        exposure=listed(lit.exposure),
+        sun_size=lit.light.sun_size,
+    )
+
+
+@route("POST", "/api/sun-paths", body=SunPathOrder, answer=SunPath)
+def sun_path(body):
+    """The sun's way over the day and place that a light names."""
+    light = _light(body.light)
+    when = moment_of(light.moment, "light.moment")
+    bearing, height = sun_angles(light)
+    hours = sun_through_day(light.latitude, light.longitude, light.moment)
+    return SunPath(
+        day=when.date().isoformat(),
+        bearing=bearing,
+        height=height,
+        hours=[SunHour(hour=h, bearing=b, height=up) for h, b, up in hours],
+    )
+
+
+@route("GET", "/api/film")
+def film():
+    """The film as a table: RGBA bytes, 33 x 33 x 33, blue outermost; its axes are log2 of the light
+    about middle grey, from -10 to 6.5 stops.
+    """
+    return Response(
+        table().tobytes(),
+        content_type="application/octet-stream",
+        headers={"Cache-Control": IMMUTABLE},
+    )
