@@ -14,7 +14,7 @@ PARTS = {
     "ground": ("ground",),
     "planting": ("planting",),
     "pieces": ("pieces",),
-    "light": ("light",),
+    "light": ("light", "air"),
     "shots": ("shots",),
     "marks": ("marks",),
 }
@@ -30,7 +30,7 @@ def renamed(value, names: dict[str, str]):
 
 
 def _entries(document: dict):
-    for name in ("land", "water", "ground", "planting", "pieces", "shots", "marks"):
+    for name in ("land", "water", "ground", "planting", "pieces", "air", "shots", "marks"):
         yield from document.get(name, [])
     yield from document.get("beyond", {}).get("land", [])
 
@@ -104,7 +104,7 @@ def differences(a: Scene, b: Scene) -> list[dict]:
     out = []
     da = a.model_dump(mode="json")
     db = b.model_dump(mode="json")
-    for part in ("land", "water", "ground", "planting", "pieces", "shots", "marks"):
+    for part in ("land", "water", "ground", "planting", "pieces", "air", "shots", "marks"):
         was, now = ({e["id"]: e for e in d[part]} for d in (da, db))
         line = {
             "part": part,

@@ -6,6 +6,8 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from . import land as _land
+from .air import things as _things
+from .air.base import airs
 from .air.light import Light
 from .cabinet import known
 from .cabinet.looks import LOOKS
@@ -26,11 +28,14 @@ from .surface.material import MOST, Material
 from .water.standing import Water
 
 load_folder(_land)
+load_folder(_things)
 load_extra(conditions=False)
 _LAND = {**landforms.models, **processes.models}
 if TYPE_CHECKING:
     LandEntry = Any
+    AirEntry = Any
 else:
+    AirEntry = airs.union()
     LandEntry = Annotated[
         Union[tuple(_LAND.values())],  # noqa: UP007  (a union of a computed tuple)
         Field(discriminator="kind"),
@@ -139,6 +144,7 @@ class Scene(Strict):
     planting: list[Sowing] = Field(default_factory=list, max_length=64)
     pieces: list[Piece] = Field(default_factory=list, max_length=2000)
     light: Light = Field(default_factory=Light)
+    air: list[AirEntry] = Field(default_factory=list, max_length=64)
     shots: list[Shot] = Field(default_factory=list, max_length=64)
     marks: list[Mark] = Field(default_factory=list, max_length=200)
 
@@ -189,6 +195,7 @@ class Scene(Strict):
             *self.ground,
             *self.planting,
             *self.pieces,
+            *self.air,
             *self.shots,
             *self.marks,
         ]

@@ -41,7 +41,9 @@ from .shapes.builds import (
     GridShape,
     GroundLine,
     Lacking,
+    LampLine,
     Manifest,
+    MistLine,
     PieceLine,
     SownLine,
     WaterLine,
@@ -126,6 +128,24 @@ def _waters(build: Build) -> list[WaterLine]:
             product_key(key, lambda: raw_bytes(surface_of(w, line, heights, grid).astype("<f4")))
         wet_m2 = float(wet.sum()) * grid.spacing**2
         out.append(WaterLine(id=w.id, key=key, wet_m2=wet_m2, bounds=bounds))
+    return out
+
+
+def _mists(build: Build) -> list[MistLine]:
+    """Each mist with its map."""
+    out = []
+    for i, mist in enumerate(build.in_air()[0]):
+        key = key_of("mist", build.air_key, i)
+        product_key(key, lambda: raw_bytes(mist.map().astype("<f4")))
+        out.append(
+            MistLine(
+                key=key,
+                bounds=list(mist.bounds),
+                base_m=mist.base_m,
+                soft_m=mist.soft_m,
+                k=mist.k,
+            )
+        )
     return out
 
 
@@ -290,6 +310,8 @@ def _manifest(build: Build, draft: bool) -> Manifest:
         colour=build.mean_colour().tolist(),
         beyond=rings,
         water=water,
+        mists=_mists(build),
+        lamps=[LampLine(**vars(lamp)) for lamp in build.in_air()[1]],
         shares={
             m.id: round(float(w.mean(dtype=np.float64)), 5) for m, w in zip(scene.ground, shares)
         },

@@ -11,6 +11,44 @@ export interface Handle {
   index: number;
   outline?: boolean;
   piece?: boolean;
+  /** The list that its entry stands in, if it is not the land. */
+  list?: "land" | "air";
+}
+
+interface Lamp {
+  name: string;
+  east_m: number;
+  north_m: number;
+  aim_east_m: number;
+  aim_north_m: number;
+  spread: number;
+}
+
+/** Grips of a lamp: where it stands and what it is aimed at, with its cone. */
+function handlesOfLamp(lamp: Lamp, index: number): Handle[] {
+  const grip = (name: string, east: number, north: number, outline = false): Handle => ({
+    name,
+    east,
+    north,
+    owner: lamp.name,
+    index,
+    list: "air",
+    outline,
+  });
+  const turn = Math.atan2(lamp.aim_east_m - lamp.east_m, lamp.aim_north_m - lamp.north_m);
+  const away = Math.hypot(lamp.aim_east_m - lamp.east_m, lamp.aim_north_m - lamp.north_m);
+  const half = (Math.min(lamp.spread, 179) * Math.PI) / 180;
+  const edge = Array.from({ length: 25 }, (_, k) => {
+    const a = turn + half * (k / 12 - 1);
+    const [x, y] = [Math.sin(a) * away, Math.cos(a) * away];
+    return grip("outline", lamp.east_m + x, lamp.north_m + y, true);
+  });
+  return [
+    grip("outline", lamp.east_m, lamp.north_m, true),
+    ...edge,
+    grip("centre", lamp.east_m, lamp.north_m),
+    grip("aim", lamp.aim_east_m, lamp.aim_north_m),
+  ];
 }
 
 interface Framed {
@@ -67,10 +105,12 @@ function handlesOfPiece(doc: Scene, chosen: string | null): Handle[] {
 export function handlesOf(doc: Scene, chosen: string | null): Handle[] {
   const pieces = handlesOfPiece(doc, chosen);
   if (pieces.length) return pieces;
-  const index = doc.land.findIndex((l) => l.id === chosen);
-  const e = doc.land[index] as unknown as Framed | undefined;
+  const list = doc.air.some((l) => l.id === chosen) ? "air" : "land";
+  const index = doc[list].findIndex((l) => l.id === chosen);
+  const e = doc[list][index] as unknown as Framed | undefined;
+  if (e?.kind === "lamp") return handlesOfLamp(e as unknown as Lamp, index);
   const grips = e && gripsOf(e.kind);
-  if (!e || !grips || e.area === "plot") return [];
+  if (!e || !grips || e.area === "plot" || (list === "air" && e.area)) return [];
   const sizes = e as unknown as Record<string, number>;
   const across = sizes[grips.across] / 2;
   const along = sizes[grips.along] / 2;
@@ -84,6 +124,7 @@ export function handlesOf(doc: Scene, chosen: string | null): Handle[] {
     ...at(x, y),
     owner: e.name,
     index,
+    list,
   });
   const round = grips.round;
   const edge = Array.from({ length: 48 }, (_, k) => {
@@ -122,7 +163,17 @@ export function moveHandle(h: Handle, east: number, north: number, snap: boolean
     return;
   }
   drag((d) => {
-    const e = d.land[h.index] as unknown as Record<string, number> & { kind: string };
+    const e = d[h.list ?? "land"][h.index] as unknown as Record<string, number> & { kind: string };
+    if (h.name === "aim") {
+      e.aim_east_m = +east.toFixed(2);
+      e.aim_north_m = +north.toFixed(2);
+      return;
+    }
+    if (e.kind === "lamp") {
+      e.east_m = +east.toFixed(2);
+      e.north_m = +north.toFixed(2);
+      return;
+    }
     const a = ((e.turn ?? 0) * Math.PI) / 180;
     const dx = east - e.east_m;
     const dy = north - e.north_m;

@@ -216,8 +216,16 @@ export const isolines = (body: {
 /** For each post the height above which the sun is seen. */
 export const makeLight = (body: object) => ask<shapes.LightLine>("POST", "/api/lights", body);
 
-export const sunPath = (light: shapes.Light, signal?: AbortSignal) =>
+export const sunPath = (light: Partial<shapes.Light>, signal?: AbortSignal) =>
   ask<shapes.SunPath>("POST", "/api/sun-paths", { light }, {}, signal);
+
+export const lightTries = (body: object, signal?: AbortSignal) =>
+  ask<shapes.LightTry[]>("POST", "/api/light-tries", body, {}, signal);
+
+export const lightTold = (light: shapes.Light) =>
+  ask<{ label: string; differs: string[] }>("POST", "/api/lights-told", { light });
+
+export const horizon = (body: object) => ask<{ heights: number[] }>("POST", "/api/horizons", body);
 
 export const film = () => bytesOf("/api/film");
 

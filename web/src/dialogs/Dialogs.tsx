@@ -7,6 +7,7 @@ import { Commands } from "./Commands";
 import { Faults } from "./Faults";
 import { GroundPresets } from "./GroundPresets";
 import { HistorySheet } from "./HistorySheet";
+import { LightSheet } from "./LightSheet";
 import { NewScene } from "./NewScene";
 import { PartsDrawer } from "./PartsDrawer";
 import { PlotSheet } from "./PlotSheet";
@@ -33,6 +34,7 @@ const DIALOGS: Record<DialogName, ComponentType> = {
   zones: ZoneMap,
   still: Still,
   proof: ProofSheet,
+  lights: LightSheet,
   reality: RealityCheck,
   lands: ReadyLands,
   "ground-presets": GroundPresets,

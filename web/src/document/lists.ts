@@ -1,7 +1,17 @@
 import type { Scene } from "../api/shapes";
 import type { Entry } from "./entry";
 
-const LISTS = ["land", "far", "water", "ground", "planting", "pieces", "shots", "marks"] as const;
+const LISTS = [
+  "land",
+  "far",
+  "water",
+  "ground",
+  "planting",
+  "pieces",
+  "air",
+  "shots",
+  "marks",
+] as const;
 
 export type ListName = (typeof LISTS)[number];
 

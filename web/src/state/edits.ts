@@ -97,6 +97,7 @@ function take(state: SceneState, show = true) {
       ...doc.ground,
       ...doc.planting,
       ...doc.pieces,
+      ...doc.air,
       ...doc.shots,
       ...doc.marks,
     ].some((e) => e.id === chosen)

@@ -61,6 +61,7 @@ export type DialogName =
   | "parts"
   | "zones"
   | "proof"
+  | "lights"
   | "reality"
   | "lands"
   | "ground-presets"

@@ -92,12 +92,12 @@ export class Daylight {
   private async ask(wish: LightWish, stage: "draft" | "rest") {
     try {
       const line = await calls.makeLight({ ...wish, stage });
-      const keys = [line.sky, line.tone, line.shade];
-      const [sky, tone, shade] = await Promise.all(keys.map((k) => calls.productBytes(k)));
+      const keys = [line.sky, line.tone];
+      const [sky, tone] = await Promise.all(keys.map((k) => calls.productBytes(k)));
       // what is newer is drawn coarsely before this one would be
       if (stage === "rest" && this.wish && !this.quick) return;
       this.drawn = stage === "rest" ? wish : null;
-      this.give(line, { sky, tone, shade }, wish);
+      this.give(line, { sky, tone }, wish);
     } catch {
       this.key = ""; // asked again with the next change
     }

@@ -2,6 +2,7 @@
  * Shader text shared by all that is drawn: one light, one air, one ground, so that everything
  * agrees.
  */
+import { IN_AIR } from "./inAir";
 import { AIR } from "./light";
 
 export const COMMON = /* glsl */ `
@@ -12,10 +13,12 @@ precision highp sampler3D;
 uniform vec3 uEye, uSun, uSunLight, uBounce, uDisc, uAirTakes;
 uniform vec3 uNumbers[9];
 uniform vec4 uHaze; // extinction at its base (1/m), height over which it thins, base, beginning (m)
-uniform sampler2D uSky, uTone, uShade, uOpen;
-uniform float uShadeSide, uTime;
+uniform sampler2D uSky;
+uniform sampler2D uTone; // what haze shows by direction; alpha: what clouds let through of the sun
+uniform float uShadeSide, uTime, uShafts, uGrain;
 uniform sampler2D uNoise;
-uniform sampler2D uHeights, uNormals, uSunLine, uFarHeights;
+uniform sampler2D uHeights, uNormals, uFarHeights;
+uniform sampler2D uLandLight; // height above which the sun is seen; part of the sky that is seen
 uniform vec4 uGrid; // posts across, posts down, spacing, is there land
 uniform vec4 uFarGrid; // posts across, west, south, spacing
 uniform vec2 uPlot;
@@ -52,6 +55,7 @@ vec2 plotUv(vec2 place) {
 
 ${AIR}
 
+${IN_AIR}
 float lit(sampler2D map, mat4 at, vec3 p, float texel) {
   vec4 q = at * vec4(p, 1.0);
   vec3 s = q.xyz * 0.5 + 0.5;
@@ -71,12 +75,25 @@ float lit(sampler2D map, mat4 at, vec3 p, float texel) {
 float sunAt(vec3 p) {
   float open = 1.0;
   if (uGrid.w > 0.5 && p.x > -1.0 && p.y > -1.0 && p.x < uPlot.x + 1.0 && p.y < uPlot.y + 1.0) {
-    float line = texture(uSunLine, plotUv(p.xy)).r;
+    float line = texture(uLandLight, plotUv(p.xy)).r;
     open = smoothstep(-1.6, 1.2, p.z - line);
   }
   if (open > 0.01 && uShadowOn.x > 0.5) open *= lit(uShadow0, uShadowAt0, p, uShadowOn.z);
   if (open > 0.01 && uShadowOn.y > 0.5) open *= lit(uShadow1, uShadowAt1, p, uShadowOn.w);
   return open * cloudShade(p);
+}
+
+/** What haze shines with where something keeps the sun from it on the way: shafts of light. */
+vec3 shafted(vec3 tone, vec3 ray, float d) {
+  vec3 away = hazeTone(normalize(vec3(-uSun.xy, abs(ray.z) / max(d, 1e-3)) + 1e-4)) * 0.8;
+  vec3 q = ray / max(d, 1e-3);
+  float start = fract(sin(dot(q, vec3(1298.98, 7823.3, 3771.9))) * 437.585 + uGrain * 0.618);
+  float sun = 0.0;
+  for (int s = 0; s < 10; s++) {
+    float t = (float(s) + start) / 10.0;
+    sun += sunAt(uEye + ray * (min(d, 900.0) / d) * t * t);
+  }
+  return mix(tone, mix(away, tone, sun * 0.1), uShafts);
 }
 
 /** Haze and air between the eye and a place, as the core has them (core/air/haze.py). */
@@ -90,7 +107,10 @@ vec3 hazed(vec3 colour, vec3 p) {
   float thin = abs(b - a) < 1e-3 ? ea : (ea - eb) / (b - a);
   float deep = uHaze.x * max(d - uHaze.w, 0.0) * clamp(thin, 0.0, 4.0);
   vec3 passes = exp(-deep - uAirTakes * d);
-  return colour * passes + hazeTone(ray / max(d, 1e-3)) * (1.0 - passes);
+  vec3 tone = hazeTone(ray / max(d, 1e-3));
+  if (uShafts > 0.0) tone = shafted(tone, ray, d);
+  if (uMistCount > 0) passes *= exp(-mistDepth(uEye, p));
+  return colour * passes + tone * (1.0 - passes);
 }
 `;
 

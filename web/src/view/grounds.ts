@@ -7,7 +7,7 @@ import { directLand, farLand, keptLand } from "./landMaterials";
 import { normalTexture, patchNormals } from "./normals";
 import type { Products } from "./products";
 import { SunLine } from "./sunLine";
-import { byteField, byteTexture, floatTexture, gridLayers } from "./textures";
+import { byteTexture, floatTexture, gridLayers, pairTexture } from "./textures";
 import { emptyTexture, type Uniforms } from "./uniforms";
 
 const RINGS = 2;
@@ -24,6 +24,8 @@ export class Grounds {
   /** What the plot wears in stills. */
   readonly direct: THREE.ShaderMaterial;
   private readonly sunLine: SunLine;
+  private line: Float32Array | null = null;
+  private open: Uint8Array | null = null;
 
   constructor(
     private readonly shared: Uniforms,
@@ -32,8 +34,8 @@ export class Grounds {
     changed: () => void,
   ) {
     this.sunLine = new SunLine((line, field) => {
-      this.shared.uSunLine.value.dispose();
-      this.shared.uSunLine.value = floatTexture(line, field.nx, field.ny);
+      this.line = line;
+      this.layLight(field);
       changed();
     });
     this.plot = new Land(keptLand({ ...shared, ...own }));
@@ -49,6 +51,20 @@ export class Grounds {
       const all = { ...shared, ...uniforms };
       return { land: new Land(farLand(all, false), farLand(all, true)), uniforms };
     });
+  }
+
+  /** The sun's line and the openness, as one texture; the one that is not there yet hides nothing. */
+  private layLight(f: Field) {
+    const count = f.nx * f.ny;
+    const pairs = new Float32Array(count * 2);
+    const line = this.line?.length === count ? this.line : null;
+    const open = this.open?.length === count ? this.open : null;
+    for (let i = 0; i < count; i++) {
+      pairs[2 * i] = line ? line[i] : -1e6;
+      pairs[2 * i + 1] = open ? open[i] / 255 : 1;
+    }
+    this.shared.uLandLight.value.dispose();
+    this.shared.uLandLight.value = pairTexture(pairs, f.nx, f.ny);
   }
 
   get groups(): THREE.Group[] {
@@ -72,8 +88,8 @@ export class Grounds {
       this.own.uShore.value = floatTexture(products.shore, f.nx, f.ny);
     }
     if (old?.open !== products.open) {
-      this.shared.uOpen.value.dispose();
-      this.shared.uOpen.value = byteField(products.open, f.nx, f.ny);
+      this.open = products.open;
+      this.layLight(f);
     }
     this.plot.group.visible = !hidden;
     if (hidden) for (const { land } of this.rings) land.group.visible = false;

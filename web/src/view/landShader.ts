@@ -81,6 +81,7 @@ vec4 inLight(Look look, vec3 n, vec2 uv, float d, float lod0) {
   float rough = look.rough;
   float up = max(dot(n, uSun), 0.0);
   vec3 light = uSunLight * up * sun + ambientAt(vPlace, n) * occlusion;
+  if (uLampCount > 0) light += lampsAt(vPlace, n);
   vec3 colour = albedo * light;
   vec3 h = normalize(uSun + normalize(uEye - vPlace));
   // sun on grains and wet faces (Blinn & Phong, with the exponent from the roughness), and the

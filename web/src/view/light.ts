@@ -1,8 +1,8 @@
 /** The core's light, as the shaders ask for it. */
 import * as THREE from "three";
 import type { LightLine } from "../api/shapes";
+import { inAirUniforms } from "./inAir";
 import { noiseTexture } from "./noiseTexture";
-import { byteField } from "./textures";
 
 /** One law of sky, haze, shade and ambient light for everything that is drawn. */
 export const AIR = /* glsl */ `
@@ -14,7 +14,8 @@ vec3 skyAt(vec3 d) {
   return textureLod(uSky, aside(d), 0.0).rgb;
 }
 vec3 hazeTone(vec3 d) {
-  return textureLod(uTone, aside(d), 0.0).rgb;
+  vec2 uv = aside(d);
+  return textureLod(uTone, vec2(uv.x, clamp(uv.y, 0.005, 0.995)), 0.0).rgb;
 }
 /** The sun's disc, darker towards its rim (Neckel & Labs 1994, one term). */
 vec3 sunDisc(vec3 d) {
@@ -35,13 +36,14 @@ vec3 skyLight(vec3 n) {
 float cloudShade(vec3 p) {
   if (uSun.z < 0.02) return 1.0;
   vec2 q = p.xy - uPlot * 0.5 - uSun.xy / uSun.z * (p.z - uHaze.z);
-  return textureLod(uShade, 0.5 + vec2(q.x, -q.y) * (0.5 / uShadeSide), 0.0).r;
+  vec2 uv = 0.5 + vec2(q.x, -q.y) * (0.5 / uShadeSide);
+  return textureLod(uTone, clamp(uv, 0.005, 0.995), 0.0).a;
 }
 /** Light in the shade: what is hidden of the sky is ground, lit as it is on the whole. */
 vec3 ambientAt(vec3 p, vec3 n) {
   float open = 1.0;
   if (uGrid.w > 0.5 && p.x > 0.0 && p.y > 0.0 && p.x < uPlot.x && p.y < uPlot.y)
-    open = texture(uOpen, plotUv(p.xy)).r;
+    open = texture(uLandLight, plotUv(p.xy)).g;
   return skyLight(n) * open + uBounce * (1.0 - open);
 }
 `;
@@ -66,9 +68,10 @@ export function airUniforms() {
     uAirTakes: v(),
     uSky: { value: grey as THREE.DataTexture },
     uTone: { value: grey as THREE.DataTexture },
-    uShade: { value: byteField(new Uint8Array([255]), 1, 1) },
     uShadeSide: { value: 1 },
     uTime: { value: 0 },
+    uShafts: { value: 0 },
+    ...inAirUniforms(),
     uSunBlur: { value: 0 },
     uNoise: { value: noiseTexture() },
   };
@@ -94,11 +97,9 @@ function halfTexture(data: Uint16Array, width: number, height: number): THREE.Da
 export interface LightPictures {
   sky: ArrayBuffer;
   tone: ArrayBuffer;
-  shade: ArrayBuffer;
 }
 
-const TONE_ROWS = 32;
-const SHADE_SIDE = 128;
+const TONE_SIDE = 128;
 
 /** A light over ground of this mean colour. */
 export function setAir(u: Air, line: LightLine, pictures: LightPictures, ground: number[]) {
@@ -118,9 +119,9 @@ export function setAir(u: Air, line: LightLine, pictures: LightPictures, ground:
     return (g * (sky + line.sunlight[i] * Math.max(sun.z, 0))) / Math.PI;
   });
   u.uBounce.value.fromArray(flat);
-  for (const t of [u.uSky, u.uTone, u.uShade]) t.value.dispose();
+  for (const t of [u.uSky, u.uTone]) t.value.dispose();
   u.uSky.value = halfTexture(new Uint16Array(pictures.sky), 2 * line.rows, line.rows);
-  u.uTone.value = halfTexture(new Uint16Array(pictures.tone), 2 * TONE_ROWS, TONE_ROWS);
-  u.uShade.value = byteField(new Uint8Array(pictures.shade), SHADE_SIDE, SHADE_SIDE);
+  u.uTone.value = halfTexture(new Uint16Array(pictures.tone), TONE_SIDE, TONE_SIDE);
   u.uShadeSide.value = line.shade_m;
+  u.uShafts.value = line.shafts;
 }

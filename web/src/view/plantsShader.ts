@@ -69,7 +69,6 @@ void main() {
  * (hashed alpha testing; Wyman & McGuire 2017). Summed frames take another hash each.
  */
 const CUT = /* glsl */ `
-uniform float uGrain;
 float cut(vec2 uv, float sharp) {
   vec2 t = uv * vec2(1024.0, 512.0);
   vec2 a = dFdx(t);
@@ -139,7 +138,7 @@ void main() {
   float foot =
     mix(uStone > 0.5 ? 0.62 : 0.4, 1.0, smoothstep(0.0, uStone > 0.5 ? 0.25 : 0.55, vFoot));
   vec3 colour = albedo * (uSunLight * ((wrap + through) * sun + 0.075 * vLeaf * max(uSun.z, 0.0))
-    + ambientAt(vPlace, n) * foot) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
+    + ambientAt(vPlace, n) * foot + lampsAt(vPlace, n)) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
   if (uChosen > 0.5) colour = mix(colour, vec3(0.7, 0.35, 0.04), 0.35);
   outColour = vec4(hazed(colour, vPlace), 1.0);
 }
@@ -150,6 +149,7 @@ precision highp float;
 in vec2 vUv;
 uniform sampler2D uSheet;
 out vec4 outColour;
+uniform float uGrain;
 ${CUT}
 void main() {
   if (vUv.x >= 0.0 && texture(uSheet, vUv).a < cut(vUv, 0.4)) discard;

@@ -20,6 +20,7 @@ export interface Products {
   tone: Uint8Array;
   shore: Float32Array;
   open: Uint8Array;
+  mists: Float32Array[];
   rings: { field: Field; colour: Uint8Array }[];
   streams: { id: string; points: Float32Array }[];
   pools: { id: string; mask: Uint8Array; rows: number; columns: number; bounds: number[] }[];
@@ -93,12 +94,14 @@ export async function fetchProducts(
 
 async function fetchLand(m: Manifest, before: Products | null): Promise<Land> {
   const keys = [m.heights, m.weights, m.cover, m.shore, m.tone, m.open];
-  const [rings, pools, streams, [heights, weights, cover, shore, tone, open]] = await Promise.all([
-    m.draft && before ? before.rings : fetchRings(m, before),
-    fetchPools(m),
-    fetchStreams(m),
-    Promise.all(keys.map(once)),
-  ]);
+  const [rings, pools, streams, mists, [heights, weights, cover, shore, tone, open]] =
+    await Promise.all([
+      m.draft && before ? before.rings : fetchRings(m, before),
+      fetchPools(m),
+      fetchStreams(m),
+      Promise.all(m.mists.map(async (x) => new Float32Array(await once(x.key)))),
+      Promise.all(keys.map(once)),
+    ]);
   const { nx, ny, spacing } = m.grid;
   const values = new Float32Array(heights.slice(0)); // a copy: a brush changes it
   return {
@@ -113,6 +116,7 @@ async function fetchLand(m: Manifest, before: Products | null): Promise<Land> {
     rings,
     pools,
     streams,
+    mists,
   };
 }
 

@@ -23,6 +23,15 @@ void main() {
   vec3 d = normalize(vRay);
   vec3 c = skyAt(d);
   if (d.z > 0.0) c += sunDisc(d) * exp(-uHaze.x * uHaze.y / sqrt(d.z * d.z + 0.002));
+  if (uMistCount > 0) {
+    float passes = exp(-mistDepth(uEye, uEye + d * 6000.0));
+    c = c * passes + hazeTone(d) * (1.0 - passes);
+  }
+  if (uShafts > 0.0) {
+    float passes = exp(-uHaze.x * uHaze.y / sqrt(max(d.z, 0.0) * max(d.z, 0.0) + 0.002));
+    vec3 tone = hazeTone(d);
+    c += (shafted(tone, d * 900.0, 900.0) - tone) * (1.0 - passes);
+  }
   outColour = vec4(c, 1.0);
 }
 `,

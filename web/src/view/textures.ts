@@ -8,12 +8,10 @@ export function floatTexture(values: Float32Array, nx: number, ny: number): THRE
   return t;
 }
 
-/** Single bytes over a grid, interpolated. */
-export function byteField(data: Uint8Array, nx: number, ny: number): THREE.DataTexture {
-  const bytes = data as Uint8Array<ArrayBuffer>;
-  const t = new THREE.DataTexture(bytes, nx, ny, THREE.RedFormat, THREE.UnsignedByteType);
+/** Pairs of floats over a grid, interpolated. */
+export function pairTexture(values: Float32Array, nx: number, ny: number): THREE.DataTexture {
+  const t = new THREE.DataTexture(values, nx, ny, THREE.RGFormat, THREE.FloatType);
   t.minFilter = t.magFilter = THREE.LinearFilter;
-  t.unpackAlignment = 1;
   t.needsUpdate = true;
   return t;
 }

@@ -1,6 +1,6 @@
 /** The values that the shaders share: of the whole scene, and of the ground alone. */
 import * as THREE from "three";
-import { byteField, floatTexture } from "./textures";
+import { floatTexture, pairTexture } from "./textures";
 
 export type Uniforms = Record<string, THREE.IUniform>;
 
@@ -31,8 +31,7 @@ export function sharedUniforms(air: Uniforms): Uniforms {
     ...air,
     uHeights: { value: zero },
     uNormals: { value: none },
-    uOpen: { value: byteField(new Uint8Array([255]), 1, 1) },
-    uSunLine: { value: floatTexture(new Float32Array([-1e6]), 1, 1) },
+    uLandLight: { value: pairTexture(new Float32Array([-1e6, 1]), 1, 1) },
     uFarHeights: { value: zero },
     uGrid: { value: new THREE.Vector4(2, 2, 1, 0) },
     uFarGrid: { value: new THREE.Vector4() },

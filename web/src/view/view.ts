@@ -8,6 +8,7 @@ import { type Drawn, Drawing, type Inset } from "./drawing";
 import { FrameLoop } from "./frameLoop";
 import { Grounds } from "./grounds";
 import { Daylight } from "./daylight";
+import { setLamps, setMists } from "./inAir";
 import { airUniforms, setAir } from "./light";
 import { Materials } from "./materials";
 import { Overlays } from "./overlays";
@@ -60,10 +61,13 @@ export class View {
   private readonly water: Water;
   private readonly sky: THREE.Mesh;
   private readonly drawing: Drawing;
+  private unit = 1;
   /** Hears of each new light. */
   onLight: ((line: LightLine) => void) | null = null;
   private readonly daylight = new Daylight((line, pictures, { ground }) => {
     this.onLight?.(line);
+    this.unit = line.unit_kcd;
+    setLamps(this.air, this.products?.manifest.lamps ?? [], this.unit);
     setAir(this.air, line, pictures, ground);
     this.drawing.developer.exposure.fromArray(line.exposure);
     this.sunMoved();
@@ -71,6 +75,7 @@ export class View {
   private doc: Scene | null = null;
   private hidden = NOTHING_HIDDEN;
   private waterKey = "";
+  private mistKey = "";
   private lookKey = "";
   private waiting = 0;
   /** Seconds that a million pixels of a still took last, for each of its frames. */
@@ -232,6 +237,10 @@ export class View {
     if (lookKey !== this.lookKey) this.drawing.pages.clear();
     this.lookKey = lookKey;
     this.arrange(hidden);
+    setLamps(this.air, products.manifest.lamps, this.unit);
+    const mistKey = products.manifest.mists.map((m) => m.key).join();
+    if (mistKey !== this.mistKey) setMists(this.air, products.manifest.mists, products.mists);
+    this.mistKey = mistKey;
     this.setLight(doc);
   }
 

@@ -65,7 +65,7 @@ void main() {
       vec3 ln = vec3(nn, sqrt(max(1.0 - dot(nn, nn), 0.01)));
       vec4 c = texture(uCover, plotUv(s.xy));
       vec3 albedo = mix(vec3(0.085, 0.08, 0.04), c.rgb * c.rgb, c.a);
-      float open = smoothstep(-1.6, 1.2, s.z - texture(uSunLine, plotUv(s.xy)).r);
+      float open = smoothstep(-1.6, 1.2, s.z - texture(uLandLight, plotUv(s.xy)).r);
       mirrored =
         mix(mirrored,
         hazed(albedo * (uSunLight * max(dot(ln, uSun), 0.0) * open + skyLight(ln) * 0.85), s),

@@ -207,7 +207,7 @@ def air_phase(nu):
 
 @njit(cache=True, nogil=True, inline="always")
 def dust_phase(nu, g):
-    """Henyey & Greenstein's phase function with the correction of Cornette & Shanks (1992), 1/sr."""
+    """Henyey & Greenstein's phase function as Cornette & Shanks (1992) mended it, 1/sr."""
     k = 3.0 / (8.0 * np.pi) * (1.0 - g * g) / (2.0 + g * g)
     return k * (1.0 + nu * nu) / (1.0 + g * g - 2.0 * g * nu) ** 1.5
 

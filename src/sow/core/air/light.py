@@ -3,10 +3,11 @@
 from typing import Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from ..document.entry import Strict
 from ..document.fields import bearing, colour, length_m, percent, setting, shown
+from ..errors import SceneError
 from .sun import direction, moment_of, sun_place
 
 DATED = {"sun_by": ["date"]}
@@ -14,6 +15,7 @@ FREE = {"sun_by": ["bearing"]}
 
 
 class Light(Strict):
+    ready: str = Field("", max_length=40, title="Made from")
     sun_by: Literal["bearing", "date"] = Field(
         "bearing",
         title="Sun by",
@@ -185,7 +187,22 @@ class Light(Strict):
         0, "Haze begins at", "m", lo=0, hi=100000, slider=(0, 2000), fold="Haze"
     )
     haze_glow: float = percent("Brighter towards the sun", 60, slider=(0, 100), fold="Haze")
+    shafts: float = percent(
+        "Light shafts",
+        0,
+        fold="Haze",
+        help="Where cloud, ridge or crowns keep the sun from the haze.",
+    )
     haze_tint: str = colour("#ffffff", "Haze tint", fold="Haze")
+
+    @field_validator("moment")
+    @classmethod
+    def _is_a_moment(cls, text: str) -> str:
+        try:
+            moment_of(text)
+        except SceneError as e:
+            raise ValueError(f"{e.message} {e.advice}") from None
+        return text
 
 
 def sun_direction(light: Light) -> np.ndarray:

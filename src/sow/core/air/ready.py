@@ -31,7 +31,7 @@ def ready(name: str, label: str, **values: Any) -> None:
 def in_full(light: Ready) -> dict[str, Any]:
     """All fields that a ready light sets: its own and, for the rest, those of a plain light."""
     plain = Light().model_dump(mode="json", exclude=KEPT)
-    return {**plain, "sun_by": "bearing", **light.values}
+    return {**plain, "ready": light.name, "sun_by": "bearing", **light.values}
 
 
 ready(

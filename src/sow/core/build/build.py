@@ -8,6 +8,9 @@ from typing import Any
 
 import numpy as np
 
+from ..air.base import Over, airs
+from ..air.mist import Mist
+from ..air.things.lamp import LampLight
 from ..cabinet import grounds, own_ground, own_kind
 from ..cache import Cache, key_of
 from ..errors import SceneError
@@ -281,6 +284,30 @@ class Build:
             [np.rint(np.sqrt(np.clip(colour, 0, 1)) * 255), np.full(grid.shape, 255)]
         ).astype(np.uint8)
 
+    # ---- in the air
+    def in_air(self) -> tuple[list[Mist], list[LampLight]]:
+        """The mists and lamps that are on, over the finished land."""
+
+        def make() -> Any:
+            grid = self.grid
+            over = Over(self.heights, grid.xs(), grid.ys(), self.scene.marks)
+            made = [x for e in self.scene.air if e.on for x in airs.functions[e.kind](e, over)]
+            mists = [x for x in made if isinstance(x, Mist)]
+            return mists, [x for x in made if isinstance(x, LampLight)]
+
+        return self._once("air", self.air_key, make)
+
+    @property
+    def air_key(self) -> str:
+        """Content key of what stands in the air."""
+        told = [e.model_dump(exclude={"name"}) for e in self.scene.air]
+        areas = self.marks_of_air()
+        return key_of("air", self.land_key, told, areas)
+
+    def marks_of_air(self) -> list:
+        """What the areas that bound mists hold."""
+        return self.keys.of_marks([], [getattr(e, "area", "") for e in self.scene.air])
+
     # ---- survey, water, ground
     def normals(self) -> np.ndarray:
         """Unit normals of the finished land, float32 (ny, nx, 3), east, north, up."""
@@ -544,6 +571,8 @@ class Build:
         return key_of(
             self.ground_key,
             keys,
-            self.scene.model_dump(include={"ground", "pieces", "light", "shots", "name", "season"}),
+            self.scene.model_dump(
+                include={"ground", "pieces", "light", "air", "shots", "name", "season"}
+            ),
             [self.names(i) for i in range(len(self.scene.planting))],
         )

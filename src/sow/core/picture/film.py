@@ -15,8 +15,8 @@ LOWEST_STOP, HIGHEST_STOP = -10.0, 6.5  # of the table, about middle grey
 GREY = 0.18
 SIDE = 33
 NORMAL = 1.7  # what middling light is lifted by, so that a grey card comes out as on paper
-# Of each stop from middle grey so much is kept: outdoors shade is five stops below the sky, and ACES
-# alone would show it black.
+# Of each stop from middle grey so much is kept: outdoors shade is five stops below the sky, and
+# ACES alone would show it black.
 KEEPS = 0.86
 
 

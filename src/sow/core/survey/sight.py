@@ -74,3 +74,25 @@ def hidden_by(
     if gap.any():
         out[gap] = minimum_filter(out, 3)[gap]
     return out
+
+
+def horizon(
+    heights: np.ndarray, grid: Grid, east: float, north: float, up_m: float, steps: int = 120
+) -> np.ndarray:
+    """Height of the land's skyline in degrees from an eye `up_m` over the ground, by bearing
+    clockwise from north in even steps, float64 (steps,); below the level where the land falls away.
+    """
+    x = float(np.clip(east, grid.east_m, grid.east_m + grid.width_m))
+    y = float(np.clip(north, grid.north_m, grid.north_m + grid.depth_m))
+    eye = float(heights_at(heights, grid, [x], [y])[0]) + up_m
+    far = np.hypot(grid.width_m, grid.depth_m)
+    way = np.arange(1, int(far / grid.spacing) + 2) * grid.spacing
+    turns = 2 * np.pi * np.arange(steps) / steps
+    xs = x + np.sin(turns)[:, None] * way
+    ys = y + np.cos(turns)[:, None] * way
+    inside = (xs >= grid.east_m) & (xs <= grid.east_m + grid.width_m)
+    inside &= (ys >= grid.north_m) & (ys <= grid.north_m + grid.depth_m)
+    z = heights_at(heights, grid, xs.ravel(), ys.ravel()).reshape(xs.shape)
+    rise = np.where(inside, np.arctan2(z - eye, way), -np.pi / 2)
+    highest = np.rad2deg(rise.max(1))
+    return np.where(inside.any(1), highest, 0.0)

@@ -61,7 +61,7 @@ class Hand:
 
     def lists(self) -> dict[str, list]:
         """Every list of entries by its name; the far land's own is "far"."""
-        names = ("land", "water", "ground", "planting", "pieces", "shots", "marks")
+        names = ("land", "water", "ground", "planting", "pieces", "air", "shots", "marks")
         return {name: self.document[name] for name in names} | {
             "far": self.document["beyond"]["land"]
         }

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from ..air.base import airs
 from ..build import Build
 from ..cabinet import grounds, kinds
 from ..cabinet.family import families
@@ -14,7 +15,7 @@ from ..scene import Scene
 from ..water.standing import waters
 from ..where.base import STAGES, conditions, first_of, stage_of
 
-LISTS = ("land", "far", "water", "ground", "planting")
+LISTS = ("land", "far", "water", "ground", "planting", "air")
 GROUPS = (
     "Noise",
     "Broad forms",
@@ -76,7 +77,8 @@ def offers(name: str) -> list[Offer]:
         return [_ground_offer(g) for g in grounds.values() if g.family == g.name]
     if name == "planting":
         return [_sowing_offer(k) for k in kinds.values() if families[k.family].sown]
-    found = waters.offers if name == "water" else [*landforms.offers, *processes.offers]
+    own = {"water": waters.offers, "air": airs.offers}
+    found = own.get(name) or [*landforms.offers, *processes.offers]
     found = [o for o in found if name in o.lists]
     place = {group: i for i, group in enumerate(GROUPS)}
     return sorted(found, key=lambda o: place.get(o.group, len(place)))

@@ -2,6 +2,7 @@
 
 import os
 
+from ...core.air.base import airs
 from ...core.air.ready import lights
 from ...core.cabinet.family import families
 from ...core.cabinet.looks import LOOKS
@@ -83,6 +84,6 @@ def _entry_facts() -> dict[str, EntryFacts]:
             subtitle=facts.subtitle,
             handles=HandleFields(**vars(facts.handles)) if facts.handles else None,
         )
-        for register in (landforms, processes, waters)
+        for register in (landforms, processes, waters, airs)
         for kind, facts in register.facts.items()
     }

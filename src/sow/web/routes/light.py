@@ -1,19 +1,36 @@
 """Routes: the light of a scene, the sun's way, the film."""
 
+import cv2
 import numpy as np
 from flask import Response
 from pydantic import ValidationError
 
 from ...core.air.light import Light, sun_angles
 from ...core.air.light_of import DRAFT_ROWS, FULL_ROWS, REST_ROWS, Daylight, daylight
+from ...core.air.ready import lights
 from ...core.air.sun import moment_of, sun_through_day
+from ...core.air.tries import MODES, around, differing
 from ...core.build import COMPUTING
 from ...core.cache import key_of
 from ...core.errors import SceneError
 from ...core.picture.film import table
+from ...core.plot import Grid
+from ...core.survey.sight import horizon
 from ..api import IMMUTABLE, route
-from ..shapes.light import HazeLine, LightLine, LightOrder, SunHour, SunPath, SunPathOrder
-from ..working import WORK, product_key, raw_bytes
+from ..shapes.light import (
+    HazeLine,
+    Horizon,
+    HorizonOrder,
+    LightLine,
+    LightOrder,
+    LightTold,
+    LightTriesOrder,
+    LightTry,
+    SunHour,
+    SunPath,
+    SunPathOrder,
+)
+from ..working import WORK, product_field, product_key, raw_bytes
 
 ROWS = {"draft": DRAFT_ROWS, "rest": REST_ROWS, "fine": FULL_ROWS // 2}
 
@@ -31,6 +48,18 @@ def _halves(picture: np.ndarray) -> bytes:
     """A picture of light as RGBA half floats."""
     out = np.ones(picture.shape[:2] + (4,), "<f2")
     out[..., :3] = np.clip(picture, 0, 60000)
+    return raw_bytes(out)
+
+
+def _tone_and_shade(lit: Daylight) -> bytes:
+    """The tone of haze and the shade of clouds as one picture, since shaders may ask of few."""
+    side = lit.shade.shape[0]
+    wrapped = np.concatenate([lit.tone[:, -1:], lit.tone, lit.tone[:, :1]], 1)
+    k = side // lit.tone.shape[1]
+    smooth = cv2.resize(wrapped, (wrapped.shape[1] * k, side), interpolation=cv2.INTER_LINEAR)
+    out = np.empty((side, side, 4), "<f2")
+    out[..., :3] = np.clip(smooth[:, k:-k], 0, 60000)
+    out[..., 3] = lit.shade
     return raw_bytes(out)
 
 
@@ -59,15 +88,12 @@ def _line(lit: Daylight) -> LightLine:
         haze=HazeLine(**{**vars(lit.haze), "air": listed(lit.haze.air)}),
         rows=lit.sky.shape[0],
         sky=product_key(key_of("sky", key), lambda: _halves(lit.sky)),
-        tone=product_key(key_of("tone of haze", key), lambda: _halves(lit.tone)),
-        shade=product_key(
-            key_of("shade of clouds", key),
-            lambda: raw_bytes(np.rint(lit.shade * 255).astype(np.uint8)),
-        ),
+        tone=product_key(key_of("tone and shade", key), lambda: _tone_and_shade(lit)),
         shade_m=lit.shade_m,
         unit_kcd=lit.unit_kcd,
         exposure=listed(lit.exposure),
         sun_size=lit.light.sun_size,
+        shafts=lit.light.shafts / 100,
     )
 
 
@@ -84,6 +110,31 @@ def sun_path(body):
         height=height,
         hours=[SunHour(hour=h, bearing=b, height=up) for h, b, up in hours],
     )
+
+
+@route("POST", "/api/light-tries", body=LightTriesOrder, answer=list[LightTry])
+def light_tries(body):
+    """Lights to try against one another on a proof sheet."""
+    light = _light(body.light)
+    found = around(light, body.spread, body.turn) if body.mode == "around" else None
+    found = found or MODES[body.mode](light)
+    return [LightTry(label=x.label, values=x.values) for x in found]
+
+
+@route("POST", "/api/lights-told", body=SunPathOrder, answer=LightTold)
+def light_told(body):
+    """What a light was made from and in what it differs from it."""
+    light = _light(body.light)
+    label = lights[light.ready].label if light.ready in lights else ""
+    return LightTold(label=label, differs=differing(light))
+
+
+@route("POST", "/api/horizons", body=HorizonOrder, answer=Horizon)
+def draw_horizon(body):
+    """The land's skyline around a place of a field of heights."""
+    heights = product_field(body.key, body.ny, body.nx)
+    grid = Grid(body.nx, body.ny, body.spacing)
+    return Horizon(heights=horizon(heights, grid, body.east, body.north, body.eye_m).tolist())
 
 
 @route("GET", "/api/film")

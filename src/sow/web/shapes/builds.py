@@ -2,6 +2,7 @@
 
 from pydantic import Field
 
+from ...core.air.things.lamp import LampLight
 from ...core.shots.opening import Opening
 from .shape import Shape, shape_of
 
@@ -57,6 +58,19 @@ class PieceLine(Shape):
     id: str
     kind: str = Field(description="With its look.")
     up_m: float
+
+
+class MistLine(Shape):
+    """A mist: its map (float32, 128 by 128 of cover and top in m) over west, south, east, north."""
+
+    key: str
+    bounds: list[float]
+    base_m: float
+    soft_m: float
+    k: float
+
+
+LampLine = shape_of(LampLight, "LampLine")
 
 
 class FarLine(Shape):
@@ -116,6 +130,8 @@ class Manifest(Shape):
         description="Far land: the ring next to the plot, then the one around it."
     )
     water: list[WaterLine]
+    mists: list[MistLine]
+    lamps: list[LampLine]  # type: ignore[valid-type]
     shares: dict[str, float]
     sown: list[SownLine]
     pieces: list[PieceLine]

@@ -3,6 +3,7 @@
 from pydantic import Field
 
 from .shape import Shape
+from .surveys import FieldOrder
 
 
 class LightOrder(Shape):
@@ -40,12 +41,51 @@ class LightLine(Shape):
     haze: HazeLine
     rows: int
     sky: str = Field(description="RGBA half floats, (rows, 2 rows), row 0 at the zenith.")
-    tone: str = Field(description="RGBA half floats, (32, 64): what a long way of haze shows.")
-    shade: str = Field(description="Bytes, (128, 128): part of the sun that clouds let through.")
+    tone: str = Field(
+        description="RGBA half floats, (128, 128): what a long way of haze shows by direction, as "
+        "a panorama; in alpha, over the land, part of the sun that clouds let through."
+    )
     shade_m: float = Field(description="Half the side of what the shade covers.")
     unit_kcd: float
     exposure: list[float]
     sun_size: float
+    shafts: float = Field(description="How strongly shafts of light show, 0..1.")
+
+
+class LightTriesOrder(Shape):
+    """Lights to try: "ready", "day" or "around"; the last by how far (0..1) and another dozen for
+    each turn.
+    """
+
+    light: dict
+    mode: str = Field(pattern="^(ready|day|around)$")
+    spread: float = Field(0.6, gt=0, le=1)
+    turn: int = Field(0, ge=0, le=10000)
+
+
+class LightTry(Shape):
+    label: str
+    values: dict
+
+
+class LightTold(Shape):
+    """The ready light that a light was made from, and in what it differs from it."""
+
+    label: str
+    differs: list[str]
+
+
+class HorizonOrder(FieldOrder):
+    spacing: float = Field(gt=0)
+    east: float
+    north: float
+    eye_m: float = Field(1.7, ge=0, le=100000)
+
+
+class Horizon(Shape):
+    """Height of the land's skyline (degrees) by bearing, clockwise from north in even steps."""
+
+    heights: list[float]
 
 
 class SunPathOrder(Shape):

@@ -12,6 +12,7 @@ import {
   ScanSearch,
   Search,
   Sprout,
+  SunMedium,
 } from "lucide-react";
 import { SECTIONS } from "../../document/sections";
 import { engine } from "../../state/engine";
@@ -27,6 +28,13 @@ export const SHEETS: Action[] = [
     keys: "Ctrl+K",
     icon: Search,
     run: () => set({ dialog: "commands" }),
+  },
+  {
+    id: "lights",
+    name: "Compare lights",
+    icon: SunMedium,
+    can: () => !!get().doc,
+    run: () => set({ dialog: "lights" }),
   },
   {
     id: "proof",

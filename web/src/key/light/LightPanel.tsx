@@ -1,24 +1,83 @@
+import { useEffect, useState } from "react";
 import { doWork } from "../../actions/work";
+import * as calls from "../../api/calls";
 import { Settings } from "../../settings/Settings";
-import { usePage } from "../../state/store";
+import { set, usePage } from "../../state/store";
+import { EntryList } from "../EntryList";
+import { AirSection } from "./AirSection";
+import { SunDial } from "./SunDial";
 
-/** Sun, sky and haze, with the ready lights before them. */
+/** The light as instruments of the sheet, its numbers below them. */
 export function LightPanel() {
   const catalogue = usePage((s) => s.catalogue!);
   return (
     <div>
-      <div className="mb-1 flex flex-wrap gap-1">
-        {catalogue.lights.map((l) => (
-          <button
-            key={l.name}
-            className="btn"
-            onClick={() => void doWork("ready light", { name: l.name })}
-          >
-            {l.label}
-          </button>
-        ))}
+      <div className="mb-1 flex items-center gap-1">
+        <select
+          className="text min-w-0 flex-1"
+          aria-label="Ready light"
+          value=""
+          onChange={(e) => void doWork("ready light", { name: e.target.value })}
+        >
+          <option value="">a ready light…</option>
+          {catalogue.lights.map((l) => (
+            <option key={l.name} value={l.name}>
+              {l.label}
+            </option>
+          ))}
+        </select>
+        <button className="btn" data-lights onClick={() => set({ dialog: "lights" })}>
+          compare
+        </button>
+        <button className="btn" onClick={() => set({ dialog: "parts" })}>
+          drawer
+        </button>
       </div>
-      <Settings path={["light"]} model={catalogue.scene.$defs.Light} owner="Light" />
+      <MadeFrom />
+      <SunDial />
+      <AirSection />
+      <EntryList
+        list="air"
+        add="mist or lamp"
+        empty="Nothing stands in the air. Mist fills hollows or lies in a bank; lamps shine."
+      />
+      <Settings
+        path={["light"]}
+        model={catalogue.scene.$defs.Light}
+        owner="Light"
+        skip={["ready"]}
+      />
     </div>
+  );
+}
+
+/** What the light was made from, in what it differs, and the way back. */
+function MadeFrom() {
+  const light = usePage((s) => s.doc!.light);
+  const [told, setTold] = useState<{ label: string; differs: string[] } | null>(null);
+  useEffect(() => {
+    if (!light.ready) {
+      setTold(null);
+      return;
+    }
+    const later = setTimeout(() => void calls.lightTold(light).then(setTold, () => {}), 200);
+    return () => clearTimeout(later);
+  }, [light]);
+  if (!told?.label) return null;
+  const words = told.differs.map((w) => w.toLowerCase());
+  return (
+    <p className="mb-1 text-soft" data-made-from>
+      {told.label}
+      {words.length > 0 && `, but for ${words.slice(0, 4).join(", ")}`}
+      {words.length > 4 && ` and ${words.length - 4} more`}
+      {words.length > 0 && (
+        <button
+          className="ml-1 underline"
+          onClick={() => void doWork("ready light", { name: light.ready })}
+        >
+          put back
+        </button>
+      )}
+    </p>
   );
 }
