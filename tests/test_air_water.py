@@ -5,7 +5,8 @@ import unittest
 import numpy as np
 from scipy.ndimage import binary_dilation
 
-from sow.core.air.light import Light, haze_share, sun_direction
+from sow.core.air.light import Light, sun_direction
+from sow.core.air.light_of import daylight
 from sow.core.build import Build
 from sow.core.cache import Cache
 from sow.core.plot import Plot
@@ -139,28 +140,21 @@ class Air(unittest.TestCase):
             sun_direction(Light(sun_bearing=17, sun_height=90)), [0, 0, 1], atol=1e-9
         )
 
-    def test_haze_leaves_a_fiftieth_at_its_distance(self):
-        light = Light(haze_m=3000)
-        np.testing.assert_allclose(1 - haze_share(light.haze_m, [0, 3000]), [1, 0.02], atol=2e-4)
-        self.assertTrue((np.diff(haze_share(light.haze_m, np.arange(0, 9000, 100))) > 0).all())
-
     def test_pictures_of_the_core_hold_the_law_that_the_view_holds(self):
         level = np.zeros((65, 65), np.float32)
         grid = Plot(width_m=6400, depth_m=6400, posts=65).grid()
         black = np.zeros((*level.shape, 3), np.float32)
         pose = {"east": 3200, "north": 100, "up": 40, "bearing": 0, "tilt": 0, "focal": 28}
-        size, column, seen_to = (80, 100), 50, 2000.0
-        drawn = lambda haze: from_shot(
-            level, grid, black, pose, sun_direction(Light()), size, haze
-        )[:, column].astype(float)
-        hazed, clear = drawn(seen_to), drawn(1e9)
-        row = 44
+        size, column, row = (80, 100), 50, 44
         away = 40 / ((row + 0.5 - size[0] / 2) / size[1] * 36 / 28)
-        sky = hazed[38]  # what lies at the horizon, where haze hides all
-        share = (hazed[row] - clear[row]).mean() / (sky - clear[row]).mean()
-        self.assertAlmostEqual(share, float(haze_share(seen_to, away)), delta=0.08)
-        old_law = 1 - np.exp(-away / seen_to)
-        self.assertGreater(abs(share - old_law), 0.2)
+        for seen_to, top in ((2000.0, 20000), (900.0, 50)):
+            light = Light(haze_m=seen_to, haze_top_m=top, clouds=0, sun_bearing=180)
+            lit = daylight(light, np.full(3, 0.2), 0, 6400, Cache(), 128)
+            picture = from_shot(level, grid, black, pose, lit, size)
+            far = np.hypot(away, 40)
+            passes = lit.haze.passes(40.0, np.zeros(1), np.array([far]))[0]
+            tone = lit.tone[16, 0]
+            np.testing.assert_allclose(picture[row, column], tone * (1 - passes), rtol=0.08)
 
     def test_lenses(self):
         across, up = field_of_view(

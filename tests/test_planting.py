@@ -10,6 +10,7 @@ from sow.core.cabinet import grounds, kinds
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.formats.gltf import stance_quaternions
+from sow.core.picture.film import bytes_of
 from sow.core.planting.candidates import Blocks
 from sow.core.planting.crowding import densest
 from sow.core.planting.place import place
@@ -561,13 +562,9 @@ class Judging(unittest.TestCase):
             tone = np.full(b.grid.shape + (3,), 90, np.float32)
             if pose is None:
                 return b, sown_from_above(b, 0, tone, 160)
-            return b, stand_before(
-                from_shot(b.heights, b.grid, tone, pose, (0.5, 0.3, 0.8), (120, 200)),
-                b,
-                [0],
-                pose,
-                6000,
-            )
+            lit = b.daylight(128)
+            land = from_shot(b.heights, b.grid, tone / 255 * 0.4, pose, lit, (120, 200))
+            return b, bytes_of(stand_before(land, b, [0], pose, lit) * lit.exposure)
 
         b, first = drawn(seed=3)
         np.testing.assert_array_equal(first, drawn(seed=3)[1])

@@ -1,4 +1,4 @@
-"""The command line of the core: grow, work, works and schema.
+"""The command line of the core: grow, work, works, sun and schema.
 
 It needs no database and no browser.
 """
@@ -8,6 +8,7 @@ import json
 import sys
 from pathlib import Path
 
+from .core.air.sun import moment_of, sun_place
 from .core.document.extra import troubles
 from .core.errors import SceneError
 from .core.formats.folder import open_scene
@@ -40,6 +41,10 @@ def _parser() -> argparse.ArgumentParser:
     done.add_argument("name", help="the work's name, as ./sow works lists them")
     done.add_argument("values", help="what it is asked with, as JSON")
     done.add_argument("out", type=Path, help="the scene.json to write")
+    sun = commands.add_parser("sun", help="print where the sun stands, as JSON")
+    sun.add_argument("latitude", type=float, help="degrees north")
+    sun.add_argument("longitude", type=float, help="degrees east")
+    sun.add_argument("moment", help="as 2026-06-21T15:00:00+02:00")
     commands.add_parser("works", help="list the works")
     commands.add_parser("schema", help="print the JSON Schema of a scene")
     return parser
@@ -81,6 +86,9 @@ def main(argv: list[str] | None = None) -> int:
         elif args.command == "works":
             for name, work in works.items():
                 print(f"{name}: {' '.join(work.help.split())}")
+        elif args.command == "sun":
+            place = sun_place(args.latitude, args.longitude, moment_of(args.moment))
+            print(json.dumps(vars(place)))
         elif args.command == "work":
             _work(args)
         else:

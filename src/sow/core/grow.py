@@ -12,12 +12,19 @@ import numpy as np
 from .build import Build, Rasters
 from .cache import Cache
 from .errors import SceneError
-from .formats import gltf, groundfiles, heights, plan, plantfiles  # noqa: F401  (exporters)
+from .formats import gltf, groundfiles, heights, lightfiles, plan, plantfiles  # noqa: F401  (exporters)
 from .formats.exporter import Grown, exporters, options_of
 from .formats.raster import file_name
 from .scene import Scene
 
-OURS = ("planting", "scene", "plants", "ground", "heights")  # the longest first; extras follow
+OURS = (
+    "planting",
+    "scene",
+    "plants",
+    "ground",
+    "light",
+    "heights",
+)  # the longest first; extras follow
 
 WRITERS = 2
 

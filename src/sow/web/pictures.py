@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..core.air.light_of import DRAFT_ROWS, REST_ROWS, Daylight, daylight
+from ..core.air.light_of import DRAFT_ROWS, REST_ROWS
 from ..core.build import COMPUTING, Build
 from ..core.cache import key_of
 from ..core.errors import SceneError
@@ -102,19 +102,11 @@ def ground_colour(build: Build) -> np.ndarray:
     return np.clip(colour, 0, 1)
 
 
-def light_on(build: Build, rows: int = DRAFT_ROWS) -> Daylight:
-    """The light of a scene, over the land as this build has it."""
-    plot = build.scene.plot
-    lowest = float(np.round(build.heights.min()))
-    side = max(plot.width_m, plot.depth_m)
-    return daylight(build.scene.light, build.mean_colour(), lowest, side, WORK, rows)
-
-
 def _from_eye(
     build: Build, pose: dict, size: tuple[int, int], sowings: list[int], clear: float = 0.0
 ) -> np.ndarray:
     """The land from an eye in the scene's light, with what is sown standing on it."""
-    lit = light_on(build, REST_ROWS if size[1] > 300 else DRAFT_ROWS)
+    lit = build.daylight(REST_ROWS if size[1] > 300 else DRAFT_ROWS)
     colour = ground_colour(build)
     cover = build.plant_cover()
     hidden = cover[..., 3:] * (0.25 if sowings else 1.0)
@@ -123,7 +115,7 @@ def _from_eye(
     wet = np.isfinite(level) & (level > build.heights)
     colour[wet] = DEEP
     drawn = np.where(wet, level, build.heights)
-    face = from_shot(drawn, build.grid, colour, pose, lit, size, wet)
+    face = from_shot(drawn, build.grid, colour, pose, lit, size, wet, build.in_air()[0])
     if sowings:
         face = stand_before(face, build, sowings, pose, lit, clear)
     return bytes_of(face * lit.exposure)

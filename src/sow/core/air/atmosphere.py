@@ -4,7 +4,9 @@ Single scattering is summed along every ray. Higher orders are found one after a
 orders of scattering, Bruneton & Neyret 2008); instead of their four dimensions the light that
 arrives at a height, for a height of the sun, is kept as spherical harmonics about the vertical and
 the sun's own plane. Air (Rayleigh) asks for degrees 0 and 2 of it only, dust (Henyey & Greenstein)
-for all, each weaker by the asymmetry to its power.
+for all. Dust throws most of its light ahead, more narrowly than so few harmonics can tell: that
+part counts as not scattered (delta-M, Wiscombe 1977), but for the first order, whose phase function
+is whole (Nakajima & Tanaka 1988, TMS).
 """
 
 from dataclasses import dataclass
@@ -28,20 +30,22 @@ DEGREE = 4
 PARTS = (DEGREE + 1) * (DEGREE + 2) // 2
 LOWEST_SUN = -0.32  # sine of the sun's height below which no light is left
 ORDERS = 5  # those after it are taken to fall as the last two did
-FIRST = 12, 12, 24  # rises of half a sphere, turns of half a circle, steps of a ray: first order
-LATER = 5, 6, 14  # and the smoother light of later ones
+FIRST = 14, 12, 32  # rises of half a sphere, turns of half a circle, steps of a ray: first order
+LATER = 6, 6, 18  # and the smoother light of later ones
 THROUGH_R, THROUGH_MU = 48, 192
 
 
 @dataclass(frozen=True)
 class Tables:
-    """What passes to the top of the air (height, zenith), what is scattered (height, sun's height,
-    part, colour) per unit of sunlight, and the light of the sky on flat ground (sun's height).
+    """What passes to the top of the air (height, zenith): with what dust throws straight ahead, and
+    as a beam without it. What is scattered (height, sun's height, part, colour) per unit of
+    sunlight, and the light of the sky on flat ground (sun's height).
     """
 
     gases: Gases
     packed: np.ndarray
     through: np.ndarray
+    beam: np.ndarray
     scattered: np.ndarray
     flat: np.ndarray
 
@@ -71,7 +75,7 @@ def to_ground(r, mu):
 
 @njit(cache=True, nogil=True, parallel=True)
 def _fill_through(g, out):
-    """What of a beam passes to the top, by height and zenith (Bruneton & Neyret 2008, section 4)."""
+    """What of a beam passes to the top, by height and zenith (Bruneton & Neyret 2008, 4)."""
     span = np.sqrt(TOP_KM**2 - GROUND_KM**2)
     for i in prange(THROUGH_R):
         rho = span * i / (THROUGH_R - 1)
@@ -170,35 +174,6 @@ def _height_of(i):
     return (TOP_KM - GROUND_KM) * (i / (HEIGHTS - 1.0)) ** 2.5
 
 
-@njit(cache=True, nogil=True)
-def again(scattered, g, h, mu, mu_s, nu, air, dust, base, out):
-    """Light scattered towards `mu` per km at a height, for each colour, of all orders in the table.
-
-    `nu` is the cosine of the angle to the sun; `base` is room for the harmonics.
-    """
-    y = (min(max(h, 0.0), 99.99) / (TOP_KM - GROUND_KM)) ** 0.4 * (HEIGHTS - 1)
-    x = _sun_row(mu_s)
-    i, j = min(int(y), HEIGHTS - 2), min(int(x), SUNS - 2)
-    fy, fx = y - i, x - j
-    sines = np.sqrt(max(1e-12, (1.0 - mu * mu) * (1.0 - mu_s * mu_s)))
-    harmonics(mu, min(1.0, max(-1.0, (nu - mu * mu_s) / sines)), base)
-    out[:] = 0.0
-    weaker = 1.0
-    p = 0
-    for l in range(DEGREE + 1):
-        thin = 1.0 if l == 0 else (0.1 if l == 2 else 0.0)
-        for _ in range(l + 1):
-            for ch in range(3):
-                kept = (scattered[i, j, p, ch] * (1 - fx) + scattered[i, j + 1, p, ch] * fx) * (
-                    1 - fy
-                ) + (
-                    scattered[i + 1, j, p, ch] * (1 - fx) + scattered[i + 1, j + 1, p, ch] * fx
-                ) * fy
-                out[ch] += kept * base[p] * (g[ch] * air * thin + g[3] * dust * weaker)
-            p += 1
-        weaker *= FORWARD
-
-
 @njit(cache=True, nogil=True, inline="always")
 def air_phase(nu):
     """Rayleigh's phase function, 1/sr."""
@@ -212,12 +187,63 @@ def dust_phase(nu, g):
     return k * (1.0 + nu * nu) / (1.0 + g * g - 2.0 * g * nu) ** 1.5
 
 
+def _moments() -> np.ndarray:
+    """The dust's phase function in Legendre's polynomials, degree 0 to DEGREE + 1."""
+    nodes, weights = np.polynomial.legendre.leggauss(400)
+    phase = np.array([dust_phase(x, FORWARD) for x in nodes]) * 2.0 * np.pi * weights
+    basis = np.polynomial.legendre.legvander(nodes, DEGREE + 1)
+    return basis.T @ phase
+
+
+MOMENTS = _moments()
+AHEAD = float(MOMENTS[-1])  # of what dust scatters
+
+
+@njit(cache=True, nogil=True)
+def blunt_phase(nu):
+    """The dust's phase function without what goes straight ahead, by its harmonics, 1/sr."""
+    before, now, total = 1.0, nu, 1.0 - AHEAD
+    for l in range(1, DEGREE + 1):
+        total += (2 * l + 1) * (MOMENTS[l] - AHEAD) * now
+        before, now = now, ((2 * l + 1) * nu * now - l * before) / (l + 1)
+    return total / (4.0 * np.pi)
+
+
+@njit(cache=True, nogil=True)
+def again(scattered, g, h, mu, mu_s, nu, air, dust, base, out):
+    """Light scattered towards `mu` per km at a height, for each colour, of all orders in the table.
+
+    `nu` is the cosine of the angle to the sun; `base` is room for the harmonics.
+    """
+    y = (min(max(h, 0.0), 99.99) / (TOP_KM - GROUND_KM)) ** 0.4 * (HEIGHTS - 1)
+    x = _sun_row(mu_s)
+    i, j = min(int(y), HEIGHTS - 2), min(int(x), SUNS - 2)
+    fy, fx = y - i, x - j
+    sines = np.sqrt(max(1e-12, (1.0 - mu * mu) * (1.0 - mu_s * mu_s)))
+    harmonics(mu, min(1.0, max(-1.0, (nu - mu * mu_s) / sines)), base)
+    out[:] = 0.0
+    p = 0
+    for l in range(DEGREE + 1):
+        thin = 1.0 if l == 0 else (0.1 if l == 2 else 0.0)
+        for _ in range(l + 1):
+            for ch in range(3):
+                kept = (scattered[i, j, p, ch] * (1 - fx) + scattered[i, j + 1, p, ch] * fx) * (
+                    1 - fy
+                ) + (
+                    scattered[i + 1, j, p, ch] * (1 - fx) + scattered[i + 1, j + 1, p, ch] * fx
+                ) * fy
+                turned = g[ch] * air * thin + g[3] * dust * (MOMENTS[l] - AHEAD)
+                out[ch] += kept * base[p] * turned
+            p += 1
+
+
 @njit(cache=True, nogil=True)
 def radiance(through, scattered, flat, g, r, mu, mu_s, nu, steps, once, work, out):
     """Light that arrives at radius `r` from `mu`, for each colour, per unit of sunlight.
 
     With `once` above 0 it is the light scattered once, and with `once` below 2 also what the table
-    holds; ground that is hit adds what it throws back. `work` is room (3, PARTS).
+    holds (at 2 dust scatters without what goes straight ahead, as later orders ask); ground that is
+    hit adds what it throws back. `work` is room (3, PARTS).
     """
     sun, more, base = work[0], work[1], work[2]
     ground = to_ground(r, mu)
@@ -226,6 +252,8 @@ def radiance(through, scattered, flat, g, r, mu, mu_s, nu, steps, once, work, ou
     out[:] = 0.0
     at = 0.0
     thin, thick = air_phase(nu), dust_phase(nu, FORWARD)
+    if once > 1:
+        thick = blunt_phase(nu)
     for k in range(steps):
         end = d * ((k + 1.0) / steps) ** 2
         dt, t = end - at, 0.5 * (at + end)
@@ -295,8 +323,12 @@ def _order(through, last, flat, g, rises, weights, turns, steps, once, out, flat
 
 def tables_of(gases: Gases) -> Tables:
     """The tables of a kind of air: about a second on two cores."""
-    g = gases.packed()
-    through = np.zeros((THROUGH_R, THROUGH_MU, 3))
+    whole = gases.packed()
+    beam = np.zeros((THROUGH_R, THROUGH_MU, 3))
+    _fill_through(whole, beam)
+    g = whole.copy()
+    g[4] -= AHEAD * g[3]
+    through = np.zeros_like(beam)
     _fill_through(g, through)
     shape = (HEIGHTS, SUNS, PARTS, 3)
     last, flat = np.zeros(shape), np.zeros((SUNS, 3))
@@ -314,7 +346,7 @@ def tables_of(gases: Gases) -> Tables:
     falls = np.clip(now[..., :1, :] / np.maximum(before[..., :1, :], 1e-12), 0, 0.95)
     total += now * falls / (1 - falls)
     flat_total += flat * (falls / (1 - falls))[0, :, 0]
-    return Tables(gases, g, through, total, flat_total)
+    return Tables(gases, g, through, beam, total, flat_total)
 
 
 def _halves(rises: int) -> tuple[np.ndarray, np.ndarray]:
@@ -329,5 +361,5 @@ def _halves(rises: int) -> tuple[np.ndarray, np.ndarray]:
 def sun_at_ground(tables: Tables, mu_s: float, altitude_km: float = 0.0) -> np.ndarray:
     """Share of the sun's light that arrives on a plane turned to it, float64 (3)."""
     out = np.zeros(3)
-    sun_passes(tables.through, GROUND_KM + max(altitude_km, 0.0005), mu_s, out)
+    sun_passes(tables.beam, GROUND_KM + max(altitude_km, 0.0005), mu_s, out)
     return out

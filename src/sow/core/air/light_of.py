@@ -156,12 +156,22 @@ def daylight(
         exclude={"exposure", "white_k", "moment", "latitude", "longitude", "sun_by"}
     )
     key = key_of("daylight", told, sun.tolist(), vars(gases), lowest_m, side_m, rows)
-    made = cache.once(key, lambda: _made(light, gases, sun, lowest_m, side_m, rows))
+    # the meter reads the coarse sky, so that a finer one is no brighter
+    unit = None
+    if rows > DRAFT_ROWS:
+        unit = daylight(light, ground, lowest_m, side_m, cache, DRAFT_ROWS).unit_kcd
+    made = cache.once(key, lambda: _made(light, gases, sun, lowest_m, side_m, rows, unit))
     return Daylight(**{**vars(made), "light": light})
 
 
 def _made(
-    light: Light, gases: Gases, sun: np.ndarray, lowest_m: float, side_m: float, rows: int
+    light: Light,
+    gases: Gases,
+    sun: np.ndarray,
+    lowest_m: float,
+    side_m: float,
+    rows: int,
+    unit: float | None,
 ) -> Daylight:
     tables = _tables(gases)
     altitude = light.altitude_m / 1000
@@ -181,10 +191,7 @@ def _made(
     numbers = irradiance(sky)
     shade_m = SHADE_ROOM * side_m / 2
     sunlit = cloud.shade([c for c in clouds_of(light) if c.kind != cloud.VEIL], sun, shade_m)
-    meter = _meter(sun, sunlight * float(sunlit.mean()), numbers)
-    shows = float(np.array(gases.ground) @ (0.2126, 0.7152, 0.0722))
-    dark = np.clip((shows / MIDDLING) ** FAVOURS, 0.55, 1.5)  # dark land is shown a little lighter
-    unit = METER_KLUX / np.pi * (meter / METER_KLUX) ** ADAPTS * dark
+    unit = unit or _unit(_meter(sun, sunlight * float(sunlit.mean()), numbers), gases)
     return Daylight(
         light,
         sun,
@@ -197,6 +204,13 @@ def _made(
         shade_m,
         unit,
     )
+
+
+def _unit(meter_klux: float, gases: Gases) -> float:
+    """The radiance (kcd/m2) that a light meter would set to one over ground of this colour."""
+    shows = float(np.array(gases.ground) @ (0.2126, 0.7152, 0.0722))
+    dark = np.clip((shows / MIDDLING) ** FAVOURS, 0.55, 1.5)  # dark land is shown a little lighter
+    return float(METER_KLUX / np.pi * (meter_klux / METER_KLUX) ** ADAPTS * dark)
 
 
 def _meter(sun: np.ndarray, sunlight: np.ndarray, numbers: np.ndarray) -> float:

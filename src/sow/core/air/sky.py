@@ -3,11 +3,19 @@
 import numpy as np
 from numba import njit, prange
 
-from .atmosphere import PARTS, Tables, radiance
-from .gases import GROUND_KM, SUN_KLUX
+from .atmosphere import PARTS, Tables, dust_phase, radiance
+from .gases import FORWARD, GROUND_KM, SUN_KLUX
 
 RISES, TURNS = 72, 40  # directions that are computed; the rest lies between
 STEPS = 28
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _glow(nu):
+    """How the sky brightens towards the sun: what is left of it by this is smooth, and may be read
+    between few directions.
+    """
+    return 0.05 + dust_phase(nu, FORWARD)
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -21,11 +29,11 @@ def _fan(through, scattered, flat, g, r, mu_s, rises, turns, out):
             nu = min(1.0, max(-1.0, mu * mu_s + sines * np.cos(turns[j])))
             radiance(through, scattered, flat, g, r, mu, mu_s, nu, STEPS, 1, work, light)
             for ch in range(3):
-                out[i, j, ch] = light[ch]
+                out[i, j, ch] = light[ch] / _glow(nu)
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _spread(fan, sun_turn, out):
+def _spread(fan, sun_turn, mu_s, out):
     """The fan of directions laid out as a panorama."""
     rows, columns = out.shape[0], out.shape[1]
     nr, nt = fan.shape[0], fan.shape[1]
@@ -44,10 +52,13 @@ def _spread(fan, sun_turn, out):
             x = np.sqrt(turn / np.pi) * (nt - 1)
             j = min(int(x), nt - 2)
             fx = x - j
+            sines = np.cos(np.pi * height) * np.sqrt(max(0.0, 1.0 - mu_s * mu_s))
+            nu = min(1.0, max(-1.0, np.sin(np.pi * height) * mu_s + sines * np.cos(turn)))
+            glow = _glow(nu)
             for ch in range(3):
                 lower = fan[i, j, ch] * (1 - fx) + fan[i, j + 1, ch] * fx
                 upper = fan[i + 1, j, ch] * (1 - fx) + fan[i + 1, j + 1, ch] * fx
-                out[row, column, ch] = lower * (1 - fy) + upper * fy
+                out[row, column, ch] = (lower * (1 - fy) + upper * fy) * glow
 
 
 def clear_sky(tables: Tables, sun: np.ndarray, rows: int, altitude_km: float = 0.0) -> np.ndarray:
@@ -65,5 +76,5 @@ def clear_sky(tables: Tables, sun: np.ndarray, rows: int, altitude_km: float = 0
     _fan(*args, r, float(sun[2]), rises, turns, fan)
     fan *= SUN_KLUX
     out = np.empty((rows, 2 * rows, 3), np.float32)
-    _spread(fan, float(np.arctan2(sun[0], sun[1])) % (2 * np.pi), out)
+    _spread(fan, float(np.arctan2(sun[0], sun[1])) % (2 * np.pi), float(sun[2]), out)
     return out

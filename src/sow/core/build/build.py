@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..air.base import Over, airs
+from ..air.light_of import REST_ROWS, Daylight, daylight
 from ..air.mist import Mist
 from ..air.things.lamp import LampLight
 from ..cabinet import grounds, own_ground, own_kind
@@ -285,6 +286,13 @@ class Build:
         ).astype(np.uint8)
 
     # ---- in the air
+    def daylight(self, rows: int = REST_ROWS) -> Daylight:
+        """The light over the finished land; the sky's picture has so many rows."""
+        plot = self.scene.plot
+        lowest = float(np.round(self.heights.min()))
+        side = max(plot.width_m, plot.depth_m)
+        return daylight(self.scene.light, self.mean_colour(), lowest, side, self.cache, rows)
+
     def in_air(self) -> tuple[list[Mist], list[LampLight]]:
         """The mists and lamps that are on, over the finished land."""
 

@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 from pydantic import Field
 
+from ..air.light_of import DRAFT_ROWS
 from ..build import Build
 from ..cabinet import worn
 from ..document.entry import Strict
@@ -19,6 +20,7 @@ from ..survey.slope import normals
 from ..water.standing import surface_of
 from .exporter import Grown, exporter
 from .glb import Glb, unit_normals, y_up
+from .lightfiles import add_lights
 from .plants import called
 from .raster import png_bytes
 
@@ -107,6 +109,7 @@ def write_glb(
     pieces = build.pieces()
     for piece in pieces:
         _add_piece(out, shapes, piece)
+    add_lights(out, build.daylight(DRAFT_ROWS), build.in_air()[1])
     out.write(path)
     return {
         "ground_triangles": triangles,

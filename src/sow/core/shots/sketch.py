@@ -1,11 +1,14 @@
 """A small picture of the land from a viewpoint or from above, drawn by the core."""
 
+from collections.abc import Sequence
+
 import cv2
 import numpy as np
 from numba import njit
 
 from ..air.harmonics import arriving
 from ..air.light_of import Daylight
+from ..air.mist import Mist, mist_depth, packed
 from ..plot import Grid
 from ..surface.relief import INK, PAPER
 from ..survey.sky import openness, sun_line
@@ -15,7 +18,23 @@ MIRROR = 0.02  # what water mirrors of what falls straight on it
 
 
 @njit(cache=True, nogil=True)
-def _cast(h, colour, mirror, east0, north_top, spacing, pose, haze, takes, tone, sky, far, out):
+def _cast(
+    h,
+    colour,
+    mirror,
+    east0,
+    north_top,
+    spacing,
+    pose,
+    haze,
+    takes,
+    tone,
+    sky,
+    mists,
+    packs,
+    far,
+    out,
+):
     """Column by column, from near to far: each step of the ground that rises above what is drawn
     fills the rows between.
     """
@@ -54,6 +73,9 @@ def _cast(h, colour, mirror, east0, north_top, spacing, pose, haze, takes, tone,
                     sc = min(int(u * sky.shape[1]), sky.shape[1] - 1)
                     flat = abs(up - z) / np.sqrt(d * d + (z - up) ** 2)
                     shines = (MIRROR + (1 - MIRROR) * (1 - flat) ** 5) * mirror[ir, ic]
+                    if len(packs) > 0:
+                        x1, y1 = east + sx * d, north + sy * d
+                        deep += mist_depth(mists, packs, east, north, up, x1, y1, z)
                     for ch in range(3):
                         passes = np.exp(-deep - takes[ch] * d)
                         upper = colour[ir, ic, ch] * (1 - fc) + colour[ir, ic + 1, ch] * fc
@@ -106,6 +128,7 @@ def from_shot(
     lit: Daylight,
     size: tuple[int, int],
     wet: np.ndarray | None = None,
+    mists: Sequence[Mist] = (),
 ) -> np.ndarray:
     """The land seen from `pose` (east, north, up in m; bearing, tilt in degrees; focal in mm), as
     linear light in the light's units, float32 (rows, columns, 3).
@@ -130,6 +153,7 @@ def from_shot(
         haze.air,
         lit.tone,
         lit.sky,
+        *packed(list(mists)),
         2.2 * max(grid.width_m, grid.depth_m),
         out,
     )
