@@ -10,6 +10,8 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+from .core.air.base import airs
+from .core.air.light_of import DRAFT_ROWS
 from .core.build import Build
 from .core.cabinet import portrait
 from .core.cache import Cache
@@ -34,6 +36,13 @@ def trial(entry: dict[str, Any] | None = None) -> Scene:
     return read_scene({"name": "Ahead", "plot": plot, "land": land})
 
 
+def lit() -> Scene:
+    """A small scene with every kind of cloud and everything that stands in the air."""
+    light = {"clouds": 50, "layer": 50, "veil": 50, "bank": 50}
+    air = [{"kind": kind, "id": kind, "name": kind} for kind in airs.models]
+    return read_scene({**trial().model_dump(mode="json"), "light": light, "air": air})
+
+
 def compile_kernels() -> None:
     """Runs every landform, process and survey sheet once, and the sample with its files."""
     for kind in [*landforms.models, *processes.models]:
@@ -45,6 +54,10 @@ def compile_kernels() -> None:
     for sheet in sheets.values():
         with contextlib.suppress(SceneError):
             sheet.make(build.site("planting"))
+    bright = lit()
+    air = Build(bright, bright.plot.grid(), Cache())
+    air.in_air()
+    air.daylight(DRAFT_ROWS)
     scene, rasters = open_scene(SAMPLE)
     with tempfile.TemporaryDirectory() as folder:
         grow(scene, rasters, Path(folder) / "files", 129)

@@ -15,6 +15,7 @@ from ..core.errors import SceneError
 from .readers import READERS
 
 MOST_MEMORY = 1536 << 20  # beyond what its libraries take
+SCRATCH = 200 << 20
 WORN = 400 << 20  # a process that holds more than this after a job is replaced
 GRACE_S = 5  # after its time is over the one who asked ends it; if that one is gone, the alarm does
 
@@ -33,7 +34,8 @@ def bound() -> None:
     """Sets what this process may take from here on."""
     most = _address_space() + MOST_MEMORY
     resource.setrlimit(resource.RLIMIT_AS, (most, most))
-    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
+    # files held in memory alone may be written for a moment (formats/panorama)
+    resource.setrlimit(resource.RLIMIT_FSIZE, (0, SCRATCH))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 

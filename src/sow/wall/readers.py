@@ -16,6 +16,7 @@ from ..core.formats.lines import read_contours
 from ..core.formats.model import read_model
 from ..core.formats.ownkind import OwnKind, facts_of, made, model_glb
 from ..core.formats.package import unpack
+from ..core.formats.panorama import read_panorama
 from ..core.formats.positions import read_positions
 from ..core.formats.texture import read_picture, read_texture, role_of
 from ..core.marks.zones import zones
@@ -82,6 +83,14 @@ def positions(files: Files, plot: dict) -> dict:
     name, data = _only(files)
     found = read_positions(data, name, Plot.model_validate(plot))
     return {"names": found.names, "table": found.table, "told": found.told}
+
+
+@reader(40)
+def panorama(files: Files) -> dict:
+    """A panorama sky: its light, and what is told of it."""
+    name, data = _only(files)
+    light, told = read_panorama(data, name)
+    return {"light": light, "told": told}
 
 
 @reader(20)

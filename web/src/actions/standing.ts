@@ -1,4 +1,5 @@
 import { find } from "../document/lists";
+import { edit } from "../state/edits";
 import { engine } from "../state/engine";
 import { readPlace } from "../state/place";
 import { get, set } from "../state/store";
@@ -16,6 +17,17 @@ export function onGround(east: number, north: number) {
   if (tool === "pool") {
     const c = find(doc, chosen);
     if (c?.list === "water") void fillHollow(c.entry.id, east, north);
+    set({ tool: null });
+    return;
+  }
+  const c = find(doc, chosen);
+  if ((tool === "stand" || tool === "aim") && c?.list === "air") {
+    const [x, y] = tool === "aim" ? ["aim_east_m", "aim_north_m"] : ["east_m", "north_m"];
+    void edit(`${c.entry.name}: ${tool === "aim" ? "aimed" : "placed"}`, (d) => {
+      const entry = d.air[c.index] as Record<string, unknown>;
+      entry[x] = +east.toFixed(2);
+      entry[y] = +north.toFixed(2);
+    });
     set({ tool: null });
     return;
   }

@@ -222,6 +222,10 @@ export const sunPath = (light: Partial<shapes.Light>, signal?: AbortSignal) =>
 export const lightTries = (body: object, signal?: AbortSignal) =>
   ask<shapes.LightTry[]>("POST", "/api/light-tries", body, {}, signal);
 
+export const panoramas = () => ask<{ name: string; label: string }[]>("GET", "/api/panoramas");
+
+export const newPanorama = (file: File) => upload<shapes.PanoramaAnswer>("/api/panoramas", file);
+
 export const lightTold = (light: shapes.Light) =>
   ask<{ label: string; differs: string[] }>("POST", "/api/lights-told", { light });
 

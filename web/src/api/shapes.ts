@@ -43,6 +43,8 @@ export type Light = Required<Schemas["Light"]>;
 
 export type LightLine = Schemas["LightLine"];
 
+export type PanoramaAnswer = Schemas["PanoramaAnswer"];
+
 export type LightTry = Schemas["LightTry"];
 
 export type SunPath = Schemas["SunPath"];

@@ -7,12 +7,13 @@ import { engine } from "../state/engine";
 import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
 
-type Mode = "ready" | "day" | "around";
+type Mode = "ready" | "day" | "around" | "panorama";
 
 const MODES: [Mode, string][] = [
   ["ready", "Ready lights"],
   ["day", "Through the day"],
   ["around", "Around this one"],
+  ["panorama", "Panoramas"],
 ];
 const WIDE_PX = 330;
 const HIGH_PX = 186;

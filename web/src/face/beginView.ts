@@ -2,6 +2,7 @@
 import * as calls from "../api/calls";
 import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
 import { onGround } from "../actions/standing";
+import { grabSun } from "../actions/sunTool";
 import { drag } from "../state/edits";
 import { engine } from "../state/engine";
 import { keepPicture } from "../state/keptPicture";
@@ -72,6 +73,7 @@ function beginWalk(view: View, pad: HTMLElement) {
     },
   );
   walk.grab = (what, x, y, e) => {
+    if (get().tool === "sun") return grabSun(what, x, y);
     if (get().tool !== "brush") return false;
     const p = what === "up" ? null : view.pick(x, y);
     const force = e.pointerType === "pen" && e.pressure > 0 ? e.pressure * 2 : 1;

@@ -8,6 +8,7 @@ import type { DetailsProps } from "./details";
 import { EntryHead } from "./EntryHead";
 import { GroundDetails } from "./ground/GroundDetails";
 import { LandDetails } from "./land/LandDetails";
+import { AirDetails } from "./light/AirDetails";
 import { MarkDetails } from "./marks/MarkDetails";
 import { SowingDetails } from "./planting/SowingDetails";
 import { ShotDetails } from "./shots/ShotDetails";
@@ -18,6 +19,7 @@ const DETAILS: Partial<Record<ListName, ComponentType<DetailsProps>>> = {
   land: LandDetails,
   far: LandDetails,
   water: WaterDetails,
+  air: AirDetails,
   ground: GroundDetails,
   planting: SowingDetails,
   shots: ShotDetails,

@@ -93,7 +93,18 @@ export interface Page {
   insetShot: string | null;
   mapOnFace: boolean;
   clean: boolean;
-  tool: "read" | "figure" | "pool" | "contour" | "line" | "area" | "brush" | null;
+  tool:
+    | "read"
+    | "figure"
+    | "pool"
+    | "contour"
+    | "line"
+    | "area"
+    | "brush"
+    | "sun"
+    | "stand"
+    | "aim"
+    | null;
   brush: Brush | null;
   dialog: DialogName | null;
   why: boolean;

@@ -133,6 +133,20 @@ class Light(Strict):
     bank_thick_m: float = length_m(
         "Thickness", 3200, lo=50, slider=(300, 9000), fold="One bank of cloud"
     )
+    panorama: str = Field(
+        "",
+        max_length=80,
+        title="Panorama",
+        description="A picture all around for the sky, instead of air and clouds.",
+        json_schema_extra=shown(file="panorama"),
+    )
+    panorama_turn: float = bearing("Turned", 0, given="panorama")
+    panorama_level: float = setting(
+        0, "Horizon raised", "°", lo=-45, hi=45, slider=(-15, 15), given="panorama"
+    )
+    panorama_ev: float = setting(
+        0, "Its strength", "EV", lo=-12, hi=12, slider=(-4, 4), step=0.1, given="panorama"
+    )
     wind_from: float = bearing(
         "Wind from", 240, help="Clockwise from north; sowings may lean off it."
     )

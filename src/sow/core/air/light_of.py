@@ -1,5 +1,6 @@
 """One light for all that shows a scene: sun, sky picture, haze, shade of clouds, exposure."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -14,6 +15,7 @@ from .gases import SUN_KLUX, Gases
 from .harmonics import directions, irradiance
 from .haze import Haze, haze_light, haze_of, tone
 from .light import Light, sun_angles, sun_direction
+from .panorama import RECIPES, from_raster, laid, recipe_picture
 from .sky import clear_sky
 from .white import balance
 
@@ -143,12 +145,13 @@ def daylight(
     side_m: float,
     cache: Cache,
     rows: int = REST_ROWS,
+    panorama: np.ndarray | None = None,
 ) -> Daylight:
     """The light of a scene, made once for its content.
 
     `ground` is the mean linear colour of the land, `lowest_m` its lowest height, `side_m` the
-    longer side of the plot, `rows` those of the sky picture (twice as many columns). Raises
-    SceneError where the sun's moment or place cannot be.
+    longer side of the plot, `rows` those of the sky picture (twice as many columns); `panorama` the
+    picture that the light names. Raises SceneError where the sun's moment or place cannot be.
     """
     gases = gases_of(light, ground)
     sun = sun_direction(light)
@@ -159,8 +162,8 @@ def daylight(
     # the meter reads the coarse sky, so that a finer one is no brighter
     unit = None
     if rows > DRAFT_ROWS:
-        unit = daylight(light, ground, lowest_m, side_m, cache, DRAFT_ROWS).unit_kcd
-    made = cache.once(key, lambda: _made(light, gases, sun, lowest_m, side_m, rows, unit))
+        unit = daylight(light, ground, lowest_m, side_m, cache, DRAFT_ROWS, panorama).unit_kcd
+    made = cache.once(key, lambda: _made(light, gases, sun, lowest_m, side_m, rows, unit, panorama))
     return Daylight(**{**vars(made), "light": light})
 
 
@@ -172,6 +175,7 @@ def _made(
     side_m: float,
     rows: int,
     unit: float | None,
+    panorama: np.ndarray | None,
 ) -> Daylight:
     tables = _tables(gases)
     altitude = light.altitude_m / 1000
@@ -180,7 +184,14 @@ def _made(
     above = SUN_KLUX * strength
     direct = sun_at_ground(tables, sun[2], altitude) * above
     clear = clear_sky(tables, sun, rows, altitude) * (body * light.sky_strength / 100)
-    sky, veiled = _clouded(light, tables, sun, above, clear)
+    if panorama is None:
+        sky, veiled = _clouded(light, tables, sun, above, clear)
+    else:
+        found = laid(light, panorama, rows)
+        sky, veiled = found.sky * (light.sky_strength / 100), 1.0
+        clear = sky.astype(np.float32)
+        if found.sunlight.max() > 0:
+            direct = found.sunlight * light.sun_strength / 100 * tint_of(light.sun_tint)
     haze = haze_of(light, lowest_m)
     vectors, solid = directions(*sky.shape[:2])
     mean_sky = np.einsum("rck,r->k", sky, solid) / (4 * np.pi)
@@ -190,7 +201,8 @@ def _made(
     _lay_haze(sky, haze, shines, vectors)
     numbers = irradiance(sky)
     shade_m = SHADE_ROOM * side_m / 2
-    sunlit = cloud.shade([c for c in clouds_of(light) if c.kind != cloud.VEIL], sun, shade_m)
+    shading = [c for c in clouds_of(light) if c.kind != cloud.VEIL and panorama is None]
+    sunlit = cloud.shade(shading, sun, shade_m)
     unit = unit or _unit(_meter(sun, sunlight * float(sunlit.mean()), numbers), gases)
     return Daylight(
         light,
@@ -204,6 +216,23 @@ def _made(
         shade_m,
         unit,
     )
+
+
+def panorama_of(light: Light, load: Callable[[str], np.ndarray]) -> np.ndarray | None:
+    """The picture that a light names for its sky, if it does: one that ships, or one that `load`
+    gives by its name, float32 (rows, 2 rows, 3). Raises SceneError.
+    """
+    if not light.panorama:
+        return None
+    if light.panorama in RECIPES:
+        return recipe_picture(light.panorama, _by_recipe)
+    return from_raster(load(light.panorama))
+
+
+def _by_recipe(light: Light, rows: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    made = daylight(light, np.full(3, 0.15), 0.0, 1000.0, Cache(1 << 28), rows)
+    shows = made.sunlight * float(made.shade.mean())
+    return made.sky, made.sun, shows
 
 
 def _unit(meter_klux: float, gases: Gases) -> float:

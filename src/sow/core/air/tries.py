@@ -7,6 +7,7 @@ from typing import Any
 from ..errors import SceneError
 from ..hashing import name_seed
 from .light import Light, sun_angles
+from .panorama import RECIPES
 from .ready import in_full, lights
 from .sun import moment_of, sun_through_day
 
@@ -81,7 +82,20 @@ def around(light: Light, spread: float = 1.0, turn: int = 0) -> list[Try]:
     return out
 
 
-MODES = {"ready": ready_ones, "day": through_the_day, "around": around}
+def panoramas(light: Light) -> list[Try]:
+    """This light, and it under each panorama that ships with the sun in its own place."""
+    out = [Try("as now", _with(light))]
+    for name, (label, made) in RECIPES.items():
+        sun = {"sun_bearing": made["sun_bearing"], "sun_height": made["sun_height"]}
+        values = _with(light, panorama=name, panorama_turn=0, sun_by="bearing", **sun)
+        out.append(Try(label, values))
+        turned = {**sun, "sun_bearing": (made["sun_bearing"] + 120) % 360}
+        values = _with(light, panorama=name, panorama_turn=120, sun_by="bearing", **turned)
+        out.append(Try(f"{label}, turned 120°", values))
+    return out
+
+
+MODES = {"panorama": panoramas, "ready": ready_ones, "day": through_the_day, "around": around}
 
 
 def differing(light: Light) -> list[str]:

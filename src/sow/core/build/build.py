@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..air.base import Over, airs
-from ..air.light_of import REST_ROWS, Daylight, daylight
+from ..air.light_of import REST_ROWS, Daylight, daylight, panorama_of
 from ..air.mist import Mist
 from ..air.things.lamp import LampLight
 from ..cabinet import grounds, own_ground, own_kind
@@ -291,7 +291,9 @@ class Build:
         plot = self.scene.plot
         lowest = float(np.round(self.heights.min()))
         side = max(plot.width_m, plot.depth_m)
-        return daylight(self.scene.light, self.mean_colour(), lowest, side, self.cache, rows)
+        light = self.scene.light
+        picture = panorama_of(light, lambda name: self.marks.raster(name, "light.panorama"))
+        return daylight(light, self.mean_colour(), lowest, side, self.cache, rows, picture)
 
     def in_air(self) -> tuple[list[Mist], list[LampLight]]:
         """The mists and lamps that are on, over the finished land."""

@@ -2,11 +2,12 @@
 
 import cv2
 import numpy as np
-from flask import Response
+from flask import Response, request
 from pydantic import ValidationError
 
 from ...core.air.light import Light, sun_angles
-from ...core.air.light_of import DRAFT_ROWS, FULL_ROWS, REST_ROWS, Daylight, daylight
+from ...core.air.light_of import DRAFT_ROWS, FULL_ROWS, REST_ROWS, Daylight, daylight, panorama_of
+from ...core.air.panorama import RECIPES, as_raster
 from ...core.air.ready import lights
 from ...core.air.sun import moment_of, sun_through_day
 from ...core.air.tries import MODES, around, differing
@@ -16,7 +17,10 @@ from ...core.errors import SceneError
 from ...core.picture.film import table
 from ...core.plot import Grid
 from ...core.survey.sight import horizon
-from ..api import IMMUTABLE, route
+from ...store import rasters
+from ...wall import read
+from ..api import IMMUTABLE, route, told_name
+from ..shapes.catalogue import Named
 from ..shapes.light import (
     HazeLine,
     Horizon,
@@ -26,11 +30,12 @@ from ..shapes.light import (
     LightTold,
     LightTriesOrder,
     LightTry,
+    PanoramaAnswer,
     SunHour,
     SunPath,
     SunPathOrder,
 )
-from ..working import WORK, product_field, product_key, raw_bytes
+from ..working import WORK, Stored, product_field, product_key, raw_bytes
 
 ROWS = {"draft": DRAFT_ROWS, "rest": REST_ROWS, "fine": FULL_ROWS // 2}
 
@@ -70,7 +75,8 @@ def make_light(body):
     rows = ROWS[body.stage]
     ground = np.array(body.ground)
     with COMPUTING:
-        lit = daylight(light, ground, body.lowest, body.side_m, WORK, rows)
+        picture = panorama_of(light, Stored().load)
+        lit = daylight(light, ground, body.lowest, body.side_m, WORK, rows, picture)
     return _line(lit)
 
 
@@ -110,6 +116,21 @@ def sun_path(body):
         height=height,
         hours=[SunHour(hour=h, bearing=b, height=up) for h, b, up in hours],
     )
+
+
+@route("POST", "/api/panoramas", answer=PanoramaAnswer)
+def new_panorama():
+    """Keeps a panorama sky; the body is the file, the header X-Name its name."""
+    name = told_name("panorama")
+    found = read("panorama", {name: request.get_data(cache=False)})
+    row = rasters.keep(as_raster(found["light"]), name)
+    return PanoramaAnswer(raster=row.hash, name=row.name, told=found["told"])
+
+
+@route("GET", "/api/panoramas", answer=list[Named])
+def ready_panoramas():
+    """The panoramas that ship."""
+    return [Named(name=name, label=label) for name, (label, _) in RECIPES.items()]
 
 
 @route("POST", "/api/light-tries", body=LightTriesOrder, answer=list[LightTry])

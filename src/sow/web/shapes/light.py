@@ -53,12 +53,12 @@ class LightLine(Shape):
 
 
 class LightTriesOrder(Shape):
-    """Lights to try: "ready", "day" or "around"; the last by how far (0..1) and another dozen for
-    each turn.
+    """Lights to try: "ready", "day", "panorama" or "around"; the last by how far (0..1) and another
+    dozen for each turn.
     """
 
     light: dict
-    mode: str = Field(pattern="^(ready|day|around)$")
+    mode: str = Field(pattern="^(ready|day|around|panorama)$")
     spread: float = Field(0.6, gt=0, le=1)
     turn: int = Field(0, ge=0, le=10000)
 
@@ -73,6 +73,12 @@ class LightTold(Shape):
 
     label: str
     differs: list[str]
+
+
+class PanoramaAnswer(Shape):
+    raster: str
+    name: str
+    told: list[str]
 
 
 class HorizonOrder(FieldOrder):

@@ -10,6 +10,7 @@ import { SunDial } from "./SunDial";
 /** The light as instruments of the sheet, its numbers below them. */
 export function LightPanel() {
   const catalogue = usePage((s) => s.catalogue!);
+  const sunHeld = usePage((s) => s.tool === "sun");
   return (
     <div>
       <div className="mb-1 flex items-center gap-1">
@@ -35,6 +36,15 @@ export function LightPanel() {
       </div>
       <MadeFrom />
       <SunDial />
+      <div className="-mt-2 mb-1 text-center">
+        <button
+          className={`btn ${sunHeld ? "on" : ""}`}
+          data-sun-tool
+          onClick={() => set({ tool: sunHeld ? null : "sun", mapOnFace: false })}
+        >
+          drag it in the picture
+        </button>
+      </div>
       <AirSection />
       <EntryList
         list="air"
