@@ -178,7 +178,7 @@ class HandOver(unittest.TestCase):
                 )
             )
         names = {n["name"].split(":")[0] for n in doc["nodes"]}
-        self.assertEqual(names, {"ground", "Pool", "p"})
+        self.assertEqual(names, {"ground", "Pool", "p", "Sun"})
 
     def test_a_job_can_be_stopped_and_its_troubles_are_told(self):
         _, job = ask("POST", f"{self.at}/hand-overs", {"posts": 2049})

@@ -12,6 +12,7 @@ from ..core.sample import heights_at
 from ..core.scene import Scene
 from ..core.shots.sketch import from_above, from_shot
 from ..core.shots.standing import mix_eye, sown_from_above, stand_before
+from ..core.surface.material import tuned
 from ..core.surface.relief import PAPER
 from ..core.works.take_mix import with_mix
 from .shapes.surveys import MixPictureOrder, ProofOrder
@@ -97,8 +98,15 @@ def mix_picture(document: Scene, order: MixPictureOrder) -> bytes:
 def ground_colour(build: Build) -> np.ndarray:
     """Linear colour of the clothed ground with what grows on it from afar, float64 (ny, nx, 3)."""
     shares = build.ground()
-    bare = np.full(build.grid.shape + (3,), 0.5)
-    colour = np.einsum("nyx,nc->yxc", shares, np.array(build.means())) if len(shares) else bare
+    if not len(shares):
+        return np.full(build.grid.shape + (3,), 0.5)
+    colour = np.zeros(build.grid.shape + (3,))
+    east, north = np.meshgrid(build.grid.xs(), build.grid.ys())
+    for material, share, mean in zip(build.scene.ground, shares, build.means()):
+        own = mean
+        if material.picture:
+            own = tuned(material, build.picture_at(material, east, north)[..., :3])
+        colour += share[..., None] * own
     return np.clip(colour, 0, 1)
 
 

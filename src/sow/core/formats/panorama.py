@@ -140,7 +140,8 @@ def _hdr(data: bytes, name: str) -> np.ndarray:
     line = head[1].split(b"\n", 1)[0].split() if len(head) == 2 else []
     if len(line) == 4 and line[1].isdigit() and line[3].isdigit():
         _sized(int(line[3]), int(line[1]), name)
-    light = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+    with _scratch(data) as path:
+        light = cv2.imread(path, cv2.IMREAD_UNCHANGED)
     if light is None or light.dtype != np.float32 or light.ndim != 3:
         raise SceneError(f"“{name}” is a damaged HDR file.", "file", "Save it again.")
     return light[..., ::-1]

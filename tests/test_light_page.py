@@ -1,0 +1,237 @@
+"""The light through the real page: one light for view, core and tables; the sun, mist, lamps and
+panoramas set by hand.
+"""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+import cv2
+import numpy as np
+import OpenEXR
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.support.ui import Select
+
+from sow.core.air.harmonics import arriving
+from sow.core.air.light import Light
+from sow.core.air.light_of import daylight
+from sow.core.air.sun import direction, moment_of, sun_place
+from sow.core.cache import Cache
+from sow.core.picture.film import bytes_of
+from tests.page import Keys, Page
+from tests.served import ask, server
+
+FLAT = {"width_m": 240, "depth_m": 160, "posts": 65}
+CLEAR = {"sun_bearing": 150, "sun_height": 50, "clouds": 0, "veil": 0, "haze_m": 400000}
+UP = np.array([0.0, 0.0, 1.0])
+
+
+class LightPage(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.page = Page(server().address, "sketch")
+        cls.addClassCleanup(cls.page.close)
+
+    def open(self, **document) -> dict:
+        document = {"name": "Light", "plot": FLAT, "light": CLEAR, **document}
+        document.setdefault("beyond", {"edge": "end"})
+        status, state = ask("POST", "/api/scenes", {"document": document})
+        self.assertEqual(status, 200, state)
+        self.page.go(f"/?quality=sketch&scene={state['id']}")
+        self.page.settled()
+        self.page.unfold("light")
+        return state
+
+    def light(self, state: dict) -> dict:
+        return ask("GET", f"/api/scenes/{state['id']}")[1]["document"]["light"]
+
+    def kept(self, state: dict, holds) -> None:
+        self.page.until(lambda: holds(self.light(state)), 60, "the light is not kept")
+        self.page.settled()
+
+    def test_24_patches_are_the_same_in_view_core_and_tables(self):
+        """Mean difference under 3 % of white, for two suns."""
+        rng = np.random.default_rng(4)
+        shown = rng.integers(40, 235, (4, 6, 3), np.uint8)
+        shown[0] = np.linspace(40, 235, 6)[:, None]  # six greys
+        png = cv2.imencode(".png", np.kron(shown, np.ones((40, 40, 1), np.uint8))[..., ::-1])[1]
+        head = b'--x\r\nContent-Disposition: form-data; name="colour"; filename="p.png"\r\n\r\n'
+        form = {"Content-Type": "multipart/form-data; boundary=x"}
+        body = head + png.tobytes() + b"\r\n--x--\r\n"
+        made = ask("POST", "/api/ground-pictures", body, form)[1]
+        ground = [{"id": "g", "name": "g", "ground": "sand", "picture": made["picture"]}]
+        pose = {"east": 120, "north": -160, "up": 150, "bearing": 0, "tilt": -34, "focal": 24}
+        linear = (shown / 255.0) ** 2.2
+        for height in (55, 14):
+            state = self.open(light={**CLEAR, "sun_height": height}, ground=ground)
+            self.page.js("sow.view.pose = arguments[0]; sow.view.changed(true)", pose)
+            self.page.settled()
+            east, north = np.meshgrid((np.arange(6) + 0.5) * 40, 160 - (np.arange(4) + 0.5) * 40)
+            drawn = self.page.still(pose, 480, 360, 2)
+            asked = {"document": self.page.js("return sow.get().doc"), "pose": pose}
+            asked |= {"width_px": 480, "height_px": 360, "fine": True}
+            png = ask("POST", f"/api/scenes/{state['id']}/proofs", asked)[1]
+            small = cv2.imdecode(np.frombuffer(png, np.uint8), 1)[..., ::-1]
+            light = Light(**{**CLEAR, "sun_height": height})
+            colour = self.page.js("return sow.get().manifest.colour")
+            lit = daylight(light, np.array(colour), 0, 240, Cache(), 512)
+            flat = arriving(lit.numbers, UP) + lit.sunlight * lit.sun[2]
+            told = bytes_of(linear * flat / np.pi * lit.exposure).astype(float)
+            view, core = [], []
+            for i in range(4):
+                for j in range(6):
+                    dx, dy = east[i, j] - pose["east"], north[i, j] - pose["north"]
+                    a = np.deg2rad(pose["tilt"])
+                    ahead = dy * np.cos(a) - pose["up"] * np.sin(a)
+                    up = -pose["up"] * np.cos(a) - dy * np.sin(a)
+                    scale = 480 * pose["focal"] / 36
+                    x, y = 240 + dx / ahead * scale, 180 - up / ahead * scale
+                    near = lambda x, y: np.s_[int(y) - 3 : int(y) + 4, int(x) - 3 : int(x) + 4]
+                    view.append(drawn[near(x, y)].mean((0, 1)))
+                    # the small picture keeps the upright upright, as a shifted lens does
+                    fall = np.arctan2(-pose["up"], np.hypot(dx, dy)) - a
+                    x, y = 240 + dx / dy * scale, 180 - np.tan(fall) * scale
+                    core.append(small[near(x, y)].mean((0, 1)))
+            view, core = np.array(view), np.array(core)
+            told = told.reshape(24, 3)
+            self.assertLess(np.abs(view - told).mean() / 255, 0.03, height)
+            self.assertLess(np.abs(core - told).mean() / 255, 0.03, height)
+            self.assertLess(np.abs(view - core).mean() / 255, 0.03, height)
+
+    def test_a_ready_light_is_taken_told_and_put_back(self):
+        state = self.open()
+        Select(self.page.one("[aria-label='Ready light']")).select_by_value("low-evening")
+        self.kept(state, lambda l: l["ready"] == "low-evening" and l["sun_height"] == 6)
+        self.page.until(lambda: "Low evening" in self.page.text("[data-made-from]"), 30)
+        self.assertNotIn("but for", self.page.text("[data-made-from]"))
+        ask_light = {**self.light(state), "exposure": 1}
+        self.page.js(
+            "const d = structuredClone(sow.get().doc); d.light = arguments[0]; "
+            "sow.drag((x) => { x.light = d.light; })",
+            ask_light,
+        )
+        self.page.until(lambda: "but for exposure" in self.page.text("[data-made-from]"), 30)
+        self.page.click_text("put back", "[data-made-from]")
+        self.kept(state, lambda l: l["exposure"] == 0.2)
+
+    def test_the_sun_is_dragged_in_the_picture_and_on_the_dial(self):
+        state = self.open()
+        self.page.js(
+            "sow.view.pose = {...sow.view.pose, bearing: 90, tilt: 10}; sow.view.changed(true)"
+        )
+        self.page.click("[data-sun-tool]")
+        pad = self.page.one("[data-pad]")
+        wide, high = pad.size["width"], pad.size["height"]
+        chain = ActionChains(self.page.driver)
+        chain.move_to_element_with_offset(pad, -wide // 4, -high // 4).click_and_hold()
+        chain.move_by_offset(wide // 4, 0).release().perform()
+        # the pointer ends in the middle across, a quarter of the height above the middle
+        self.kept(state, lambda l: abs(l["sun_bearing"] - 90) < 2 and 15 < l["sun_height"] < 40)
+        self.page.click("[data-sun-tool]")
+        dial = self.page.one("[data-dial]")
+        before = self.light(state)["sun_bearing"]
+        self.page.js("arguments[0].focus()", dial)
+        dial.send_keys(Keys.ARROW_RIGHT)
+        self.kept(state, lambda l: abs(l["sun_bearing"] - before - 2) < 0.01)
+        box = dial.size["width"]
+        chain = ActionChains(self.page.driver)
+        chain.move_to_element_with_offset(dial, 0, int(0.3 * box)).click().perform()
+        self.kept(state, lambda l: abs(l["sun_bearing"] - 180) < 3 and 5 < l["sun_height"] < 40)
+
+    def test_a_light_by_date_and_place(self):
+        state = self.open()
+        self.page.click_text("place and date", "[data-section=light]")
+        self.kept(state, lambda l: l["sun_by"] == "date")
+        field = self.page.one("[aria-label='Latitude in °']")
+        field.click()
+        field.send_keys("-33.5", Keys.ENTER)
+        self.kept(state, lambda l: l["latitude"] == -33.5)
+        light = self.light(state)
+        told = sun_place(-33.5, light["longitude"], moment_of(light["moment"]))
+        self.page.until(
+            lambda: abs(self.page.js("return sow.get().sun.bearing") - told.bearing_deg) < 0.01, 60
+        )
+        drawn = self.page.js("return sow.view.air.uSun.value.toArray()")
+        seen = direction(told.bearing_deg, told.height_refracted_deg)
+        np.testing.assert_allclose(drawn, seen, atol=1e-4)
+
+    def test_a_panorama_is_brought_in_turned_and_compared(self):
+        state = self.open()
+        sky = np.full((64, 128, 3), 0.5, np.float32)
+        sky[32:] = 0.1
+        sky[16, 32] = 4000  # a sun in the east, 44 degrees high
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "sky.exr"
+            OpenEXR.File({"type": OpenEXR.scanlineimage}, {"RGB": sky}).write(str(path))
+            self.page.one("[data-panorama]").send_keys(str(path))
+            self.kept(state, lambda l: len(l["panorama"]) == 64)
+            self.page.click_text("its sun", "[data-section=light]")
+            self.kept(
+                state,
+                lambda l: abs(l["sun_bearing"] - 91.4) < 2 and abs(l["sun_height"] - 43.6) < 2,
+            )
+            field = self.page.one("[aria-label='Turned in °']")
+            field.click()
+            field.send_keys("90", Keys.ENTER)
+            self.kept(state, lambda l: l["panorama_turn"] == 90)
+            self.page.click_text("its sun", "[data-section=light]")
+            self.kept(state, lambda l: abs(l["sun_bearing"] - 181.4) < 2)
+            # what is no panorama is told, and nothing is lost
+            bad = Path(folder) / "square.hdr"
+            cv2.imwrite(str(bad), np.ones((64, 64, 3), np.float32))
+            self.page.one("[data-panorama]").send_keys(str(bad))
+            self.page.until(lambda: "twice as wide as high" in self.page.text(), 30)
+            self.assertIn("422", self.page.errors()[0])  # the only one, and meant
+            self.assertEqual(len(self.light(state)["panorama"]), 64)
+        self.page.click("[data-lights]")
+        self.page.click("[data-mode=panorama]")
+        self.page.until(lambda: self.page.all("[data-tries='7']"), 200)
+        self.page.click("[aria-label='Take Even grey']")
+        self.kept(state, lambda l: l["panorama"] == "ready-even")
+
+    def test_mist_is_placed_and_bounded_and_a_lamp_is_aimed(self):
+        state = self.open()
+        document = lambda: ask("GET", f"/api/scenes/{state['id']}")[1]["document"]
+        self.page.click_text("mist or lamp", "[data-section=light]")
+        self.page.click_text("Bank of mist", "[role=menu]")
+        self.page.until(lambda: len(document()["air"]) == 1, 60)
+        self.page.settled()
+        field = self.page.one("[aria-label='Across in m']")
+        field.click()
+        field.send_keys("50", Keys.ENTER)
+        self.page.until(lambda: document()["air"][0]["width_m"] == 50, 60)
+        self.page.settled()
+        self.page.click("[data-air-tool=stand]")
+        self.page.js(
+            "sow.view.pose = {east: 120, north: -20, up: 90, bearing: 0, tilt: -40, focal: 28}; "
+            "sow.view.changed(true); sow.set({pose: sow.view.pose})"
+        )
+        self.page.settled()
+        place = self.page.js("const p = sow.view.pick(0.6, 0.5); return [p.x, p.y]")
+        pad = self.page.one("[data-pad]")
+        ActionChains(self.page.driver).move_to_element_with_offset(
+            pad, int(0.1 * pad.size["width"]), 0
+        ).click().perform()
+        self.page.until(lambda: abs(document()["air"][0]["east_m"] - place[0]) < 1, 60)
+        self.page.settled()
+        mist = self.page.js("return sow.get().manifest.mists[0].bounds")
+        self.assertAlmostEqual((mist[0] + mist[2]) / 2, place[0], delta=1)
+        self.page.click_text("mist or lamp", "[data-section=light]")
+        self.page.click_text("Lamp", "[role=menu]")
+        self.page.until(lambda: len(document()["air"]) == 2, 60)
+        self.page.settled()
+        self.page.click("[data-air-tool=aim]")
+        ActionChains(self.page.driver).move_to_element_with_offset(
+            pad, -int(0.2 * pad.size["width"]), 0
+        ).click().perform()
+        self.page.until(
+            lambda: document()["air"][1]["aim_east_m"] < document()["air"][1]["east_m"] - 5, 60
+        )
+        self.page.settled()
+        [lamp] = self.page.js("return sow.get().manifest.lamps")
+        self.assertLess(lamp["aim"][0], -0.5)
+        self.assertEqual(self.page.errors(), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
