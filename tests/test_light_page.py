@@ -163,7 +163,7 @@ class LightPage(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "sky.exr"
             OpenEXR.File({"type": OpenEXR.scanlineimage}, {"RGB": sky}).write(str(path))
-            self.page.one("[data-panorama]").send_keys(str(path))
+            self.page.one("[data-picture='Panorama']").send_keys(str(path))
             self.kept(state, lambda l: len(l["panorama"]) == 64)
             self.page.click_text("its sun", "[data-section=light]")
             self.kept(
@@ -179,7 +179,7 @@ class LightPage(unittest.TestCase):
             # what is no panorama is told, and nothing is lost
             bad = Path(folder) / "square.hdr"
             cv2.imwrite(str(bad), np.ones((64, 64, 3), np.float32))
-            self.page.one("[data-panorama]").send_keys(str(bad))
+            self.page.one("[data-picture='Panorama']").send_keys(str(bad))
             self.page.until(lambda: "twice as wide as high" in self.page.text(), 30)
             self.assertIn("422", self.page.errors()[0])  # the only one, and meant
             self.assertEqual(len(self.light(state)["panorama"]), 64)
@@ -192,7 +192,7 @@ class LightPage(unittest.TestCase):
     def test_mist_is_placed_and_bounded_and_a_lamp_is_aimed(self):
         state = self.open()
         document = lambda: ask("GET", f"/api/scenes/{state['id']}")[1]["document"]
-        self.page.click_text("mist or lamp", "[data-section=light]")
+        self.page.click_text("mist, lamp or card", "[data-section=light]")
         self.page.click_text("Bank of mist", "[role=menu]")
         self.page.until(lambda: len(document()["air"]) == 1, 60)
         self.page.settled()
@@ -216,7 +216,7 @@ class LightPage(unittest.TestCase):
         self.page.settled()
         mist = self.page.js("return sow.get().manifest.mists[0].bounds")
         self.assertAlmostEqual((mist[0] + mist[2]) / 2, place[0], delta=1)
-        self.page.click_text("mist or lamp", "[data-section=light]")
+        self.page.click_text("mist, lamp or card", "[data-section=light]")
         self.page.click_text("Lamp", "[role=menu]")
         self.page.until(lambda: len(document()["air"]) == 2, 60)
         self.page.settled()

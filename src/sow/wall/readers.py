@@ -16,7 +16,7 @@ from ..core.formats.lines import read_contours
 from ..core.formats.model import read_model
 from ..core.formats.ownkind import OwnKind, facts_of, made, model_glb
 from ..core.formats.package import unpack
-from ..core.formats.panorama import read_panorama
+from ..core.formats.panorama import read_card, read_panorama
 from ..core.formats.positions import read_positions
 from ..core.formats.texture import read_picture, read_texture, role_of
 from ..core.marks.zones import zones
@@ -91,6 +91,13 @@ def panorama(files: Files) -> dict:
     name, data = _only(files)
     light, told = read_panorama(data, name)
     return {"light": light, "told": told}
+
+
+@reader(20)
+def card(files: Files) -> dict:
+    """A card's picture: sRGB with cover."""
+    name, data = _only(files)
+    return {"sheet": read_card(data, name)}
 
 
 @reader(20)

@@ -5,6 +5,7 @@ import time
 
 import numpy as np
 
+from ..core.air.card_pictures import picture_of
 from ..core.build import Build
 from ..core.cabinet import kind_of
 from ..core.cabinet.kind import GONE
@@ -36,6 +37,7 @@ from .products import (
     weight_bytes,
 )
 from .shapes.builds import (
+    CardLine,
     Cost,
     FarLine,
     GridShape,
@@ -134,7 +136,7 @@ def _waters(build: Build) -> list[WaterLine]:
 def _mists(build: Build) -> list[MistLine]:
     """Each mist with its map."""
     out = []
-    for i, mist in enumerate(build.in_air()[0]):
+    for i, mist in enumerate(build.in_air().mists):
         key = key_of("mist", build.air_key, i)
         product_key(key, lambda: raw_bytes(mist.map().astype("<f4")))
         out.append(
@@ -146,6 +148,17 @@ def _mists(build: Build) -> list[MistLine]:
                 k=mist.k,
             )
         )
+    return out
+
+
+def _cards(build: Build) -> list[CardLine]:
+    """Each card with its picture."""
+    out = []
+    for card in build.in_air().cards:
+        sheet = picture_of(card.picture, Stored().load)
+        key = product_key(key_of("card", card.picture), lambda: raw_bytes(sheet))
+        size = {"columns": sheet.shape[1], "rows": sheet.shape[0]}
+        out.append(CardLine(**{**vars(card), "picture": key}, **size))
     return out
 
 
@@ -311,7 +324,8 @@ def _manifest(build: Build, draft: bool) -> Manifest:
         beyond=rings,
         water=water,
         mists=_mists(build),
-        lamps=[LampLine(**vars(lamp)) for lamp in build.in_air()[1]],
+        lamps=[LampLine(**vars(lamp)) for lamp in build.in_air().lamps],
+        cards=_cards(build),
         shares={
             m.id: round(float(w.mean(dtype=np.float64)), 5) for m, w in zip(scene.ground, shares)
         },

@@ -123,7 +123,7 @@ def _from_eye(
     wet = np.isfinite(level) & (level > build.heights)
     colour[wet] = DEEP
     drawn = np.where(wet, level, build.heights)
-    face = from_shot(drawn, build.grid, colour, pose, lit, size, wet, build.in_air()[0])
+    face = from_shot(drawn, build.grid, colour, pose, lit, size, wet, build.in_air().mists)
     if sowings:
         face = stand_before(face, build, sowings, pose, lit, clear)
     return bytes_of(face * lit.exposure)

@@ -224,7 +224,11 @@ export const lightTries = (body: object, signal?: AbortSignal) =>
 
 export const panoramas = () => ask<{ name: string; label: string }[]>("GET", "/api/panoramas");
 
-export const newPanorama = (file: File) => upload<shapes.PanoramaAnswer>("/api/panoramas", file);
+export const newPanorama = (file: File) => upload<shapes.KeptPicture>("/api/panoramas", file);
+
+export const cards = () => ask<{ name: string; label: string }[]>("GET", "/api/cards");
+
+export const newCard = (file: File) => upload<shapes.KeptPicture>("/api/cards", file);
 
 export const lightTold = (light: shapes.Light) =>
   ask<{ label: string; differs: string[] }>("POST", "/api/lights-told", { light });

@@ -43,7 +43,7 @@ export type Light = Required<Schemas["Light"]>;
 
 export type LightLine = Schemas["LightLine"];
 
-export type PanoramaAnswer = Schemas["PanoramaAnswer"];
+export type KeptPicture = Schemas["KeptPicture"];
 
 export type LightTry = Schemas["LightTry"];
 

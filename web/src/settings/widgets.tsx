@@ -4,7 +4,7 @@ import { CabinetChoice } from "./CabinetChoice";
 import { ContourLines } from "./ContourLines";
 import { CurveSetting } from "./CurveSetting";
 import { FileLine } from "./FileLine";
-import { PanoramaLine } from "./PanoramaLine";
+import { CardLine, PanoramaLine } from "./PictureChoice";
 import { PictureLine, TextureLine } from "./TextureLine";
 import { EntryChoice, EntryTicks, MarkChoice, SurfaceChoice } from "./choices";
 import { Amount, Buttons, Choices, Colour, Switch, Told } from "./plainWidgets";
@@ -27,6 +27,7 @@ const row = <T,>(takes: (prop: Prop) => boolean, widget: ComponentType<WidgetPro
 /** The widget of a field: the first row that takes it. A field that none takes is not shown. */
 const WIDGETS: Row[] = [
   row((p) => p.sow?.file === "panorama", PanoramaLine),
+  row((p) => p.sow?.file === "card", CardLine),
   row((p) => !!p.sow?.colour, Colour),
   row(
     (p) => !!p.sow?.curve,

@@ -105,6 +105,11 @@ export class Drawing {
     (this.shared.uEye.value as THREE.Vector3).copy(this.camera.position);
   }
 
+  /** New programs are compiled before the next frame. */
+  forgetPrograms() {
+    this.compiled = "";
+  }
+
   /** Programs that are new are compiled beside the page's work; false when it was dropped. */
   private async ready(stale: Stale): Promise<boolean> {
     const key = `${this.plants.group.children.length} ${this.ground.children.length}`;

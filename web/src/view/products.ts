@@ -21,6 +21,7 @@ export interface Products {
   shore: Float32Array;
   open: Uint8Array;
   mists: Float32Array[];
+  cards: Map<string, Uint8Array>;
   rings: { field: Field; colour: Uint8Array }[];
   streams: { id: string; points: Float32Array }[];
   pools: { id: string; mask: Uint8Array; rows: number; columns: number; bounds: number[] }[];
@@ -94,12 +95,15 @@ export async function fetchProducts(
 
 async function fetchLand(m: Manifest, before: Products | null): Promise<Land> {
   const keys = [m.heights, m.weights, m.cover, m.shore, m.tone, m.open];
-  const [rings, pools, streams, mists, [heights, weights, cover, shore, tone, open]] =
+  const [rings, pools, streams, mists, cards, [heights, weights, cover, shore, tone, open]] =
     await Promise.all([
       m.draft && before ? before.rings : fetchRings(m, before),
       fetchPools(m),
       fetchStreams(m),
       Promise.all(m.mists.map(async (x) => new Float32Array(await once(x.key)))),
+      Promise.all(
+        m.cards.map(async (c) => [c.picture, new Uint8Array(await once(c.picture))] as const),
+      ),
       Promise.all(keys.map(once)),
     ]);
   const { nx, ny, spacing } = m.grid;
@@ -117,6 +121,7 @@ async function fetchLand(m: Manifest, before: Products | null): Promise<Land> {
     pools,
     streams,
     mists,
+    cards: new Map(cards),
   };
 }
 

@@ -26,6 +26,8 @@ function depthTarget(size: number): THREE.WebGLRenderTarget {
 }
 
 export class Shadows {
+  /** What casts besides the plants, shown to the sun alone. */
+  casters: THREE.Group | null = null;
   private maps: ShadowMap[];
   private key = "";
 
@@ -123,11 +125,13 @@ export class Shadows {
     const camera = sunCamera(centre, radius, sun);
     this.plants.chooseForShadow(centre, radius, i ? 0.8 : 0.25);
     this.plants.plain(true);
+    if (this.casters) this.casters.visible = true;
     this.none();
     this.renderer.setRenderTarget(map.target);
     this.renderer.clear();
     this.renderer.render(this.scene, camera);
     this.plants.plain(false);
+    if (this.casters) this.casters.visible = false;
     map.at.multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
   }
 }

@@ -7,6 +7,7 @@ import type { Cabinet, FamilyFacts, LightLine, Scene, Shot } from "../api/shapes
 import { type Drawn, Drawing, type Inset } from "./drawing";
 import { FrameLoop } from "./frameLoop";
 import { Grounds } from "./grounds";
+import { Cards } from "./cards";
 import { Daylight } from "./daylight";
 import { setLamps, setMists } from "./inAir";
 import { airUniforms, setAir } from "./light";
@@ -60,6 +61,7 @@ export class View {
   private readonly plants: Plants;
   private readonly water: Water;
   private readonly sky: THREE.Mesh;
+  private readonly cards: Cards;
   private readonly drawing: Drawing;
   private unit = 1;
   /** Hears of each new light. */
@@ -104,6 +106,7 @@ export class View {
     this.plants = new Plants(this.shared, () => this.changed(true));
     this.water = new Water({ ...this.shared, uCover: this.own.uCover });
     this.sky = skyMesh(this.shared);
+    this.cards = new Cards(this.shared);
     this.drawing = new Drawing(
       this.renderer,
       this.quality,
@@ -113,6 +116,9 @@ export class View {
       this.plants,
     );
     this.drawing.ground.add(...this.grounds.groups, this.water.group, this.sky);
+    this.drawing.ground.add(this.cards.group);
+    this.drawing.stand.add(this.cards.casters);
+    this.drawing.shadows.casters = this.cards.casters;
     this.drawing.stand.add(this.plants.group);
     canvas.addEventListener("webglcontextrestored", () => this.restored());
   }
@@ -131,7 +137,8 @@ export class View {
   private get drawnNow(): Drawn | null {
     if (!this.doc || !this.products) return null;
     const { products, pose, inset, budget } = this;
-    const casts = products.sown.length > 0 || this.doc.pieces.length > 0;
+    const shading = this.cards.casters.children.length > 0;
+    const casts = products.sown.length > 0 || this.doc.pieces.length > 0 || shading;
     return { products, pose: { ...pose }, inset, casts, budget };
   }
 
@@ -238,6 +245,8 @@ export class View {
     this.lookKey = lookKey;
     this.arrange(hidden);
     setLamps(this.air, products.manifest.lamps, this.unit);
+    if (this.cards.set(products.manifest.cards, products.cards, hidden))
+      this.drawing.forgetPrograms();
     const mistKey = products.manifest.mists.map((m) => m.key).join();
     if (mistKey !== this.mistKey) setMists(this.air, products.manifest.mists, products.mists);
     this.mistKey = mistKey;

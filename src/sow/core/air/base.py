@@ -1,22 +1,32 @@
-"""Things in the air: banks of mist, mist in hollows, lamps. One file in `things` adds one kind."""
+"""Things in the air: mists, lamps, cards. One file in `things` adds one kind."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from ..document.entry import Entry, Register
+from ..errors import SceneError
 
 airs = Register("thing in the air")
 
 
+def no_picture(name: str) -> np.ndarray:
+    """Where no rasters are at hand. Raises SceneError."""
+    raise SceneError(f"The picture '{name}' is missing.", "air.picture", "Choose another.")
+
+
 @dataclass(frozen=True)
 class Over:
-    """What a thing in the air stands over: heights (m) on a grid, and the marks of the scene."""
+    """What a thing in the air stands over: heights (m) on a grid, and the scene's marks and rasters
+    by name.
+    """
 
     heights: np.ndarray
     xs: np.ndarray
     ys: np.ndarray
     marks: list
+    picture: Callable[[str], np.ndarray] = no_picture
 
     def ground_at(self, east: np.ndarray, north: np.ndarray) -> np.ndarray:
         """Height of the ground at places in m, that of the edge beyond it."""

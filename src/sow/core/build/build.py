@@ -11,6 +11,7 @@ import numpy as np
 from ..air.base import Over, airs
 from ..air.light_of import REST_ROWS, Daylight, daylight, panorama_of
 from ..air.mist import Mist
+from ..air.things.card import CardStands
 from ..air.things.lamp import LampLight
 from ..cabinet import grounds, own_ground, own_kind
 from ..cache import Cache, key_of
@@ -40,6 +41,15 @@ from .site import site_on
 
 BARE = 0.2  # linear grey of ground without materials
 COMPUTING = threading.RLock()  # one build at a time: its kernels use every core
+
+
+@dataclass(frozen=True)
+class InTheAir:
+    """What stands in the air, over the land."""
+
+    mists: list[Mist]
+    lamps: list[LampLight]
+    cards: list[CardStands]
 
 
 @dataclass
@@ -295,15 +305,16 @@ class Build:
         picture = panorama_of(light, lambda name: self.marks.raster(name, "light.panorama"))
         return daylight(light, self.mean_colour(), lowest, side, self.cache, rows, picture)
 
-    def in_air(self) -> tuple[list[Mist], list[LampLight]]:
-        """The mists and lamps that are on, over the finished land."""
+    def in_air(self) -> InTheAir:
+        """The mists, lamps and cards that are on, over the finished land."""
 
         def make() -> Any:
             grid = self.grid
-            over = Over(self.heights, grid.xs(), grid.ys(), self.scene.marks)
+            picture = lambda name: self.marks.raster(name, "air.picture")
+            over = Over(self.heights, grid.xs(), grid.ys(), self.scene.marks, picture)
             made = [x for e in self.scene.air if e.on for x in airs.functions[e.kind](e, over)]
-            mists = [x for x in made if isinstance(x, Mist)]
-            return mists, [x for x in made if isinstance(x, LampLight)]
+            of = lambda sort: [x for x in made if isinstance(x, sort)]
+            return InTheAir(of(Mist), of(LampLight), of(CardStands))
 
         return self._once("air", self.air_key, make)
 

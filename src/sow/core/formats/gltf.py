@@ -109,7 +109,7 @@ def write_glb(
     pieces = build.pieces()
     for piece in pieces:
         _add_piece(out, shapes, piece)
-    add_lights(out, build.daylight(DRAFT_ROWS), build.in_air()[1])
+    add_lights(out, build.daylight(DRAFT_ROWS), build.in_air().lamps)
     out.write(path)
     return {
         "ground_triangles": triangles,

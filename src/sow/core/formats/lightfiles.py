@@ -98,7 +98,7 @@ def light_files(grown: Grown, options: LightFiles) -> None:
     if options.hdr:
         cv2.imwrite(str(folder / "sky.hdr"), np.ascontiguousarray(sky[..., ::-1], np.float32))
     facts = light_facts(lit)
-    facts["lamps"] = [vars(lamp) for lamp in grown.build.in_air()[1]]
+    facts["lamps"] = [vars(lamp) for lamp in grown.build.in_air().lamps]
     (folder / "light.json").write_text(json.dumps(facts, indent=1) + "\n")
 
 

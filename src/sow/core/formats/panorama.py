@@ -1,4 +1,6 @@
-"""Panorama skies from files: radiance pictures (OpenEXR, Radiance HDR) and plain ones."""
+"""Panorama skies from files: radiance pictures (OpenEXR, Radiance HDR) and plain ones; pictures for
+cards.
+"""
 
 import io
 import os
@@ -15,6 +17,7 @@ from ..errors import SceneError
 
 COLUMNS = 2048  # a kept panorama has at most so many
 MOST_COLUMNS = 16384
+CARD_PX = 2048  # of a card's longer side
 MOST_BYTES = 200 << 20
 EXR = b"\x76\x2f\x31\x01"
 HDR = (b"#?RADIANCE", b"#?RGBE")
@@ -161,3 +164,31 @@ def _plain(data: bytes, name: str) -> np.ndarray:
     white = 65535 if read.dtype == np.uint16 else 255
     shown = read[..., ::-1].astype(np.float32) / white
     return np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4)
+
+
+def read_card(data: bytes, name: str) -> np.ndarray:
+    """A card's picture with its transparency: sRGB bytes with cover, uint8 (rows, columns * 4), at
+    most CARD_PX a side. Raises SceneError.
+    """
+    try:
+        picture = Image.open(io.BytesIO(data))
+        columns, rows = picture.size
+    except Exception:  # a decoder's complaint about a broken file
+        raise SceneError(
+            f"“{name}” is no picture that can be read.", "file", "Give a PNG or WebP."
+        ) from None
+    if min(columns, rows) < 2 or max(columns, rows) > MOST_COLUMNS:
+        raise SceneError(
+            f"“{name}” is {columns} × {rows} pixels.", "file", f"Give 2 to {MOST_COLUMNS} a side."
+        )
+    try:
+        whole = picture.convert("RGBA")
+        whole.thumbnail((CARD_PX, CARD_PX), Image.Resampling.LANCZOS)
+    except MemoryError:
+        raise
+    except Exception:
+        raise SceneError(f"“{name}” is a damaged picture.", "file", "Save it again.") from None
+    sheet = np.asarray(whole)
+    if sheet[..., 3].max() == 0:
+        raise SceneError(f"“{name}” is transparent all over.", "file", "Give one that shows.")
+    return np.ascontiguousarray(sheet.reshape(sheet.shape[0], -1))

@@ -5,6 +5,7 @@ import numpy as np
 from flask import Response, request
 from pydantic import ValidationError
 
+from ...core.air.card_pictures import PICTURES
 from ...core.air.light import Light, sun_angles
 from ...core.air.light_of import DRAFT_ROWS, FULL_ROWS, REST_ROWS, Daylight, daylight, panorama_of
 from ...core.air.panorama import RECIPES, as_raster
@@ -25,12 +26,12 @@ from ..shapes.light import (
     HazeLine,
     Horizon,
     HorizonOrder,
+    KeptPicture,
     LightLine,
     LightOrder,
     LightTold,
     LightTriesOrder,
     LightTry,
-    PanoramaAnswer,
     SunHour,
     SunPath,
     SunPathOrder,
@@ -118,13 +119,27 @@ def sun_path(body):
     )
 
 
-@route("POST", "/api/panoramas", answer=PanoramaAnswer)
+@route("POST", "/api/panoramas", answer=KeptPicture)
 def new_panorama():
     """Keeps a panorama sky; the body is the file, the header X-Name its name."""
     name = told_name("panorama")
     found = read("panorama", {name: request.get_data(cache=False)})
     row = rasters.keep(as_raster(found["light"]), name)
-    return PanoramaAnswer(raster=row.hash, name=row.name, told=found["told"])
+    return KeptPicture(raster=row.hash, name=row.name, told=found["told"])
+
+
+@route("POST", "/api/cards", answer=KeptPicture)
+def new_card():
+    """Keeps a card's picture; the body is the file, the header X-Name its name."""
+    name = told_name("card")
+    row = rasters.keep(read("card", {name: request.get_data(cache=False)})["sheet"], name)
+    return KeptPicture(raster=row.hash, name=row.name, told=[])
+
+
+@route("GET", "/api/cards", answer=list[Named])
+def ready_cards():
+    """The cards that ship."""
+    return [Named(name=name, label=found.label) for name, found in PICTURES.items()]
 
 
 @route("GET", "/api/panoramas", answer=list[Named])

@@ -70,6 +70,22 @@ class MistLine(Shape):
     k: float
 
 
+class CardLine(Shape):
+    """A card: where it stands and how it is lit; its picture is sRGB bytes with cover."""
+
+    id: str
+    picture: str
+    columns: int
+    rows: int
+    place: list[float]
+    width_m: float
+    height_m: float
+    faces: float | None = Field(description="The bearing that it faces; none: the eye.")
+    shines: float
+    hazed: bool
+    shadow: bool
+
+
 LampLine = shape_of(LampLight, "LampLine")
 
 
@@ -131,6 +147,7 @@ class Manifest(Shape):
     )
     water: list[WaterLine]
     mists: list[MistLine]
+    cards: list[CardLine]
     lamps: list[LampLine]  # type: ignore[valid-type]
     shares: dict[str, float]
     sown: list[SownLine]

@@ -75,7 +75,9 @@ class LightTold(Shape):
     differs: list[str]
 
 
-class PanoramaAnswer(Shape):
+class KeptPicture(Shape):
+    """A panorama or a card that was brought in."""
+
     raster: str
     name: str
     told: list[str]

@@ -48,8 +48,8 @@ export function LightPanel() {
       <AirSection />
       <EntryList
         list="air"
-        add="mist or lamp"
-        empty="Nothing stands in the air. Mist fills hollows or lies in a bank; lamps shine."
+        add="mist, lamp or card"
+        empty="Nothing stands in the air. Mist lies in hollows or in a bank; lamps shine; cards show what is far."
       />
       <Settings
         path={["light"]}

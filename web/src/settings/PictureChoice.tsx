@@ -1,23 +1,62 @@
 import { useEffect, useRef, useState } from "react";
 import { doWork } from "../actions/work";
 import * as calls from "../api/calls";
+import type { KeptPicture } from "../api/shapes";
 import { Labelled } from "../controls/Labelled";
 import { set } from "../state/store";
 import { tell } from "../state/trouble";
 import type { WidgetProps } from "./widget";
 
-const SKIES = ".exr,.hdr,.png,.jpg,.jpeg,.tif,.tiff,.webp";
+interface Shelf {
+  ready: () => Promise<{ name: string; label: string }[]>;
+  bring: (file: File) => Promise<KeptPicture>;
+  none?: string;
+  accept: string;
+}
 
-/** A panorama for the sky: none, one that ships, or one from a file; its brightest spot as the sun. */
-export function PanoramaLine({ label, value, prop, onKeep }: WidgetProps<string>) {
+const PANORAMAS: Shelf = {
+  ready: calls.panoramas,
+  bring: calls.newPanorama,
+  none: "none: air and clouds",
+  accept: ".exr,.hdr,.png,.jpg,.jpeg,.tif,.tiff,.webp",
+};
+const CARDS: Shelf = { ready: calls.cards, bring: calls.newCard, accept: ".png,.webp,.tif,.tiff" };
+
+/** A panorama for the sky; its brightest spot may be taken as the sun. */
+export function PanoramaLine(props: WidgetProps<string>) {
+  return (
+    <PictureChoice {...props} shelf={PANORAMAS}>
+      {props.value && (
+        <button className="btn" onClick={() => void doWork("sun of the panorama", {})}>
+          its sun
+        </button>
+      )}
+    </PictureChoice>
+  );
+}
+
+/** A card's picture. */
+export function CardLine(props: WidgetProps<string>) {
+  return <PictureChoice {...props} shelf={CARDS} />;
+}
+
+/** One that ships, or one from a file. */
+function PictureChoice({
+  label,
+  value,
+  prop,
+  onKeep,
+  shelf,
+  children,
+}: WidgetProps<string> & { shelf: Shelf; children?: React.ReactNode }) {
   const [ready, setReady] = useState<{ name: string; label: string }[]>([]);
   const input = useRef<HTMLInputElement>(null);
   useEffect(() => {
-    calls.panoramas().then(setReady, tell);
-  }, []);
+    shelf.ready().then(setReady, tell);
+  }, [shelf]);
   const bring = async (file: File) => {
     try {
-      const found = await calls.newPanorama(file);
+      const found = await shelf.bring(file);
       if (found.told.length) set({ told: found.told.join(" ") });
       onKeep(found.raster);
     } catch (e) {
@@ -36,7 +75,7 @@ export function PanoramaLine({ label, value, prop, onKeep }: WidgetProps<string>
             e.target.value === "file" ? input.current?.click() : onKeep(e.target.value)
           }
         >
-          <option value="">none: air and clouds</option>
+          {shelf.none && <option value="">{shelf.none}</option>}
           {ready.map((r) => (
             <option key={r.name} value={r.name}>
               {r.label}
@@ -45,17 +84,13 @@ export function PanoramaLine({ label, value, prop, onKeep }: WidgetProps<string>
           {own && <option value={value}>from a file</option>}
           <option value="file">another file…</option>
         </select>
-        {value && (
-          <button className="btn" onClick={() => void doWork("sun of the panorama", {})}>
-            its sun
-          </button>
-        )}
+        {children}
         <input
           ref={input}
           type="file"
-          accept={SKIES}
+          accept={shelf.accept}
           className="hidden"
-          data-panorama
+          data-picture={label}
           onChange={(e) => {
             const file = e.target.files?.[0];
             if (file) void bring(file);
