@@ -11,6 +11,7 @@ from bench.ground import drawn, ground
 from bench.grow import grow
 from bench.hand import strokes
 from bench.land import drag, drainage, gdal_slope, noise, slope, wear
+from bench.light import light
 from bench.load import load
 from bench.planting import density, placing
 from bench.view import view
@@ -37,6 +38,7 @@ ALL = {
         view,
         grow,
         first_use,
+        light,
         load,
     )
 }

@@ -4,7 +4,8 @@ import time
 
 import numpy as np
 
-from bench.told import copied, median, pair, row
+from bench.told import copied, median, pair, row, wanted
+from bench.view import demo_page
 
 
 def light():
@@ -41,8 +42,8 @@ def light():
         light = Light(sun_bearing=200 + turn[0], clouds=40)
         light_of.daylight(light, ground, 0, 1600, Cache(), light_of.DRAFT_ROWS)
 
-    yield row("a dragged sun, the core's part", median(dragged))
-    yield row("a dragged sun until it is seen", _seen())
+    yield wanted("a dragged sun, the core's part", median(dragged), 0.06)
+    yield wanted("a dragged sun until it is seen", _seen(), 0.3)
 
 
 DRAG = """const done = arguments[arguments.length - 1]; const shows = sow.view.shows;
@@ -56,12 +57,11 @@ DRAG = """const done = arguments[arguments.length - 1]; const shows = sow.view.s
 
 def _seen() -> float:
     """Seconds from a change of the sun on the demo's land to the next picture in that light."""
-    from bench.view import opened
-
-    with opened() as page:
-        times = []
-        for _ in range(7):
-            page.settled()
-            time.sleep(0.3)
-            times.append(page.driver.execute_async_script(DRAG))
-        return float(np.median(times))
+    page, _ = demo_page()
+    times = []
+    for _ in range(7):
+        page.settled()
+        time.sleep(0.3)
+        times.append(page.driver.execute_async_script(DRAG))
+    page.close()
+    return float(np.median(times))

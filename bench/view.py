@@ -80,18 +80,26 @@ def asked(page, script: str) -> list[float]:
     return [v / 1000 for v in found]
 
 
-def view():
-    """Opening, turning, walking, light, a slider, a brush; sixteen materials beside three."""
+def demo_page(quality: str = "soft"):
+    """A browser on the demo, at rest."""
     from tests.page import Page
     from tests.served import ask, server
-
-    from sow.core.cabinet import grounds
 
     document = json.loads(Path("samples/brackenhope.json").read_text())
     state = ask("POST", "/api/scenes", {"document": document})[1]
     ask("POST", f"/api/scenes/{state['id']}/builds", {"client": "bench"})
-    page = Page(server().address, "soft", f"/?scene={state['id']}")
+    page = Page(server().address, quality, f"/?scene={state['id']}")
     page.settled(240)  # the products are in the cache from now on
+    return page, state
+
+
+def view():
+    """Opening, turning, walking, light, a slider, a brush; sixteen materials beside three."""
+    from tests.served import ask
+
+    from sow.core.cabinet import grounds
+
+    page, state = demo_page()
     page.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": WATCH})
     began = time.perf_counter()
     page.go(f"/?quality=soft&scene={state['id']}")
@@ -128,7 +136,7 @@ def view():
             }
             for i, name in enumerate(names[:count])
         ]
-        plain = {**document, "ground": ground, "planting": [], "pieces": []}
+        plain = {**state["document"], "ground": ground, "planting": [], "pieces": []}
         made = ask("POST", "/api/scenes", {"document": plain})[1]
         page.go(f"/?quality=soft&scene={made['id']}")
         page.settled(240)

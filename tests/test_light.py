@@ -8,21 +8,25 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+import OpenEXR
 from numba import njit
 
 from sow.cli import main
 from sow.core.air import clouds
 from sow.core.air.atmosphere import PARTS, radiance, sun_at_ground, sun_passes, tables_of
-from sow.core.air.base import Over
+from sow.core.air.base import Over, no_picture
+from sow.core.air.card_pictures import PICTURES, picture_of
 from sow.core.air.gases import DUST_TAKES, GROUND_KM, SUN_KLUX, Gases
 from sow.core.air.harmonics import arriving, directions, irradiance
 from sow.core.air.haze import haze_of
 from sow.core.air.light import Light, sun_direction
-from sow.core.air.light_of import clouds_of, daylight
+from sow.core.air.light_of import clouds_of, daylight, panorama_of
 from sow.core.air.mist import mist_depth, packed
+from sow.core.air.panorama import RECIPES, laid
 from sow.core.air.ready import in_full, lights
 from sow.core.air.sky import clear_sky
 from sow.core.air.sun import direction, moment_of, sun_place
+from sow.core.air.things.card import card
 from sow.core.air.things.hollow_mist import HollowMist, hollow_mist
 from sow.core.air.things.lamp import Lamp, lamp
 from sow.core.air.things.mist_bank import MistBank, mist_bank
@@ -32,6 +36,7 @@ from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.formats.folder import open_scene
 from sow.core.formats.lightfiles import kelvin_of
+from sow.core.formats.panorama import read_card, read_panorama
 from sow.core.grow import grow
 from sow.core.picture.film import GREY, HIGHEST_STOP, LOWEST_STOP, NORMAL, developed, table
 from sow.core.scene import read_scene
@@ -446,6 +451,86 @@ class InTheAir(unittest.TestCase):
             read_scene({"air": [{"kind": "mist-bank", "id": "b", "name": "b", "width_m": 0}]})
 
 
+class Cards(unittest.TestCase):
+    def test_cards_that_ship_have_a_rim_and_a_size(self):
+        for name, found in PICTURES.items():
+            sheet = picture_of(name, no_picture)
+            self.assertEqual(sheet.shape[:2], found.size[::-1])
+            cover = sheet[..., 3]
+            self.assertEqual((cover.min(), cover.max() > 200), (0, True), name)
+            np.testing.assert_array_equal(sheet, picture_of(name, no_picture))
+        scene = read_scene(
+            {"air": [{"kind": "card", "id": "c", "name": "c", "picture": "ready-trees"}]}
+        )
+        flat = Over(np.full((5, 5), 7.0), np.arange(5.0), np.arange(5.0)[::-1], [])
+        [stands] = card(scene.air[0], flat)
+        self.assertEqual((stands.place[2], stands.width_m), (7, 30))
+
+    def test_what_is_no_panorama_and_no_card_is_told(self):
+        hdr = cv2.imencode(".hdr", np.ones((64, 128, 3), np.float32))[1].tobytes()
+        png = cv2.imencode(".png", np.full((64, 128, 3), 200, np.uint8))[1].tobytes()
+        light, told = read_panorama(png, "named.hdr")
+        self.assertIn("plain picture in spite of its name", told[0])
+        self.assertAlmostEqual(float(light.mean()), (200 / 255) ** 2.2, delta=0.02)
+        self.assertEqual(read_panorama(hdr, "a.hdr")[0].shape, (64, 128, 3))
+        with tempfile.TemporaryDirectory() as folder:
+            for value, words in (
+                (np.nan, "no numbers"),
+                (np.inf, "no numbers"),
+                (-1.0, "below nought"),
+                (1e9, "no light that a sky has"),
+            ):
+                sky = np.ones((32, 64, 3), np.float32)
+                sky[3, 5] = value
+                path = Path(folder) / "a.exr"
+                kind = {"type": OpenEXR.scanlineimage}
+                OpenEXR.File(kind, {"RGB": sky}).write(str(path))
+                with self.assertRaisesRegex(SceneError, words):
+                    read_panorama(path.read_bytes(), "a.exr")
+            whole = path.read_bytes()
+        wide = cv2.imencode(".png", np.zeros((2, 20000), np.uint8))[1].tobytes()
+        for data, words in (
+            (whole[:200], "damaged"),
+            (hdr[:40], "damaged|twice"),
+            (png[:40], "damaged"),
+            (wide, "16384 across"),
+            (b"hello", "no picture that is known"),
+            (cv2.imencode(".hdr", np.ones((64, 64, 3), np.float32))[1].tobytes(), "twice as wide"),
+        ):
+            with self.assertRaisesRegex(SceneError, words):
+                read_panorama(data, "a.hdr")
+        clear = cv2.imencode(".png", np.zeros((8, 8, 4), np.uint8))[1].tobytes()
+        with self.assertRaisesRegex(SceneError, "transparent all over"):
+            read_card(clear, "c.png")
+        with self.assertRaisesRegex(SceneError, "no picture"):
+            read_card(b"x", "c.png")
+
+
+class Panoramas(unittest.TestCase):
+    def test_its_sun_is_found_turned_and_taken_out(self):
+        sky = np.full((64, 128, 3), 0.4, np.float32)
+        sky[20, 96] = 3000
+        for turn in (0, 45, 200):
+            found = laid(Light(panorama_turn=turn), sky, 64)
+            self.assertAlmostEqual(found.bearing_deg, (271.4 + turn) % 360, delta=0.5)
+            self.assertAlmostEqual(found.height_deg, 32.3, delta=0.5)
+            self.assertLess(found.sky.max(), 40 * found.sky.mean())
+            self.assertGreater(found.sunlight[0], 0)
+        brighter = laid(Light(panorama_ev=1), sky, 64)
+        np.testing.assert_allclose(brighter.sky, 2 * laid(Light(), sky, 64).sky, rtol=1e-6)
+        raised = laid(Light(panorama_level=10), sky, 64)
+        self.assertAlmostEqual(raised.height_deg, 42.3, delta=1.5)
+
+    def test_those_that_ship_light_the_land(self):
+        for name in RECIPES:
+            light = Light(panorama=name, sun_bearing=RECIPES[name][1]["sun_bearing"])
+            picture = panorama_of(light, no_picture)
+            lit = daylight(light, GROUND, 0, 500, Cache(), 128, picture)
+            self.assertTrue(np.isfinite(lit.sky).all())
+            self.assertGreater(float(lit.numbers[0].min()), 0.05)
+            self.assertEqual(float(lit.shade.min()), 1)  # its clouds are in the picture alone
+
+
 class Out(unittest.TestCase):
     def test_files_of_the_light(self):
         document = {
@@ -463,9 +548,6 @@ class Out(unittest.TestCase):
             self.assertTrue(4000 < facts["sun"]["kelvin"] < 6500)
             self.assertEqual(len(facts["lamps"]), 1)
             hdr = cv2.imread(str(out / "light" / "sky.hdr"), cv2.IMREAD_UNCHANGED)[..., ::-1]
-            import imageio.v3 as iio  # noqa: F401  (the reader of HDR beside OpenCV's own)
-            import OpenEXR
-
             with OpenEXR.File(str(out / "light" / "sky.exr")) as exr:
                 sky = exr.channels()["RGB"].pixels.astype(float)
                 self.assertIn("chromaticities", exr.header())

@@ -8,6 +8,7 @@ import base64
 import json
 import os
 import sys
+import time
 from pathlib import Path
 
 import cv2
@@ -19,6 +20,8 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
 from tests.page import Keys, Page  # noqa: E402
 from tests.served import ask, server  # noqa: E402
 
+from sow.core.air.ready import in_full  # noqa: E402
+from sow.core.air.ready import lights as ready_lights  # noqa: E402
 from sow.core.survey.sight import hidden_by  # noqa: E402
 
 HERE = Path(__file__).parent
@@ -88,7 +91,9 @@ def scenes(page):
     page.keys(Keys.ESCAPE)
     page.js(LOOK % 0)
     choose(page, "light")
-    page.click_text("Low evening", "[data-section=light]")
+    Select(page.one("[aria-label='Ready light']")).select_by_value("clear-morning")
+    page.until(lambda: page.all("[data-made-from]"), 60)
+    time.sleep(2)  # the land's skyline on the dial
     yield "light"
     page.js(LOOK % 1)
     page.js("sow.set({insetShot: 's-tors', chosen: 's-stones'})")
@@ -753,6 +758,39 @@ def lands():
     )
 
 
+def lights():
+    """The demo's first shot in twelve ready lights, as the view draws it."""
+    document = json.loads(Path("samples/brackenhope.json").read_text())
+    _, state = ask("POST", "/api/scenes", {"document": document})
+    page = Page(server().address, "soft", f"/?scene={state['id']}")
+    page.settled(400)
+    page.js(LOOK % 0)
+    page.settled(200)
+    tiles = []
+    for name, light in ready_lights.items():
+        document["light"] |= in_full(light)
+        page.js(
+            "const d = structuredClone(sow.get().doc); d.light = {...d.light, ...arguments[0]}; "
+            "sow.set({doc: d}); sow.view.setLight(d)",
+            in_full(light),
+        )
+        time.sleep(0.5)
+        page.settled(200)
+        raw = base64.b64decode(page.js("return sow.view.photograph()").split(",")[1])
+        tile = cv2.imdecode(np.frombuffer(raw, np.uint8), 1)
+        tile = cv2.resize(tile, (480, 390), interpolation=cv2.INTER_AREA)[:300]
+        cv2.rectangle(tile, (0, 278), (480, 300), (228, 239, 244), -1)
+        at = cv2.FONT_HERSHEY_SIMPLEX
+        cv2.putText(tile, light.label, (6, 294), at, 0.45, (43, 48, 35), 1, cv2.LINE_AA)
+        tiles.append(
+            cv2.copyMakeBorder(tile, 3, 3, 3, 3, cv2.BORDER_CONSTANT, value=(228, 239, 244))
+        )
+        print(name)
+    page.close()
+    sheet = np.vstack([np.hstack(tiles[i : i + 3]) for i in range(0, 12, 3)])
+    cv2.imwrite(str(HERE / "lights.png"), sheet)
+
+
 def still():
     """The demo's first shot, in the light of a clear afternoon."""
     document = json.loads(Path("samples/brackenhope.json").read_text())
@@ -760,8 +798,9 @@ def still():
         "sun_bearing": 238,
         "sun_height": 27,
         "clouds": 34,
-        "haze_m": 9000,
-        "exposure": 0.25,
+        "cloud_seed": 3,
+        "haze_m": 30000,
+        "exposure": 0.15,
     }
     _, state = ask("POST", "/api/scenes", {"document": document})
     page = Page(server().address, "soft", f"/?scene={state['id']}")
@@ -788,6 +827,7 @@ def main(wanted):
         "plantings": plantings,
         "history": history,
         "still": still,
+        "lights": lights,
     }
     if len(wanted) == 1 and wanted[0] in alone:
         return alone[wanted[0]]()
