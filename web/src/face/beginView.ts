@@ -35,6 +35,7 @@ export function beginView(canvas: HTMLCanvasElement, pad: HTMLElement) {
   engine.view = view;
   view.onFrame = () => told(view);
   view.onLight = ({ bearing, height }) => set({ sun: { bearing, height } });
+  view.onTrouble = tell;
   calls.film().then((film) => view.setFilm(film), tell);
   const { cabinet, catalogue, doc, products, hidden } = get();
   if (cabinet && catalogue) view.setCabinet(cabinet, catalogue.families);

@@ -28,13 +28,13 @@ export class Daylight {
   private key = "";
   private asking = false;
   private resting = 0;
-  private fresh = true;
   private quick = false;
   private drawn: LightWish | null = null; // in full
 
-  /** `give` takes the newest light; a failed answer leaves what was there. */
+  /** `give` takes the newest light, `trouble` hears why one could not be had. */
   constructor(
     private readonly give: (line: LightLine, pictures: LightPictures, wish: LightWish) => void,
+    private readonly trouble: (e: unknown) => void,
   ) {}
 
   /** A finer light is on its way. */
@@ -48,19 +48,19 @@ export class Daylight {
     this.key = key;
     this.wish = wish;
     this.quick = !!this.drawn && sameAir(wish, this.drawn);
-    // the first light of a scene is wanted in full at once
-    if (this.fresh) void this.rest();
-    else if (!this.asking) void this.draft();
+    if (!this.asking) void this.draft();
   }
 
+  /** Another scene: its light is not that of the last. */
   forget() {
-    this.fresh = true;
+    this.drawn = null;
     this.key = "";
   }
 
   private async draft() {
     this.asking = true;
     clearTimeout(this.resting);
+    this.resting = 0;
     while (this.wish) {
       const wish = this.wish;
       this.wish = null;
@@ -84,7 +84,6 @@ export class Daylight {
     const wish = this.wish;
     this.wish = null;
     if (wish) await this.ask(wish, "rest");
-    this.fresh = false;
     this.asking = false;
     if (this.wish) void this.draft();
   }
@@ -98,8 +97,12 @@ export class Daylight {
       if (stage === "rest" && this.wish && !this.quick) return;
       this.drawn = stage === "rest" ? wish : null;
       this.give(line, { sky, tone }, wish);
-    } catch {
+    } catch (e) {
       this.key = ""; // asked again with the next change
+      this.trouble(e);
+      // a panorama that cannot be had leaves the air's own sky
+      const light = { ...wish.light, panorama: "" };
+      if (wish.light.panorama) await this.ask({ ...wish, light }, stage);
     }
   }
 }

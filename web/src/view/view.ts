@@ -64,16 +64,23 @@ export class View {
   private readonly cards: Cards;
   private readonly drawing: Drawing;
   private unit = 1;
+  private lit = false; // before there is a light nothing is drawn
   /** Hears of each new light. */
   onLight: ((line: LightLine) => void) | null = null;
-  private readonly daylight = new Daylight((line, pictures, { ground }) => {
-    this.onLight?.(line);
-    this.unit = line.unit_kcd;
-    setLamps(this.air, this.products?.manifest.lamps ?? [], this.unit);
-    setAir(this.air, line, pictures, ground);
-    this.drawing.developer.exposure.fromArray(line.exposure);
-    this.sunMoved();
-  });
+  /** Hears why a light could not be had. */
+  onTrouble: ((e: unknown) => void) | null = null;
+  private readonly daylight = new Daylight(
+    (line, pictures, { ground }) => {
+      this.onLight?.(line);
+      this.unit = line.unit_kcd;
+      this.lit = true;
+      setLamps(this.air, this.products?.manifest.lamps ?? [], this.unit);
+      setAir(this.air, line, pictures, ground);
+      this.drawing.developer.exposure.fromArray(line.exposure);
+      this.sunMoved();
+    },
+    (e) => this.onTrouble?.(e),
+  );
   private doc: Scene | null = null;
   private hidden = NOTHING_HIDDEN;
   private waterKey = "";
@@ -135,7 +142,7 @@ export class View {
   }
 
   private get drawnNow(): Drawn | null {
-    if (!this.doc || !this.products) return null;
+    if (!this.doc || !this.products || !this.lit) return null;
     const { products, pose, inset, budget } = this;
     const shading = this.cards.casters.children.length > 0;
     const casts = products.sown.length > 0 || this.doc.pieces.length > 0 || shading;
