@@ -200,11 +200,10 @@ def _march(soft, curls, c, sun, lengths, least, most, first_row, out):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _shade(soft, curls, c, sun, reach, out):
+def _shade(soft, curls, c, sun, reach, steps, out):
     """Part of the sun that one cloud lets through to the ground's level."""
     rows, columns = out.shape
     base, thick, sigma = c[3], c[4], c[10]
-    steps = 20
     for row in prange(rows):
         for column in range(columns):
             x = ((column + 0.5) / columns - 0.5) * 2 * reach
@@ -234,7 +233,9 @@ def seen(cloud: Cloud, sun: np.ndarray, rows: int, fine: float = 1.0) -> np.ndar
     return out
 
 
-def shade(clouds: list[Cloud], sun: np.ndarray, reach_m: float, side: int = 128) -> np.ndarray:
+def shade(
+    clouds: list[Cloud], sun: np.ndarray, reach_m: float, side: int = 128, steps: int = 20
+) -> np.ndarray:
     """Part of the sun, 0..1, that clouds let through to the ground within `reach_m` of the plot's
     middle, float32 (side, side), row 0 north.
     """
@@ -243,5 +244,5 @@ def shade(clouds: list[Cloud], sun: np.ndarray, reach_m: float, side: int = 128)
         return out
     soft, curls = billows()
     for cloud in clouds:
-        _shade(soft, curls, cloud.packed(), sun, reach_m, out)
+        _shade(soft, curls, cloud.packed(), sun, reach_m, steps, out)
     return out

@@ -3,11 +3,14 @@
 Ramamoorthi & Hanrahan (2001), "An efficient representation for irradiance environment maps".
 """
 
+from functools import lru_cache
+
 import numpy as np
 
 _A = np.pi * np.array([1, 2 / 3, 2 / 3, 2 / 3, 1 / 4, 1 / 4, 1 / 4, 1 / 4, 1 / 4])
 
 
+@lru_cache(maxsize=8)
 def directions(rows: int, columns: int) -> tuple[np.ndarray, np.ndarray]:
     """Unit vectors (east, north, up) of the texels of a full panorama, float64 (rows, columns, 3),
     and the solid angle of each row's texels in sr. Row 0 is about the zenith, column 0 about north,
@@ -47,13 +50,18 @@ def basis(n: np.ndarray) -> np.ndarray:
     )
 
 
+@lru_cache(maxsize=3)
+def _basis_of(rows: int, columns: int) -> np.ndarray:
+    return basis(directions(rows, columns)[0]).reshape(-1, 9)
+
+
 def irradiance(panorama: np.ndarray) -> np.ndarray:
     """The nine numbers of a full panorama's radiance (rows, columns, 3), float64 (9, 3): their sum
     with `basis(normal)` is the irradiance of a surface with that normal.
     """
-    vectors, solid = directions(*panorama.shape[:2])
+    _, solid = directions(*panorama.shape[:2])
     weighted = panorama.astype(np.float64) * solid[:, None, None]
-    return np.einsum("rck,rcb->kb", basis(vectors), weighted) * _A[:, None]
+    return _basis_of(*panorama.shape[:2]).T @ weighted.reshape(-1, 3) * _A[:, None]
 
 
 def arriving(numbers: np.ndarray, normals: np.ndarray) -> np.ndarray:

@@ -24,6 +24,7 @@ MOON = 2.5e-6  # a full moon beside the sun (Allen 1973)
 METER_KLUX = 120.0  # light on the ground at which exposure needs no help
 MIDDLING, FAVOURS = 0.18, 0.4  # ground at which exposure needs no help, and how far it goes
 ADAPTS = 0.9  # how far an eye follows when light grows less
+SHADE_SIDE = 128
 SHADE_ROOM = 1.6  # sides of the plot that the shade of clouds is found for
 
 
@@ -202,7 +203,11 @@ def _made(
     numbers = irradiance(sky)
     shade_m = SHADE_ROOM * side_m / 2
     shading = [c for c in clouds_of(light) if c.kind != cloud.VEIL and panorama is None]
-    sunlit = cloud.shade(shading, sun, shade_m)
+    if rows > DRAFT_ROWS:
+        sunlit = cloud.shade(shading, sun, shade_m)
+    else:
+        coarse = cloud.shade(shading, sun, shade_m, SHADE_SIDE // 2, 8)
+        sunlit = cv2.resize(coarse, (SHADE_SIDE, SHADE_SIDE), interpolation=cv2.INTER_LINEAR)
     unit = unit or _unit(_meter(sun, sunlight * float(sunlit.mean()), numbers), gases)
     return Daylight(
         light,
@@ -286,7 +291,7 @@ def _clouded(
 
 def _march_of(c: Cloud, sun: np.ndarray, half: int, fine: float) -> np.ndarray:
     # clouds are soft: half the sky's fineness is enough until the full picture
-    quarter = max(half // (2 if half > DRAFT_ROWS else 1), 32)
+    quarter = max(half // (2 if half > DRAFT_ROWS or half <= DRAFT_ROWS // 2 else 1), 32)
     got = cloud.seen(c, sun, quarter, fine)
     if quarter == half:
         return got

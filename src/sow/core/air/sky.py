@@ -6,8 +6,10 @@ from numba import njit, prange
 from .atmosphere import PARTS, Tables, dust_phase, radiance
 from .gases import FORWARD, GROUND_KM, SUN_KLUX
 
-RISES, TURNS = 72, 40  # directions that are computed; the rest lies between
-STEPS = 28
+# directions that are computed and steps along each; the rest lies between
+FULL = 72, 40, 28
+QUICK = 44, 24, 18
+QUICK_ROWS = 128  # a picture of so few rows is a draft
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -19,7 +21,7 @@ def _glow(nu):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _fan(through, scattered, flat, g, r, mu_s, rises, turns, out):
+def _fan(through, scattered, flat, g, r, mu_s, rises, turns, steps, out):
     for i in prange(len(rises)):
         work = np.zeros((3, PARTS))
         light = np.zeros(3)
@@ -27,7 +29,7 @@ def _fan(through, scattered, flat, g, r, mu_s, rises, turns, out):
         sines = np.cos(rises[i]) * np.sqrt(max(0.0, 1.0 - mu_s * mu_s))
         for j in range(len(turns)):
             nu = min(1.0, max(-1.0, mu * mu_s + sines * np.cos(turns[j])))
-            radiance(through, scattered, flat, g, r, mu, mu_s, nu, STEPS, 1, work, light)
+            radiance(through, scattered, flat, g, r, mu, mu_s, nu, steps, 1, work, light)
             for ch in range(3):
                 out[i, j, ch] = light[ch] / _glow(nu)
 
@@ -67,13 +69,14 @@ def clear_sky(tables: Tables, sun: np.ndarray, rows: int, altitude_km: float = 0
     the sun.
     """
     # directions closest together at the horizon and about the sun's bearing
-    along = np.linspace(-1, 1, RISES)
+    up, across, steps = QUICK if rows <= QUICK_ROWS else FULL
+    along = np.linspace(-1, 1, up)
     rises = np.sign(along) * along**2 * np.pi / 2
-    turns = np.linspace(0, 1, TURNS) ** 2 * np.pi
-    fan = np.empty((RISES, TURNS, 3))
+    turns = np.linspace(0, 1, across) ** 2 * np.pi
+    fan = np.empty((up, across, 3))
     r = GROUND_KM + max(altitude_km, 0.0005)
     args = tables.through, tables.scattered, tables.flat, tables.packed
-    _fan(*args, r, float(sun[2]), rises, turns, fan)
+    _fan(*args, r, float(sun[2]), rises, turns, steps, fan)
     fan *= SUN_KLUX
     out = np.empty((rows, 2 * rows, 3), np.float32)
     _spread(fan, float(np.arctan2(sun[0], sun[1])) % (2 * np.pi), float(sun[2]), out)
