@@ -17,7 +17,7 @@ from sow.core.air.atmosphere import PARTS, radiance, sun_at_ground, sun_passes, 
 from sow.core.air.base import Over, no_picture
 from sow.core.air.card_pictures import PICTURES, picture_of
 from sow.core.air.gases import DUST_TAKES, GROUND_KM, SUN_KLUX, Gases
-from sow.core.air.harmonics import arriving, directions, irradiance
+from sow.core.air.harmonics import arriving, directions, irradiance, unfolded
 from sow.core.air.haze import haze_of
 from sow.core.air.light import Light, sun_direction
 from sow.core.air.light_of import clouds_of, daylight, panorama_of
@@ -254,6 +254,22 @@ class Air(unittest.TestCase):
             whole = np.einsum("rck,rc,r->k", sky, facing, solid)
             told = arriving(numbers, np.array(n, float))
             np.testing.assert_allclose(told, whole, rtol=0.08)
+
+    def test_an_octahedron_holds_every_direction(self):
+        rng = np.random.default_rng(2)
+        vectors, _ = directions(64, 128)
+        smooth = np.stack(
+            [vectors[..., 0] + 1, vectors[..., 1] * vectors[..., 2], vectors[..., 2]], -1
+        )
+        found = unfolded(smooth, 128)
+        d = rng.normal(size=(200, 3))
+        d /= np.linalg.norm(d, axis=1, keepdims=True)
+        p = d[:, :2] / np.abs(d).sum(1, keepdims=True)
+        below = d[:, 2] < 0
+        p[below] = ((1 - np.abs(p[:, ::-1])) * np.where(p < 0, -1, 1))[below]
+        column, row = ((p * 0.496 + 0.5) * 128).astype(int).T
+        told = np.stack([d[:, 0] + 1, d[:, 1] * d[:, 2], d[:, 2]], -1)
+        self.assertLess(np.abs(found[row, column] - told).max(), 0.06)
 
     def test_a_white_plane_receives_what_the_light_says(self):
         light = Light(sun_bearing=180, sun_height=40, clouds=0, veil=0)

@@ -14,8 +14,10 @@ vec3 skyAt(vec3 d) {
   return textureLod(uSky, aside(d), 0.0).rgb;
 }
 vec3 hazeTone(vec3 d) {
-  vec2 uv = aside(d);
-  return textureLod(uTone, vec2(uv.x, clamp(uv.y, 0.005, 0.995)), 0.0).rgb;
+  // an octahedron unfolded: cheap to find a direction's place on (Engelhardt & Dachsbacher 2008)
+  vec2 p = d.xy / (abs(d.x) + abs(d.y) + abs(d.z));
+  if (d.z < 0.0) p = (1.0 - abs(p.yx)) * vec2(p.x < 0.0 ? -1.0 : 1.0, p.y < 0.0 ? -1.0 : 1.0);
+  return textureLod(uTone, p * 0.496 + 0.5, 0.0).rgb;
 }
 /** The sun's disc, darker towards its rim (Neckel & Labs 1994, one term). */
 vec3 sunDisc(vec3 d) {

@@ -5,6 +5,7 @@ Ramamoorthi & Hanrahan (2001), "An efficient representation for irradiance envir
 
 from functools import lru_cache
 
+import cv2
 import numpy as np
 
 _A = np.pi * np.array([1, 2 / 3, 2 / 3, 2 / 3, 1 / 4, 1 / 4, 1 / 4, 1 / 4, 1 / 4])
@@ -67,3 +68,22 @@ def irradiance(panorama: np.ndarray) -> np.ndarray:
 def arriving(numbers: np.ndarray, normals: np.ndarray) -> np.ndarray:
     """Irradiance (..., 3) of surfaces with these unit normals (..., 3); never negative."""
     return np.maximum(basis(normals) @ numbers, 0)
+
+
+def unfolded(panorama: np.ndarray, side: int) -> np.ndarray:
+    """A panorama on an unfolded octahedron, float32 (side, side, 3): the middle is the zenith, the
+    corners the nadir, rows go north. Shaders find a direction's place on it without an angle
+    (Engelhardt & Dachsbacher 2008).
+    """
+    at = ((np.arange(side) + 0.5) / side - 0.5) / 0.496
+    x, y = np.meshgrid(at, at)
+    z = 1 - np.abs(x) - np.abs(y)
+    fold = lambda a, b: (1 - np.abs(b)) * np.where(a < 0, -1.0, 1.0)
+    x, y = np.where(z < 0, fold(x, y), x), np.where(z < 0, fold(y, x), y)
+    turn = np.arctan2(x, y) % (2 * np.pi) / (2 * np.pi)
+    down = np.arccos(np.clip(z / np.sqrt(x * x + y * y + z * z), -1, 1)) / np.pi
+    rows, columns = panorama.shape[:2]
+    wrapped = np.concatenate([panorama[:, -1:], panorama, panorama[:, :1]], 1).astype(np.float32)
+    u = (turn * columns + 0.5).astype(np.float32)
+    v = np.clip(down * rows - 0.5, 0, rows - 1).astype(np.float32)
+    return cv2.remap(wrapped, u, v, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)

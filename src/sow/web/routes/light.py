@@ -1,11 +1,11 @@
 """Routes: the light of a scene, the sun's way, the film."""
 
-import cv2
 import numpy as np
 from flask import Response, request
 from pydantic import ValidationError
 
 from ...core.air.card_pictures import PICTURES
+from ...core.air.harmonics import unfolded
 from ...core.air.light import Light, sun_angles
 from ...core.air.light_of import DRAFT_ROWS, FULL_ROWS, REST_ROWS, Daylight, daylight, panorama_of
 from ...core.air.panorama import RECIPES, as_raster
@@ -60,11 +60,8 @@ def _halves(picture: np.ndarray) -> bytes:
 def _tone_and_shade(lit: Daylight) -> bytes:
     """The tone of haze and the shade of clouds as one picture, since shaders may ask of few."""
     side = lit.shade.shape[0]
-    wrapped = np.concatenate([lit.tone[:, -1:], lit.tone, lit.tone[:, :1]], 1)
-    k = side // lit.tone.shape[1]
-    smooth = cv2.resize(wrapped, (wrapped.shape[1] * k, side), interpolation=cv2.INTER_LINEAR)
     out = np.empty((side, side, 4), "<f2")
-    out[..., :3] = np.clip(smooth[:, k:-k], 0, 60000)
+    out[..., :3] = np.clip(unfolded(lit.tone, side), 0, 60000)
     out[..., 3] = lit.shade
     return raw_bytes(out)
 

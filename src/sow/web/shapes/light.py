@@ -42,8 +42,8 @@ class LightLine(Shape):
     rows: int
     sky: str = Field(description="RGBA half floats, (rows, 2 rows), row 0 at the zenith.")
     tone: str = Field(
-        description="RGBA half floats, (128, 128): what a long way of haze shows by direction, as "
-        "a panorama; in alpha, over the land, part of the sun that clouds let through."
+        description="RGBA half floats, (128, 128): what a long way of haze shows by direction, on "
+        "an unfolded octahedron; in alpha, over the land, part of the sun that clouds let through."
     )
     shade_m: float = Field(description="Half the side of what the shade covers.")
     unit_kcd: float
