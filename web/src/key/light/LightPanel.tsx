@@ -36,7 +36,7 @@ export function LightPanel() {
       </div>
       <MadeFrom />
       <SunDial />
-      <div className="-mt-2 mb-1 text-center">
+      <div className="mb-1 text-center">
         <button
           className={`btn ${sunHeld ? "on" : ""}`}
           data-sun-tool
