@@ -3,13 +3,16 @@
 import io
 import json
 import struct
+import tempfile
 import zipfile
 import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from pathlib import Path
 
 import cv2
 import numpy as np
+import OpenEXR
 import tifffile
 
 from sow.core.cabinet import kinds
@@ -509,11 +512,54 @@ def _kinds() -> Iterator[tuple[str, bytes]]:
     yield "half of its bytes", whole[: len(whole) // 2]
 
 
+def _exr(values: np.ndarray) -> bytes:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "a.exr"
+        OpenEXR.File({"type": OpenEXR.scanlineimage}, {"RGB": values}).write(str(path))
+        return path.read_bytes()
+
+
+def skies() -> Iterator[Hostile]:
+    """Panoramas and cards."""
+
+    def one(case, data, says, name="a.exr", reader="panorama"):
+        return Hostile(f"{reader} {case}", reader, {name: data}, says)
+
+    sound = _exr(np.ones((16, 32, 3), np.float32))
+    window = sound.index(b"dataWindow") + len(b"dataWindow\0box2i\0") + 4
+    huge = sound[:window] + struct.pack("<iiii", 0, 0, 2**30, 2**29) + sound[window + 16 :]
+    backward = sound[:window] + struct.pack("<iiii", 9, 9, -9, -9) + sound[window + 16 :]
+    yield one("empty", b"", "no picture that is known")
+    yield one("text", b"a sky", "no picture that is known")
+    yield one("EXR of claims", huge, "16384 across|damaged")
+    yield one("EXR turned inside out", backward, "damaged|twice as wide")
+    yield one("EXR of half its bytes", sound[: len(sound) // 2], "damaged")
+    yield one("EXR with a bit turned", flipped(sound, 4), "damaged")
+    head = b"#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n"
+    yield one("HDR of claims", head + b"-Y 15000 +X 30000\n\0", "16384 across", "a.hdr")
+    yield one("HDR without an end", head + b"-Y 64 +X 128\n\2\2\0", "damaged", "a.hdr")
+    yield one("HDR without sizes", b"#?RGBE\n\n", "damaged", "a.hdr")
+    for value, says in (
+        (np.nan, "no numbers"),
+        (-1, "below nought"),
+        (1e30, "no light that a sky"),
+    ):
+        sky = np.ones((16, 32, 3), np.float32)
+        sky[2, 2] = value
+        yield one(f"EXR of {value}", _exr(sky), says)
+    yield one("PNG of claims", png_that_claims(40_000, 20_000), "16384 across", "a.png")
+    yield one("square PNG", png(32, 32), "twice as wide", "a.png")
+    yield one("of claims", png_that_claims(40_000, 20_000), "pixels", "c.png", "card")
+    yield one("of noise", b"\x89PNG" + bytes(90), "no picture|damaged", "c.png", "card")
+    clear = cv2.imencode(".png", np.zeros((8, 8, 4), np.uint8))[1].tobytes()
+    yield one("that is clear", clear, "transparent all over", "c.png", "card")
+
+
 def _told(sha: str) -> dict:
     return {"format": "sow-package-1", "files": [{"path": "rasters/a.png", "sha256": sha}]}
 
 
 def corpus() -> list[Hostile]:
     """Every hostile file."""
-    sorts = (elevations, models, zone_maps, lines, positions, textures, packages)
+    sorts = (elevations, models, zone_maps, lines, positions, textures, packages, skies)
     return [h for sort in sorts for h in sort()]

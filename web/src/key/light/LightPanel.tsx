@@ -3,6 +3,7 @@ import { doWork } from "../../actions/work";
 import * as calls from "../../api/calls";
 import { Settings } from "../../settings/Settings";
 import { set, usePage } from "../../state/store";
+import { MOST_LAMPS, MOST_MISTS } from "../../view/inAir";
 import { EntryList } from "../EntryList";
 import { AirSection } from "./AirSection";
 import { SunDial } from "./SunDial";
@@ -51,6 +52,7 @@ export function LightPanel() {
         add="mist, lamp or card"
         empty="Nothing stands in the air. Mist lies in hollows or in a bank; lamps shine; cards show what is far."
       />
+      <Beyond />
       <Settings
         path={["light"]}
         model={catalogue.scene.$defs.Light}
@@ -58,6 +60,22 @@ export function LightPanel() {
         skip={["ready"]}
       />
     </div>
+  );
+}
+
+/** Told when more stands in the air than the view draws. */
+function Beyond() {
+  const lamps = usePage((s) => s.manifest?.lamps.length ?? 0);
+  const mists = usePage((s) => s.manifest?.mists.length ?? 0);
+  const over = [
+    lamps > MOST_LAMPS && `the ${MOST_LAMPS} strongest of ${lamps} lamps`,
+    mists > MOST_MISTS && `the first ${MOST_MISTS} of ${mists} mists`,
+  ].filter(Boolean);
+  if (!over.length) return null;
+  return (
+    <p className="mt-1 text-soft">
+      The view draws {over.join(" and ")}: each costs every pixel. Files hold them all.
+    </p>
   );
 }
 
