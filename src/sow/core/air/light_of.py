@@ -19,7 +19,7 @@ from .panorama import RECIPES, from_raster, laid, recipe_picture
 from .sky import clear_sky
 from .white import balance
 
-DRAFT_ROWS, REST_ROWS, FULL_ROWS = 128, 512, 2048
+DRAFT_ROWS, REST_ROWS = 128, 512
 MOON = 2.5e-6  # a full moon beside the sun (Allen 1973)
 METER_KLUX = 120.0  # light on the ground at which exposure needs no help
 MIDDLING, FAVOURS = 0.18, 0.4  # ground at which exposure needs no help, and how far it goes

@@ -7,7 +7,7 @@ from pydantic import ValidationError
 from ...core.air.card_pictures import PICTURES
 from ...core.air.harmonics import unfolded
 from ...core.air.light import Light, sun_angles
-from ...core.air.light_of import DRAFT_ROWS, FULL_ROWS, REST_ROWS, Daylight, daylight, panorama_of
+from ...core.air.light_of import DRAFT_ROWS, REST_ROWS, Daylight, daylight, panorama_of
 from ...core.air.panorama import RECIPES, as_raster
 from ...core.air.ready import lights
 from ...core.air.sun import moment_of, sun_through_day
@@ -38,7 +38,7 @@ from ..shapes.light import (
 )
 from ..working import WORK, Stored, product_field, product_key, raw_bytes
 
-ROWS = {"draft": DRAFT_ROWS, "rest": REST_ROWS, "fine": FULL_ROWS // 2}
+ROWS = {"draft": DRAFT_ROWS, "rest": REST_ROWS}
 
 
 def _light(values: dict) -> Light:

@@ -15,7 +15,7 @@ class LightOrder(Shape):
     ground: list[float] = Field(min_length=3, max_length=3)
     lowest: float = Field(ge=-20000, le=20000)
     side_m: float = Field(gt=0, le=1_000_000)
-    stage: str = Field("rest", pattern="^(draft|rest|fine)$")
+    stage: str = Field("rest", pattern="^(draft|rest)$")
 
 
 class HazeLine(Shape):
