@@ -320,7 +320,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             key_of("open", build.land_key),
             lambda: raw_bytes(np.rint(build.openness() * 2.55).astype(np.uint8)),
         ),
-        colour=build.mean_colour().tolist(),
+        colour=(np.round(build.mean_colour() * 50) / 50).tolist(),
         beyond=rings,
         water=water,
         mists=_mists(build),

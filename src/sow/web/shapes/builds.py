@@ -141,7 +141,10 @@ class Manifest(Shape):
     shore: str
     cover: str
     open: str = Field(description="Bytes: part of the sky that each post sees, 0..255.")
-    colour: list[float] = Field(description="Mean linear colour of the land as it shows.")
+    colour: list[float] = Field(
+        description="Mean linear colour of the land as it shows, told coarsely, so that light is "
+        "not made anew for every edit."
+    )
     beyond: list[FarLine] = Field(
         description="Far land: the ring next to the plot, then the one around it."
     )
