@@ -1,6 +1,6 @@
 /**
- * The scene's light as the core computes it: asked anew where it changed, coarse while it is dragged
- * and fine at rest. The newest wish wins.
+ * The scene's light as the core computes it: asked anew where it changed, coarse while it is
+ * dragged and fine at rest. The newest wish wins.
  */
 import * as calls from "../api/calls";
 import type { Light, LightLine } from "../api/shapes";

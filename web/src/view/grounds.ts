@@ -53,7 +53,7 @@ export class Grounds {
     });
   }
 
-  /** The sun's line and the openness, as one texture; the one that is not there yet hides nothing. */
+  /** The sun's line and the openness as one texture; one that is not there yet hides nothing. */
   private layLight(f: Field) {
     const count = f.nx * f.ny;
     const pairs = new Float32Array(count * 2);

@@ -80,7 +80,8 @@ void main() {
     uSunLight * pow(max(dot(n, h), 0.0), mix(1400.0, 160.0, clamp(uWaves * 4.0, 0.0, 1.0))) * 6.0
     * fresnel * sun;
   float thick = 1.0 - exp(-depth / max(look, 0.12) * 1.6 / uClear);
-  vec3 body = uTint * (uSunLight * max(uSun.z, 0.0) * sun * 0.42 + skyLight(vec3(0.0, 0.0, 1.0)) * 0.5);
+  vec3 above = skyLight(vec3(0.0, 0.0, 1.0));
+  vec3 body = uTint * (uSunLight * max(uSun.z, 0.0) * sun * 0.42 + above * 0.5);
   float edge = smoothstep(0.0, 0.05, depth);
   float alpha = (fresnel + (1.0 - fresnel) * thick) * edge;
   vec3 colour = mirrored * fresnel + body * (1.0 - fresnel) * thick + glint;

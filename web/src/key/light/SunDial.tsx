@@ -12,7 +12,8 @@ const INK = "#23302b";
 const RULE = "#c9c0ab";
 const SUN = "#b9812a";
 const HINT =
-  "The sun over the place: zenith in the middle, horizon at the ring. Drag it, or use the arrow keys.";
+  "The sun over the place: zenith in the middle, horizon at the ring. " +
+  "Drag it, or use the arrow keys.";
 
 /** Where a bearing and a height (degrees) lie on the dial; below the horizon outside the ring. */
 function onDial(bearing: number, height: number): [number, number] {
@@ -94,7 +95,8 @@ export function SunDial() {
       return moved(to.bearing, to.height);
     }
     const minutes = Math.min(1439, Math.round(atHour(x, y) * 60));
-    const clock = `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}:00`;
+    const two = (n: number) => String(n).padStart(2, "0");
+    const clock = `${two(Math.floor(minutes / 60))}:${two(minutes % 60)}:00`;
     const moment = `${light.moment.slice(0, 11)}${clock}${light.moment.slice(19)}`;
     return (d) => put(d, ["light", "moment"], moment);
   };
@@ -196,7 +198,7 @@ function Bearings() {
         return (
           <path
             key={b}
-            d={`M${MIDDLE + RING * s} ${MIDDLE + RING * c}L${MIDDLE + (RING + out) * s} ${MIDDLE + (RING + out) * c}`}
+            d={`M${MIDDLE} ${MIDDLE}m${RING * s} ${RING * c}l${out * s} ${out * c}`}
             stroke={INK}
             strokeWidth="0.8"
           />
@@ -225,7 +227,8 @@ function Bearings() {
 function Skyline({ heights }: { heights: number[] }) {
   if (!heights.length) return null;
   const inner = heights.map((h, i) => onDial((i * 360) / heights.length, Math.max(0, h)));
-  const ring = `M${MIDDLE - RING} ${MIDDLE}a${RING} ${RING} 0 1 0 ${2 * RING} 0a${RING} ${RING} 0 1 0 ${-2 * RING} 0Z`;
+  const half = (across: number) => `a${RING} ${RING} 0 1 0 ${across} 0`;
+  const ring = `M${MIDDLE - RING} ${MIDDLE}${half(2 * RING)}${half(-2 * RING)}Z`;
   return (
     <path
       d={`${ring}${polyline(inner)}Z`}
