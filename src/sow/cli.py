@@ -1,4 +1,4 @@
-"""The command line of the core: grow, work, works, sun and schema.
+"""The command line of the core: grow, still, work, works, sun and schema.
 
 It needs no database and no browser.
 """
@@ -6,13 +6,21 @@ It needs no database and no browser.
 import argparse
 import json
 import sys
+import tempfile
 from pathlib import Path
 
 from .core.air.sun import moment_of, sun_place
+from .core.build import Build
+from .core.cache import Cache
 from .core.document.extra import troubles
 from .core.errors import SceneError
 from .core.formats.folder import open_scene
+from .core.formats.raster import file_name
+from .core.formats.stillfiles import write_still
 from .core.grow import grow
+from .core.picture.order import PASSES, PROJECTIONS, Order, size_of
+from .core.picture.still import Still, Told
+from .core.picture.wrap import CONVENTIONS
 from .core.scene import schema
 from .core.works import do, works
 
@@ -36,6 +44,18 @@ def _parser() -> argparse.ArgumentParser:
         metavar="PX",
         help="longer side of the baked ground picture",
     )
+    still = commands.add_parser("still", help="take the pictures of a scene's shots")
+    still.add_argument("scene", help="a scene.json with its rasters beside it, its folder, a zip")
+    still.add_argument("out", type=Path, help="the folder to write into")
+    still.add_argument("--shot", metavar="NAME", help="name of the shot (default: the first)")
+    still.add_argument("--all", action="store_true", help="every shot")
+    still.add_argument("--size", metavar="WxH", help="as 1920x1080, or wide, square, tall, 4K, 8K")
+    still.add_argument("--quality", choices=list(PASSES), default="good")
+    still.add_argument("--projection", choices=PROJECTIONS, default="flat")
+    still.add_argument("--angle", type=float, default=180, help="of a curved picture, in degrees")
+    still.add_argument("--names", choices=list(CONVENTIONS), default="sides", help="of cube faces")
+    still.add_argument("--bits", type=int, choices=(8, 16), default=8)
+    still.add_argument("--jpeg", action="store_true", help="also as JPEG")
     done = commands.add_parser("work", help="do a work on a scene and write the new document")
     done.add_argument("scene", help="a scene.json with its rasters beside it, its folder, a zip")
     done.add_argument("name", help="the work's name, as ./sow works lists them")
@@ -48,6 +68,44 @@ def _parser() -> argparse.ArgumentParser:
     commands.add_parser("works", help="list the works")
     commands.add_parser("schema", help="print the JSON Schema of a scene")
     return parser
+
+
+def _still(args: argparse.Namespace) -> None:
+    scene, rasters = open_scene(args.scene)
+    shots = scene.shots
+    if args.shot:
+        shots = [s for s in shots if s.name == args.shot]
+    elif not args.all:
+        shots = shots[:1]
+    if not shots:
+        names = ", ".join(f"“{s.name}”" for s in scene.shots) or "none"
+        raise SceneError("There is no such shot.", "shot", f"The scene has: {names}.")
+    build = Build(scene, scene.plot.grid(), Cache(6 << 30), rasters)
+    taken: set[str] = set()
+    for shot in shots:
+        width, height = size_of(args.size) if args.size else (shot.width_px, shot.height_px)
+        order = Order(
+            width_px=width,
+            height_px=height,
+            quality=args.quality,
+            projection=args.projection,
+            angle=args.angle,
+            names=args.names,
+            bits=args.bits,
+            jpeg=args.jpeg,
+        )
+        name = file_name(shot.name, taken)
+        with tempfile.TemporaryDirectory() as kept:
+            still = Still(build, shot, order, Path(kept), tell=_tell_still)
+            still.run()
+            files = write_still(still, args.out, name)
+        print(f"{args.out}: {', '.join(files)}")
+
+
+def _tell_still(told: Told) -> None:
+    left = "" if told.left is None else f", {told.left:.0f} s left"
+    noise = "" if told.noise is None else f", noise {100 * told.noise:.1f} %"
+    print(f"  {told.doing}: {100 * told.share:.0f} %{left}{noise}", file=sys.stderr)
 
 
 def _grow(args: argparse.Namespace) -> None:
@@ -91,6 +149,8 @@ def main(argv: list[str] | None = None) -> int:
             print(json.dumps(vars(place)))
         elif args.command == "work":
             _work(args)
+        elif args.command == "still":
+            _still(args)
         else:
             _grow(args)
         return 0

@@ -159,8 +159,7 @@ class Cluster:
         Safe to call after any crash. Raises ClusterError with what to do; data that is there is
         never renamed, written over or left out of sight.
         """
-        self.folder.mkdir(parents=True, exist_ok=True)
-        self.folder.chmod(0o711)
+        self._make_folders()
         if not self.data.exists() or not any(self.data.iterdir()):
             self._make()
         self._look_over()
@@ -173,6 +172,16 @@ class Cluster:
         ):
             self._write(port=port)
         return self.url
+
+    def _make_folders(self) -> None:
+        """Makes the folder and those above it that are missing, so that PostgreSQL's user can pass
+        through them however the person's umask is set.
+        """
+        for folder in [*reversed(self.folder.parents), self.folder]:
+            if not folder.exists():
+                folder.mkdir()
+                folder.chmod(0o711)
+        self.folder.chmod(0o711)
 
     def _look_over(self) -> None:
         """Stops with words when what lies in the data folder cannot be served."""

@@ -38,6 +38,20 @@ def developed(light: np.ndarray) -> np.ndarray:
 
 
 @lru_cache(maxsize=1)
+def _to_acescg() -> ocio.CPUProcessor:
+    config = ocio.Config.CreateFromFile(CONFIG)
+    return config.getProcessor(SCENE, "ACEScg").getDefaultCPUProcessor()
+
+
+def in_acescg(light: np.ndarray) -> np.ndarray:
+    """Light (..., 3) in linear Rec.709 as ACEScg, float32."""
+    out = np.array(light, np.float32, order="C")
+    flat = out.reshape(1, -1, 3)
+    _to_acescg().apply(ocio.PackedImageDesc(flat, flat.shape[1], 1, 3))
+    return flat.reshape(out.shape)
+
+
+@lru_cache(maxsize=1)
 def table() -> np.ndarray:
     """The film as a table, uint8 (SIDE, SIDE, SIDE, 4) with blue outermost and red innermost; its
     axes are log2(light * NORMAL / GREY) from the lowest to the highest stop.

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ..document.entry import Entry
-from ..document.fields import length_m, place_m, setting
+from ..document.fields import length_m, percent, place_m, setting
 
 
 class Shot(Entry):
@@ -24,6 +24,31 @@ class Shot(Entry):
         scale="log",
         help="On a frame 36 mm wide.",
     )
+    shift_up: float = percent(
+        "Lens shift up",
+        0,
+        lo=-60,
+        hi=60,
+        fold="Lens",
+        help="Of the frame's width: moves the picture without tilting the eye, so that uprights "
+        "stay upright.",
+    )
+    shift_aside: float = percent("Lens shift aside", 0, lo=-60, hi=60, fold="Lens")
+    aperture: float = setting(
+        0,
+        "Aperture",
+        "f/",
+        lo=0,
+        hi=64,
+        slider=(0, 22),
+        step=0.1,
+        fold="Lens",
+        help="Of a lens on a frame 36 mm wide; 0 keeps all sharp.",
+    )
+    focus_m: float = length_m("Focus", 20, lo=0.1, hi=1e6, slider=(0.3, 500), fold="Lens")
+    exposure: float = setting(
+        0, "Exposure", "EV", lo=-12, hi=12, slider=(-4, 4), step=0.05, fold="Lens"
+    )
     width_px: int = setting(1920, "Width", "px", lo=64, hi=8192, slider=(320, 4096), step=1)
     height_px: int = setting(1080, "Height", "px", lo=64, hi=8192, slider=(240, 4096), step=1)
 
@@ -33,6 +58,26 @@ def field_of_view(shot: Shot) -> tuple[float, float]:
     across = 2 * np.arctan(18 / shot.focal_mm)
     up = 2 * np.arctan(np.tan(across / 2) * shot.height_px / shot.width_px)
     return float(np.rad2deg(across)), float(np.rad2deg(up))
+
+
+def opening_m(shot: Shot) -> float:
+    """Radius of the lens's opening in m; 0 where all is sharp."""
+    return shot.focal_mm / shot.aperture / 2000 if shot.aperture > 0 else 0.0
+
+
+def sharp_between(shot: Shot, blur_px: float = 1.0) -> tuple[float, float]:
+    """The nearest and farthest distance in m whose points stay within `blur_px` on the picture
+    (thin lens); infinity where there is no end.
+    """
+    radius = opening_m(shot)
+    if radius <= 0:
+        return 0.0, float("inf")
+    f = shot.focal_mm / 1000
+    circle = blur_px * 0.036 / shot.width_px
+    reach = 2 * radius * f / circle  # the hyperfocal distance, less the focal length
+    focus = shot.focus_m
+    near = reach * focus / (reach + focus)
+    return near, reach * focus / (reach - focus) if focus < reach else float("inf")
 
 
 def aside(shot: Shot, dx, dy) -> tuple[np.ndarray, float]:

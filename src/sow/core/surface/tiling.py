@@ -26,7 +26,7 @@ def _hash(i, j):
 
 
 @njit(cache=True, nogil=True, parallel=True, fastmath=True)
-def _lay(tex, mean, east, north, size, turn, directed, keep, out):
+def _lay(tex, mean, east, north, size, turn, directed, keep, spins, out):
     n, channels = tex.shape[0], tex.shape[2]
     ct, st = np.cos(turn), np.sin(turn)
     for k in prange(out.shape[0]):
@@ -86,6 +86,16 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, out):
                     tex[y1, x0, c] * (1 - fx) + tex[y1, x1, c] * fx
                 ) * fy
                 out[k, c] += w * (t - mean[c])
+            if spins:  # the first two are a lean, which turns with the patch
+                a, b = 0.0, 0.0
+                for c in range(2):
+                    t = (tex[y0, x0, c] * (1 - fx) + tex[y0, x1, c] * fx) * (1 - fy) + (
+                        tex[y1, x0, c] * (1 - fx) + tex[y1, x1, c] * fx
+                    ) * fy
+                    out[k, c] -= w * (t - mean[c])
+                    a, b = (t, b) if c == 0 else (a, t)
+                out[k, 0] += w * (cs * a + sn * b - mean[0])
+                out[k, 1] += w * (-sn * a + cs * b - mean[1])
             total += w
             square += w * w
         for c in range(channels):
@@ -100,12 +110,13 @@ def laid(
     turn: float,
     directed: bool,
     keep: bool = True,
+    spins: bool = False,
 ) -> np.ndarray:
     """The texture at places (m), float32 (places, channels).
 
     `texture` float32 (n, n, channels), row 0 at the top of a repeat of `size_m` metres; `turn`
     degrees clockwise. `keep` keeps its contrast where corners meet (for colours and heights; not
-    for normals).
+    for normals). `spins` is for a lean in its first two channels, which turns with each patch.
     """
     texture = np.ascontiguousarray(texture, np.float32)
     out = np.empty((east.size, texture.shape[2]), np.float32)
@@ -118,6 +129,7 @@ def laid(
         float(np.deg2rad(turn)),
         bool(directed),
         bool(keep),
+        bool(spins),
         out,
     )
     return out

@@ -1,0 +1,63 @@
+"""What stands on the stage: bodies with their surfaces, and where copies of them stand."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+
+@dataclass(frozen=True)
+class Surface:
+    """How a body takes light.
+
+    `picture` float32 (rows, columns, 3) linear colour, laid by uv with row 0 at v = 0, or None
+    where faces bring their own colours; `lean` float32 of the same shape holds normals as 0..1 (x
+    along u). `through` 0..1 is the part of the diffuse light that comes through (leaves). `rough`
+    0..1; `mirrors` is whether it reflects as a smooth skin of water does.
+    """
+
+    picture: np.ndarray | None = None
+    lean: np.ndarray | None = None
+    through: float = 0.0
+    rough: float = 1.0
+    mirrors: bool = False
+
+
+@dataclass(frozen=True)
+class Body:
+    """Triangles in m: positions float32 (n, 3), faces uint32 (m, 3), normals (n, 3) or None where
+    it is flat, uv (n, 2) or None, linear colour of each face (m, 3) or None.
+    """
+
+    positions: np.ndarray
+    faces: np.ndarray
+    surface: Surface
+    normals: np.ndarray | None = None
+    uv: np.ndarray | None = None
+    colour: np.ndarray | None = None
+
+
+@dataclass(frozen=True)
+class Copies:
+    """Bodies that stand together, at many places: matrices float64 (n, 4, 4)."""
+
+    bodies: list[Body]
+    at: np.ndarray
+
+
+@dataclass
+class Setting:
+    """All that a stage holds: the land and what stands once, copies, and lamps; the middle of the
+    plot's ground, and how far the land reaches from it in m.
+    """
+
+    bodies: list[Body] = field(default_factory=list)
+    copies: list[Copies] = field(default_factory=list)
+    lamps: list = field(default_factory=list)
+    middle: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    reach_m: float = 20_000.0
+
+    def count(self) -> tuple[int, int]:
+        """Triangles kept and copies placed."""
+        own = sum(len(b.faces) for b in self.bodies)
+        groups = sum(len(b.faces) for c in self.copies for b in c.bodies)
+        return own + groups, sum(len(c.at) for c in self.copies)

@@ -1,0 +1,137 @@
+"""Which plants and pieces a view needs, each at which level of its kind."""
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from ..build import Build
+from ..cabinet import worn
+from ..cabinet.family import families
+from ..cabinet.kind import Kind
+from ..planting.plants import Plants
+from .bodies import Copies
+from .dressed import TINTS, bodies_of
+from .views import View
+
+SHADES_M, SHADES_HEIGHTS = 25.0, 8.0  # what stands nearer is kept for its shade, seen or not
+LEAST_PX = 0.7  # of height on the picture
+LOW_M, LOW_ENDS_M = 1.0, 220.0  # of low plants; farther off the ground has their colour
+LOW_FADES = 0.55  # part of that way from which on fewer and fewer of them stand
+COARSE_M = (12.0, 40.0, 130.0)  # from which on leaves are cut by a coarser lattice
+TEXELS = (8.0, 12.0, 18.0, 26.0)
+LEAST_FINE = 1.4
+NEAR_PX = 600.0  # pixels to a metre at a metre that a kind's own distances are meant for
+
+
+def stood(
+    east: np.ndarray,
+    north: np.ndarray,
+    up: np.ndarray,
+    turn: np.ndarray,
+    lean: np.ndarray,
+    bearing: np.ndarray,
+    size: np.ndarray,
+    mirrored: np.ndarray | None = None,
+) -> np.ndarray:
+    """Matrices float64 (n, 4, 4) of things that stand so: angles in degrees, turned clockwise, then
+    leant towards a bearing.
+    """
+    t, l, b = (np.deg2rad(np.asarray(a, np.float64)) for a in (turn, lean, bearing))
+    n = len(t)
+    turned = np.zeros((n, 3, 3))
+    turned[:, 0, 0] = turned[:, 1, 1] = np.cos(t)
+    turned[:, 0, 1] = np.sin(t)
+    turned[:, 1, 0] = -np.sin(t)
+    turned[:, 2, 2] = 1
+    # about the level axis to the right of the way it leans (Rodrigues)
+    axis = np.stack([np.cos(b), -np.sin(b), np.zeros(n)], 1)
+    cross = np.zeros((n, 3, 3))
+    cross[:, 0, 2], cross[:, 1, 2] = axis[:, 1], -axis[:, 0]
+    cross[:, 2, 0], cross[:, 2, 1] = -axis[:, 1], axis[:, 0]
+    outer = axis[:, :, None] * axis[:, None, :]
+    c, s = np.cos(l)[:, None, None], np.sin(l)[:, None, None]
+    leant = np.eye(3) * c - cross * s + outer * (1 - c)
+    out = np.zeros((n, 4, 4))
+    out[:, :3, :3] = leant @ turned * np.asarray(size, float)[:, None, None]
+    if mirrored is not None:
+        out[:, :3, 0] *= np.where(mirrored, -1.0, 1.0)[:, None]
+    out[:, 0, 3], out[:, 1, 3], out[:, 2, 3] = east, north, up
+    out[:, 3, 3] = 1
+    return out
+
+
+def _needed(plants: Plants, kind: Kind, which: np.ndarray, view: View) -> tuple:
+    """Which of the plants `which` of a kind a view needs, and their distances."""
+    places = np.stack([plants.east[which], plants.north[which], plants.up[which]], 1)
+    size = plants.size[which]
+    height = kind.height_m * size
+    middle = places + np.array([0, 0, 0.5]) * height[:, None]
+    d = np.linalg.norm(middle - view.eye, axis=1)
+    radius = np.hypot(kind.reach_m * size, 0.5 * height)
+    shades = d < np.maximum(SHADES_M, SHADES_HEIGHTS * height)
+    keep = (view.seen_by(middle, radius) | shades) & (height * view.focal_px / d > LEAST_PX)
+    if kind.height_m < LOW_M:
+        ends = LOW_ENDS_M * max(1.0, view.focal_mm / 28)
+        share = np.clip((ends - d) / (ends * (1 - LOW_FADES)), 0, 1)
+        keep &= plants.rank[which] < share
+    # no eye stands within a crown's own leaf
+    keep &= d > np.minimum(0.35, 0.5 * radius)
+    return which[keep], d[keep]
+
+
+def _levels(kind: Kind, look: str, d: np.ndarray, size: np.ndarray, view: View) -> np.ndarray:
+    """Level of each and how coarse its leaves are cut, as one number."""
+    far = np.array(kind.shape(look).far_m[:-1] or (1e9,))
+    finer = max(view.focal_px / NEAR_PX, LEAST_FINE)
+    level = np.searchsorted(far * finer, d / np.maximum(size, 0.1), side="right")
+    coarse = np.searchsorted(np.array(COARSE_M) * finer, d / np.maximum(size, 0.1), side="right")
+    return level * 10 + coarse
+
+
+def chosen(build: Build, view: View) -> Iterable[Copies]:
+    """The plants that a view needs, gathered by kind, variant, level and tint."""
+    for index, sowing in enumerate(build.scene.planting):
+        if not sowing.on:
+            continue
+        plants = build.plants(index)
+        for k, name in enumerate(build.names(index)):
+            kind, look, _ = worn(name)
+            which, d = _needed(plants, kind, np.flatnonzero(plants.kind == k), view)
+            if not len(which):
+                continue
+            code = _levels(kind, look, d, plants.size[which], view)
+            tint = np.zeros(len(which), int) + TINTS // 2
+            if families[kind.family].leafy:
+                tint = np.clip((plants.tint[which] * TINTS).astype(int), 0, TINTS - 1)
+            yield from _gathered(plants, name, which, code, tint)
+
+
+def _gathered(
+    plants: Plants, name: str, which: np.ndarray, code: np.ndarray, tint: np.ndarray
+) -> Iterable[Copies]:
+    variant = plants.variant[which].astype(int)
+    group = (variant * 100 + code) * TINTS + tint
+    for g in np.unique(group):
+        here = which[group == g]
+        rest, own_tint = divmod(int(g), TINTS)
+        own_variant, own_code = divmod(rest, 100)
+        bodies = bodies_of(name, own_variant, own_code // 10, TEXELS[own_code % 10], own_tint)
+        p = plants
+        at = stood(
+            *(c[here] for c in (p.east, p.north, p.up, p.turn, p.lean, p.bearing, p.size))
+        )
+        yield Copies(bodies, at)
+
+
+def pieces_of(build: Build, view: View) -> Iterable[Copies]:
+    """The pieces placed by hand, each at its nearest level."""
+    for piece in build.pieces():
+        name = piece["kind"] if piece["look"] == "summer" else f"{piece['kind']}~{piece['look']}"
+        place = np.array([[piece["east_m"], piece["north_m"], piece["up_m"]]])
+        d = float(np.linalg.norm(place[0] - view.eye))
+        texels = TEXELS[int(np.searchsorted(COARSE_M, d))]
+        columns = [np.array([piece[k]]) for k in ("turn", "lean", "bearing")]
+        size = np.array([piece["size"] / 100])
+        mirrored = np.array([piece["mirrored"]])
+        at = stood(*place.T, *columns, size, mirrored)
+        yield Copies(bodies_of(name, piece["variant"], 0, texels), at)

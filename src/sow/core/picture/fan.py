@@ -1,0 +1,242 @@
+"""The ground that a view sees, as a fan about its eye: as fine near by as far off.
+
+Its posts lie on rays that part evenly and at distances that grow evenly by ratio, so that each of
+its squares is about as large as a few pixels wherever it lies. The grain of the ground stands out
+of it as relief. What lies outside the frame is a plain sheet below.
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from ..build import Build
+from ..sample import heights_at
+from ..surface.look import Laying, field_at
+from ..surface.strewn import strewn
+from .bodies import Body, Surface
+from .choose import LOW_ENDS_M, LOW_FADES, LOW_M
+from .views import FRAME_MM, View
+
+MOST_TEXELS = 14e6
+MOST_POSTS = 0.8e6
+MARGIN = 0.06  # of the frame, on either side
+BAND = 1.35  # ratio of distances that are laid with one fineness
+RELIEF_M = 40.0  # up to which the grain of the ground stands out
+MOST_SHEET = 600  # posts along the plain sheet
+BELOW_M = 0.04  # that the plain sheet lies lower under the fan
+
+
+@dataclass(frozen=True)
+class Fan:
+    """Bearings (radians) and distances (m) of a fan's posts."""
+
+    turns: np.ndarray
+    far: np.ndarray
+    round: bool
+
+
+def fan_of(view: View, over_m: float, reach_m: float) -> Fan:
+    """The fan of an eye `over_m` above its ground, out to `reach_m`."""
+    half = FRAME_MM / 2 / view.focal_mm
+    half_y = half * view.height / view.width
+    tilt = np.arcsin(np.clip(view.ahead[2], -1, 1))
+    lowest = tilt - np.arctan(half_y + 2 * half * max(-view.shift[1], 0))
+    highest = tilt + np.arctan(half_y)
+    whole = view.around or lowest < np.deg2rad(-80) or highest > np.deg2rad(88)
+    bearing = np.arctan2(*(view.ahead[:2] if abs(view.ahead[2]) < 0.99 else view.up[:2]))
+    steep = np.cos(max(abs(lowest), abs(highest))) if not whole else 0.2
+    wide = np.arctan((half * (1 + 2 * abs(view.shift[0])) + MARGIN) / max(steep, 0.2))
+    wide = np.pi if whole else min(float(wide), np.pi)
+    nearest = 0.25 * over_m if whole else 0.7 * over_m / np.tan(max(-lowest, 0.02))
+    nearest = float(np.clip(nearest, 0.3, reach_m / 4))
+    step = 1 / view.focal_px
+    rows = np.log(reach_m / nearest) / step / 1.6
+    columns = 2 * wide / step
+    k = np.sqrt(max(rows * columns / MOST_TEXELS, 1.0))
+    turns = np.linspace(-wide, wide, int(columns / k)) + bearing
+    far = np.exp(np.linspace(np.log(nearest), np.log(reach_m), int(rows / k)))
+    return Fan(turns, far, whole)
+
+
+def _covers(build: Build) -> np.ndarray:
+    """What the low plants look like from afar, which no longer stand there one by one."""
+    from ..cabinet import kind_of
+
+    masks = []
+    for i, s in enumerate(build.scene.planting):
+        low = all(kind_of(p.kind).height_m < LOW_M for p in s.mix)
+        held = build.sowing_mask(i) if s.on else None
+        none = np.zeros(build.grid.shape, np.float32)
+        masks.append(held if low else none)
+    return build.cover_of(masks)
+
+
+def _over_all(build: Build, tone: np.ndarray, cover: np.ndarray) -> np.ndarray:
+    return tone + cover[..., 3:] * (cover[..., :3] - tone)
+
+
+def sheet_of(build: Build) -> np.ndarray:
+    """Mean colour of the ground at each post with its plants, float32 (ny, nx, 3)."""
+    shares, means = build.ground(), build.means()
+    shape = build.grid.shape
+    tone = np.full((*shape, 3), 0.2, np.float32)
+    if len(means):
+        tone = np.einsum("nyx,nc->yxc", shares, np.array(means)).astype(np.float32)
+    return np.clip(_over_all(build, tone, build.plant_cover()), 0.003, 0.9)
+
+
+def _texels(build: Build, view: View, fan: Fan) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Colour and lean of all texels of a fan, and the height of its grain."""
+    rows, columns = len(fan.far), len(fan.turns)
+    colour = np.full((rows, columns, 3), 0.1, np.float32)
+    lean = np.full((rows, columns, 3), (0.5, 0.5, 1.0), np.float32)
+    grain = np.zeros((rows, columns), np.float32)
+    normals, cover, laying = build.normals(), _covers(build), Laying(build)
+    plot = build.scene.plot
+    ends = LOW_ENDS_M * max(1.0, view.focal_mm / 28)
+    right = np.stack([np.cos(fan.turns), -np.sin(fan.turns)], 1)
+    start = 0
+    while start < rows:
+        stop = int(np.searchsorted(fan.far, fan.far[start] * BAND))
+        stop = min(max(stop, start + 1), rows)
+        build.check()
+        far = fan.far[start:stop]
+        x = view.eye[0] + far[:, None] * np.sin(fan.turns)
+        y = view.eye[1] + far[:, None] * np.cos(fan.turns)
+        inside = (x >= 0) & (y >= 0) & (x <= plot.width_m) & (y <= plot.depth_m)
+        if inside.any():
+            px, py = x[inside], y[inside]
+            z = heights_at(build.heights, build.grid, px, py)
+            n = field_at(build, normals, px, py)
+            n /= np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-6)
+            step = (fan.turns[-1] - fan.turns[0]) / columns
+            fine = float(np.sqrt(far[0] * far[-1]) * step)
+            look = laying.at(np.stack([px, py, z], 1), n, fine)
+            d = np.broadcast_to(far[:, None], x.shape)[inside]
+            fade = np.clip((d / ends - LOW_FADES) / (1 - LOW_FADES), 0, 1)
+            own = look.colour * (0.55 + 0.45 * look.open)[:, None]
+            seen = field_at(build, cover, px, py)
+            clump = sum(
+                part * strewn(px, py, size, fine, channel)
+                for part, size, channel in ((0.36, 2.3, 2), (0.34, 6.7, 0), (0.3, 29.0, 1))
+            )
+            clump = np.clip((clump - 0.5) * 1.5 + 0.5, 0, 1)[:, None]
+            share = seen[:, 3:] * fade[:, None]
+            own += share * (seen[:, :3] * (0.45 + 0.85 * clump) - own)
+            colour[start:stop][inside] = np.clip(own, 0.003, 0.9)
+            weak = np.where(d < RELIEF_M, 0.8, 0.55)[:, None]
+            bump = look.bump * weak
+            column = np.broadcast_to(np.arange(columns), x.shape)[inside]
+            side = (bump[:, :2] * right[column]).sum(1)
+            ahead = bump[:, 1] * right[column, 0] - bump[:, 0] * right[column, 1]
+            v = np.stack([side, ahead, np.maximum(1 + bump[:, 2], 0.3)], 1)
+            v /= np.linalg.norm(v, axis=1, keepdims=True)
+            lean[start:stop][inside] = v * 0.5 + 0.5
+            near = np.clip(1 - d / RELIEF_M, 0, 1)
+            grain[start:stop][inside] = look.grain_m * near
+        start = stop
+    return colour, lean, grain
+
+
+def ground_bodies(build: Build, view: View) -> list[Body]:
+    """The plot's ground as a view sees it: its fan, and the plain sheet under and around it."""
+    plot = build.scene.plot
+    corners = np.array([[x, y] for x in (0, plot.width_m) for y in (0, plot.depth_m)])
+    reach = float(np.linalg.norm(corners - view.eye[:2], axis=1).max())
+    foot = float(heights_at(build.heights, build.grid, view.eye[:1], view.eye[1:2])[0])
+    fan = fan_of(view, max(float(view.eye[2]) - foot, 0.3), max(reach, 10.0))
+    colour, lean, grain = _texels(build, view, fan)
+    build.tell("ground", 0.9)
+    body, covered = _fan_body(build, view, fan, colour, lean, grain)
+    return [body, _sheet_body(build, covered)]
+
+
+def _fan_body(build: Build, view: View, fan: Fan, colour, lean, grain) -> tuple[Body, Fan]:
+    rows, columns = grain.shape
+    k = max(2, int(np.ceil(np.sqrt(rows * columns / MOST_POSTS))))
+    r = np.unique(np.append(np.arange(0, rows, k), rows - 1))
+    c = np.unique(np.append(np.arange(0, columns, k), columns - 1))
+    far, turns = fan.far[r][:, None], fan.turns[c]
+    x = view.eye[0] + far * np.sin(turns)
+    y = view.eye[1] + far * np.cos(turns)
+    plot = build.scene.plot
+    inside = (x >= 0) & (y >= 0) & (x <= plot.width_m) & (y <= plot.depth_m)
+    px, py = np.clip(x, 0, plot.width_m), np.clip(y, 0, plot.depth_m)
+    z = heights_at(build.heights, build.grid, px.ravel(), py.ravel()).reshape(x.shape)
+    n = field_at(build, build.normals(), px.ravel(), py.ravel())
+    places = np.stack([x, y, z + grain[np.ix_(r, c)]], -1).reshape(-1, 3)
+    i = (np.arange(len(r) - 1)[:, None] * len(c) + np.arange(len(c) - 1)).ravel()
+    whole = inside[:-1, :-1] & inside[1:, :-1] & inside[:-1, 1:] & inside[1:, 1:]
+    i = i[whole.ravel()]
+    w = len(c)
+    faces = np.concatenate(
+        [np.stack([i, i + 1, i + w + 1], 1), np.stack([i, i + w + 1, i + w], 1)]
+    ).astype(np.uint32)
+    uv = np.stack(
+        np.broadcast_arrays((c + 0.5) / columns, ((r + 0.5) / rows)[:, None]), -1
+    ).reshape(-1, 2)
+    surface = Surface(colour, lean)
+    return Body(places, faces, surface, n, uv.astype(np.float32)), fan
+
+
+def _sheet_body(build: Build, fan: Fan) -> Body:
+    """The whole plot in its mean colours, a little lower than its ground."""
+    grid = build.grid
+    k = max(1, int(np.ceil(max(grid.shape) / MOST_SHEET)))
+    rows = np.unique(np.append(np.arange(0, grid.ny, k), grid.ny - 1))
+    columns = np.unique(np.append(np.arange(0, grid.nx, k), grid.nx - 1))
+    here = np.ix_(rows, columns)
+    x, y = np.meshgrid(grid.xs()[columns], grid.ys()[rows])
+    # the lowest of the posts that are left out, so that it nowhere stands over the fan
+    lowest = cv2.erode(build.heights, np.ones((2 * k + 1, 2 * k + 1), np.uint8))
+    places = np.stack([x, y, lowest[here] - BELOW_M], -1).reshape(-1, 3)
+    ny, nx = x.shape
+    i = (np.arange(ny - 1)[:, None] * nx + np.arange(nx - 1)).ravel()
+    faces = np.concatenate(
+        [np.stack([i, i + nx, i + nx + 1], 1), np.stack([i, i + nx + 1, i + 1], 1)]
+    ).astype(np.uint32)
+    uv = np.stack(
+        np.broadcast_arrays((np.arange(nx) + 0.5) / nx, ((np.arange(ny) + 0.5) / ny)[:, None]), -1
+    ).reshape(-1, 2)
+    normals = build.normals()[here].reshape(-1, 3)
+    return Body(places, faces, Surface(sheet_of(build)[here]), normals, uv.astype(np.float32))
+
+
+def far_bodies(build: Build) -> list[Body]:
+    """The land beyond the plot, ring by ring; what lies within goes under what is finer."""
+    out = []
+    plot = build.scene.plot
+    bounds = (0.0, 0.0, plot.width_m, plot.depth_m)
+    for ring in (0, 1):
+        heights, grid = build.beyond(ring)
+        xs, ys = grid.xs(), grid.ys()
+        x, y = np.meshgrid(xs, ys)
+        west, south, east, north = bounds
+        s = grid.spacing
+        inner = (x > west + s) & (x < east - s) & (y > south + s) & (y < north - s)
+        edge = (x > west) & (x < east) & (y > south) & (y < north)
+        z = np.where(edge, heights - 0.25 * s, heights)
+        ny, nx = grid.shape
+        deep = inner[:-1, :-1] & inner[1:, :-1] & inner[:-1, 1:] & inner[1:, 1:]
+        i = (np.arange(ny - 1)[:, None] * nx + np.arange(nx - 1))[~deep]
+        faces = np.concatenate(
+            [np.stack([i, i + nx, i + nx + 1], 1), np.stack([i, i + nx + 1, i + 1], 1)]
+        ).astype(np.uint32)
+        colour = (build.beyond_colour(ring)[..., :3].astype(np.float32) / 255) ** 2
+        places = np.stack([x, y, z], -1).reshape(-1, 3)
+        out.append(_textured(places, faces, colour, heights, s))
+        bounds = (float(xs[0]), float(ys[-1]), float(xs[-1]), float(ys[0]))
+    return out
+
+
+def _textured(places, faces, colour, heights, spacing) -> Body:
+    from ..survey.slope import normals
+
+    ny, nx = heights.shape
+    uv = np.stack(
+        np.broadcast_arrays((np.arange(nx) + 0.5) / nx, ((np.arange(ny) + 0.5) / ny)[:, None]), -1
+    ).reshape(-1, 2)
+    n = normals(heights, spacing).reshape(-1, 3)
+    picture = np.clip(colour, 0.003, 0.9)
+    return Body(places, faces, Surface(picture), n, uv.astype(np.float32))

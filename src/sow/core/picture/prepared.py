@@ -1,0 +1,47 @@
+"""A scene made ready for the stage as one view needs it."""
+
+import numpy as np
+
+from ..build import Build
+from ..sample import heights_at
+from ..shots.shot import Shot, opening_m
+from .bodies import Setting
+from .choose import chosen, pieces_of
+from .fan import far_bodies, ground_bodies, sheet_of
+from .views import View, axes
+from .waters import water_bodies
+
+
+def view_of(build: Build, shot: Shot, width: int, height: int) -> View:
+    """The view of a shot at a size in px."""
+    right, up, ahead = axes(shot.bearing, shot.tilt)
+    east, north = np.array([shot.east_m]), np.array([shot.north_m])
+    foot = float(heights_at(build.heights, build.grid, east, north)[0])
+    eye = np.array([shot.east_m, shot.north_m, foot + shot.eye_m])
+    return View(
+        eye,
+        right,
+        up,
+        ahead,
+        shot.focal_mm,
+        width,
+        height,
+        (shot.shift_aside / 100, shot.shift_up / 100),
+        opening_m(shot),
+        shot.focus_m,
+    )
+
+
+def setting_of(build: Build, view: View) -> Setting:
+    """Land, waters, plants, pieces and lamps, as fine as a view needs them."""
+    build.tell("ground", 0.1)
+    bodies = ground_bodies(build, view) + far_bodies(build)
+    bodies += water_bodies(build, sheet_of(build))
+    build.tell("plants", 0.6)
+    copies = [*chosen(build, view), *pieces_of(build, view)]
+    plot = build.scene.plot
+    level = float(build.heights.mean())
+    _, outer = build.beyond(1)
+    reach = float(outer.width_m) / 2
+    middle = (plot.width_m / 2, plot.depth_m / 2, level)
+    return Setting(bodies, copies, build.in_air().lamps, middle, reach)

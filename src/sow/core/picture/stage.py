@@ -1,0 +1,303 @@
+"""The stage: a setting and its light in the renderer. The only file that knows it.
+
+Light is followed by Mitsuba 3 (Jakob and others 2022), variant scalar_rgb, with Embree's rays.
+"""
+
+from typing import Any
+
+import numpy as np
+
+from ..air.light_of import Daylight
+from ..errors import SceneError
+from .bodies import Body, Setting, Surface
+from .sunshine import plane_axes, shaded, sunshine
+from .views import View
+
+try:
+    import mitsuba as mi
+
+    mi.set_variant("scalar_rgb")
+    mi.set_log_level(mi.LogLevel.Error)
+except ImportError:  # a machine without it: all else works
+    mi = None
+
+BOUNCES = 6  # of light before it is let go
+GOLDEN = 0.6180339887498949, 0.7548776662466927  # of a sequence that fills a disc evenly
+FAR_M = 1e6
+SUN_M = 4e6  # away, where clouds shade: so far that its light does not fade over the land
+
+
+def there() -> bool:
+    """Whether the renderer can be used here."""
+    return mi is not None
+
+
+def refuse_without() -> None:
+    """Raises SceneError with what to install where the renderer is missing."""
+    if mi is None:
+        raise SceneError(
+            "Stills need the renderer Mitsuba, which is not installed here; all else works.",
+            "",
+            "Run ./sow test or ./sow demo once with a network, or: .venv/bin/pip install mitsuba",
+        )
+
+
+def disc(k: int) -> tuple[float, float]:
+    """The k-th place of a sequence that fills the unit disc evenly (R2 sequence; Roberts 2018)."""
+    a, b = (0.5 + (k + 1) * GOLDEN[0]) % 1, (0.5 + (k + 1) * GOLDEN[1]) % 1
+    r, turn = np.sqrt(a), 2 * np.pi * b
+    return float(r * np.cos(turn)), float(r * np.sin(turn))
+
+
+def _bitmap(picture: np.ndarray, raw: bool, wrap: str = "clamp") -> dict[str, Any]:
+    return {
+        "type": "bitmap",
+        "bitmap": mi.Bitmap(np.ascontiguousarray(picture, np.float32)),
+        "raw": raw,
+        "wrap_mode": wrap,
+    }
+
+
+def _bsdf(surface: Surface) -> Any:
+    if surface.picture is None:
+        colour: dict[str, Any] = {"type": "mesh_attribute", "name": "face_color"}
+    else:
+        colour = _bitmap(surface.picture, True)
+    if surface.mirrors:
+        bsdf: dict[str, Any] = {
+            "type": "principled",
+            "base_color": colour,
+            "roughness": max(surface.rough, 0.02) ** 0.5,
+            "eta": 1.333,
+        }
+    elif surface.through > 0:
+        return mi.load_dict(
+            {
+                "type": "principledthin",
+                "base_color": colour,
+                "roughness": surface.rough,
+                "diff_trans": 2 * surface.through * 0.6,
+                "spec_trans": 0.0,
+                "eta": 1.3,
+            }
+        )
+    else:
+        bsdf = {"type": "diffuse", "reflectance": colour}
+    if surface.lean is not None:
+        wrap = "repeat" if surface.mirrors else "clamp"
+        bsdf = {"type": "normalmap", "bsdf": bsdf, "normalmap": _bitmap(surface.lean, True, wrap)}
+    return mi.load_dict({"type": "twosided", "bsdf": bsdf})
+
+
+def _mesh(name: str, body: Body, origin: np.ndarray) -> Any:
+    props = mi.Properties()
+    props["bsdf"] = _bsdf(body.surface)
+    if body.normals is None:
+        props["face_normals"] = True
+    mesh = mi.Mesh(
+        name,
+        len(body.positions),
+        len(body.faces),
+        has_vertex_normals=body.normals is not None,
+        has_vertex_texcoords=body.uv is not None,
+        props=props,
+    )
+    if body.colour is not None:
+        mesh.add_attribute("face_color", 3, np.ascontiguousarray(body.colour, np.float32).ravel())
+    params = mi.traverse(mesh)
+    # the renderer's own arrays take a whole buffer at once, and a hundred times as fast
+    floats, numbers = type(params["vertex_positions"]), type(params["faces"])
+    flat = lambda v: floats(np.ascontiguousarray(v, np.float32).ravel())
+    params["vertex_positions"] = flat(np.asarray(body.positions, np.float64) - origin)
+    params["faces"] = numbers(np.ascontiguousarray(body.faces, np.uint32).ravel())
+    if body.normals is not None:
+        params["vertex_normals"] = flat(body.normals)
+    if body.uv is not None:
+        params["vertex_texcoords"] = flat(body.uv)
+    params.update()
+    return mesh
+
+
+def _turned(axis: np.ndarray) -> Any:
+    """A transform whose third axis runs along a unit vector."""
+    up = [0, 0, 1] if abs(axis[2]) < 0.99 else [0, 1, 0]
+    return mi.ScalarTransform4f().look_at([0, 0, 0], [float(v) for v in axis], up)
+
+
+class Stage:
+    """A setting in one light. `passed` follows the light of one sample for every pixel."""
+
+    def __init__(self, setting: Setting, lit: Daylight, origin: np.ndarray):
+        refuse_without()
+        self.origin = np.asarray(origin, np.float64)
+        self.lit = lit
+        self.middle = np.array(setting.middle) - self.origin
+        self.reach_m = setting.reach_m
+        self.lamps = setting.lamps
+        parts: dict[str, Any] = {"type": "scene"}
+        for i, body in enumerate(setting.bodies):
+            parts[f"body{i}"] = _mesh(f"body{i}", body, self.origin)
+        for i, copies in enumerate(setting.copies):
+            group: dict[str, Any] = {"type": "shapegroup"}
+            for j, body in enumerate(copies.bodies):
+                group[f"part{j}"] = _mesh(f"part{i}_{j}", body, np.zeros(3))
+            shared = mi.load_dict(group)
+            parts[f"group{i}"] = shared
+            matrices = copies.at.copy()
+            matrices[:, :3, 3] -= self.origin
+            for k, matrix in enumerate(matrices):
+                props = mi.Properties("instance")
+                props["to_world"] = mi.ScalarTransform4f(matrix)
+                props["shapegroup"] = shared
+                parts[f"copy{i}_{k}"] = mi.PluginManager.instance().create_object(props)
+        self._add_lights(parts)
+        self.scene = mi.load_dict(parts)
+        self.params = mi.traverse(self.scene)
+        self.paths = mi.load_dict({"type": "path", "max_depth": BOUNCES + 1, "rr_depth": 4})
+        self.depths = mi.load_dict({"type": "depth"})
+        self._sensors: dict[tuple, Any] = {}
+
+    def _add_lights(self, parts: dict[str, Any]) -> None:
+        lit = self.lit
+        turned = mi.ScalarTransform4f().rotate([1, 0, 0], 90)
+        parts["sky"] = {"type": "envmap", "bitmap": self._sky(), "to_world": turned}
+        if lit.sun[2] > -0.02 and lit.sunlight.max() > 0:
+            parts["sun"] = self._sun()
+        for i, lamp in enumerate(self.lamps):
+            strength = {"type": "rgb", "value": [float(v) / lit.unit_kcd for v in lamp.kcd]}
+            if lamp.outer < -1:
+                parts[f"lamp{i}"] = {"type": "point", "intensity": strength, "to_world": self._lamp(i, 0)}
+            else:
+                parts[f"lamp{i}"] = {
+                    "type": "spot",
+                    "intensity": strength,
+                    "cutoff_angle": float(np.rad2deg(np.arccos(lamp.outer))),
+                    "beam_width": float(np.rad2deg(np.arccos(lamp.inner))),
+                    "to_world": self._lamp(i, 0),
+                }
+
+    def _sun(self) -> dict[str, Any]:
+        lit = self.lit
+        if not shaded(lit):
+            return {
+                "type": "directional",
+                "direction": [float(-v) for v in lit.sun],
+                "irradiance": {"type": "rgb", "value": [float(v) for v in lit.sunlight]},
+            }
+        shines = sunshine(lit, self.reach_m, float(self.middle[2]))
+        return {
+            "type": "projector",
+            "irradiance": _bitmap(shines.picture, True),
+            # it throws pi times what its picture holds, by the square of the way
+            "scale": SUN_M**2 / np.pi,
+            "fov": float(np.rad2deg(2 * np.arctan(shines.half_m / SUN_M))),
+            "fov_axis": "x",
+            "to_world": self._sun_at(lit.sun),
+        }
+
+    def _sun_at(self, way: np.ndarray) -> Any:
+        """Where the sun stands, or the way that its light comes from."""
+        if not shaded(self.lit):
+            return _turned(-way)
+        place = self.middle + way * SUN_M
+        up = plane_axes(self.lit.sun)[1]
+        return mi.ScalarTransform4f().look_at(place.tolist(), self.middle.tolist(), up.tolist())
+
+    def _sky(self) -> Any:
+        return mi.Bitmap(np.ascontiguousarray(self.lit.sky, np.float32))
+
+    def _lamp(self, i: int, k: int) -> Any:
+        lamp = self.lamps[i]
+        x, y = disc(k)
+        aim = np.asarray(lamp.aim)
+        aside = np.cross(aim, [0, 0, 1.0] if abs(aim[2]) < 0.9 else [1.0, 0, 0])
+        aside /= np.linalg.norm(aside)
+        place = np.asarray(lamp.place) - self.origin
+        place = place + lamp.radius_m * (x * aside + y * np.cross(aim, aside))
+        up = [0, 0, 1] if abs(aim[2]) < 0.99 else [0, 1, 0]
+        target = (place + aim).tolist()
+        return mi.ScalarTransform4f().look_at(place.tolist(), target, up)
+
+    def _move_lights(self, k: int) -> None:
+        """Sun and lamps at the k-th place of their own size, so that shadows are as soft as they
+        are large once many passes are summed.
+        """
+        x, y = disc(k)
+        sun = self.lit.sun
+        aside = np.cross(sun, [0, 0, 1.0] if sun[2] < 0.9 else [1.0, 0, 0])
+        aside /= np.linalg.norm(aside)
+        half = np.tan(np.deg2rad(self.lit.light.sun_size) / 2)
+        way = sun + half * (x * aside + y * np.cross(sun, aside))
+        if "sun.to_world" in self.params:
+            self.params["sun.to_world"] = self._sun_at(way / np.linalg.norm(way))
+        for i in range(len(self.lamps)):
+            self.params[f"lamp{i}.to_world"] = self._lamp(i, k)
+        self.params.update()
+
+    def _sensor(self, view: View, crop: tuple[int, int, int, int] | None) -> Any:
+        key = (id(view), crop)
+        if key in self._sensors:
+            return self._sensors[key][1]
+        eye = view.eye - self.origin
+        film = {
+            "type": "hdrfilm",
+            "width": view.width,
+            "height": view.height,
+            "rfilter": {"type": "box"},
+            "pixel_format": "rgb",
+            "component_format": "float32",
+        }
+        if crop:
+            x, y, width, height = crop
+            film |= {
+                "crop_offset_x": x,
+                "crop_offset_y": y,
+                "crop_width": width,
+                "crop_height": height,
+            }
+        sensor: dict[str, Any] = {
+            "type": "thinlens" if view.blur_m > 0 else "perspective",
+            "fov": float(np.rad2deg(2 * np.arctan(18 / view.focal_mm))),
+            "fov_axis": "x",
+            "near_clip": 0.02,
+            "far_clip": FAR_M,
+            "to_world": mi.ScalarTransform4f().look_at(
+                eye.tolist(), (eye + view.ahead).tolist(), view.up.tolist()
+            ),
+            "film": film,
+            "sampler": {"type": "independent", "sample_count": 1},
+        }
+        if view.blur_m > 0:
+            sensor |= {"aperture_radius": view.blur_m, "focus_distance": view.focus_m}
+        if view.shift != (0.0, 0.0):
+            sensor |= {
+                "principal_point_offset_x": -view.shift[0],
+                "principal_point_offset_y": view.shift[1] * view.width / view.height,
+            }
+        made = mi.load_dict(sensor)
+        self._sensors = {key: (view, made)}
+        return made
+
+    def passed(
+        self, view: View, k: int, crop: tuple[int, int, int, int] | None = None
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """One pass: light (height, width, 3) in the light's units and the distance in m of what
+        each of exactly those rays met, 0 where nothing (height, width). `k` is its seed; `crop` are
+        left, top, width and height of a part of the picture in px.
+        """
+        self._move_lights(k)
+        sensor = self._sensor(view, crop)
+        light = np.array(mi.render(self.scene, sensor=sensor, integrator=self.paths, spp=1, seed=k))
+        depth = np.array(mi.render(self.scene, sensor=sensor, integrator=self.depths, spp=1, seed=k))
+        return light[..., :3], depth[..., 0]
+
+    def relit(self, lit: Daylight) -> None:
+        """The same setting in another light."""
+        self.lit = lit
+        self.params = None
+        # placeholder
+
+    def stop(self) -> None:
+        """Ends the pass that runs, from another thread; what it gives is not whole."""
+        self.paths.cancel()
+        self.depths.cancel()
