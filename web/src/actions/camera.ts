@@ -1,5 +1,6 @@
 import type { Shot } from "../api/shapes";
 import { freshId } from "../document/ids";
+import { round } from "../document/numbers";
 import { edit } from "../state/edits";
 import { engine } from "../state/engine";
 import { showWithout } from "../state/hiding";
@@ -7,29 +8,35 @@ import { chosen } from "../state/selection";
 import { get, set } from "../state/store";
 import { heightAt } from "../view/field";
 
+const LEAST_EYE_M = 0.05;
+
+/** The view as it is, as a shot with the first values of its lens. */
+export function shotOfView(id: string, name: string): Shot {
+  const v = engine.view!;
+  const { east, north, up, bearing, tilt, focal } = v.pose;
+  const ground = v.products ? heightAt(v.products.field, east, north) : 0;
+  const { width, height } = v.canvas;
+  return {
+    id,
+    name,
+    on: true,
+    east_m: round(east, 2),
+    north_m: round(north, 2),
+    eye_m: round(Math.max(LEAST_EYE_M, up - ground), 2),
+    bearing: round((bearing + 360) % 360, 2),
+    tilt: round(tilt, 2),
+    focal_mm: round(focal, 1),
+    width_px: 1920,
+    height_px: Math.round((1920 * height) / width / 2) * 2,
+  } as Shot; // the core gives the rest their first values
+}
+
 export function keepShot() {
-  const v = engine.view;
   const doc = get().doc;
-  if (!v?.products || !doc) return;
+  if (!engine.view?.products || !doc) return;
   const id = freshId("shot");
-  const p = v.pose;
-  const ground = heightAt(v.products.field, p.east, p.north);
-  const size = v.canvas;
-  void edit(`Shot ${doc.shots.length + 1}`, (d) =>
-    d.shots.push({
-      id,
-      name: `Shot ${d.shots.length + 1}`,
-      on: true,
-      east_m: +p.east.toFixed(2),
-      north_m: +p.north.toFixed(2),
-      eye_m: +Math.max(0.05, p.up - ground).toFixed(2),
-      bearing: +p.bearing.toFixed(2),
-      tilt: +p.tilt.toFixed(2),
-      focal_mm: +p.focal.toFixed(1),
-      width_px: 1920,
-      height_px: Math.round((1920 * size.height) / size.width / 2) * 2,
-    }),
-  );
+  const name = `Shot ${doc.shots.length + 1}`;
+  void edit(name, (d) => d.shots.push(shotOfView(id, name)));
   set({ open: "shots", chosen: id, insetShot: id });
 }
 

@@ -300,6 +300,28 @@ export const doWork = (scene: number, name: string, body: object) =>
 /** First values of the brush on a scene. */
 export const firstBrush = (scene: number) => ask<object>("GET", `/api/scenes/${scene}/brush`);
 
+/** Sizes, qualities and projections of a still. */
+export const stillChoices = () => ask<shapes.StillChoices>("GET", "/api/still-choices");
+
+/** What a still will take. */
+export const stillForecast = (body: shapes.NewStill, signal?: AbortSignal) =>
+  ask<shapes.StillForecast>("POST", "/api/still-forecasts", body, {}, signal);
+
+/** Orders a still. */
+export const newStill = (scene: number, body: shapes.NewStill) =>
+  ask<shapes.StillLine>("POST", `/api/scenes/${scene}/stills`, body);
+
+/** The stills of a scene. */
+export const listStills = (scene: number) =>
+  ask<shapes.StillLine[]>("GET", `/api/scenes/${scene}/stills`);
+
+/** Lets a still run, pause or stop. */
+export const wishStill = (still: string, wish: "run" | "pause" | "stop") =>
+  ask<shapes.StillLine>("POST", `/api/stills/${still}/wishes`, { wish });
+
+/** Takes a still away. */
+export const dropStill = (still: string) => ask<object>("DELETE", `/api/stills/${still}`);
+
 /** What a plot costs in full. */
 export const plotCost = (plot: object, signal?: AbortSignal) =>
   ask<shapes.PlotCost>("POST", "/api/plot-costs", plot, {}, signal);

@@ -207,3 +207,13 @@ export interface Shown {
   contours?: boolean;
   surface?: boolean;
 }
+
+export type StillChoices = Schemas["StillChoices"];
+
+export type StillForecast = Schemas["StillForecast"];
+
+export type StillLine = Schemas["StillLine"];
+
+export type StillOrder = Schemas["Order"];
+
+export type NewStill = Schemas["NewStill"];

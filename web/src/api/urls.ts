@@ -28,4 +28,11 @@ export const sceneFile = (scene: number, name: string) => `/api/scenes/${scene}/
 
 export const events = "/api/events";
 
+export const stillSoFar = (still: string, shown: number) =>
+  `/api/stills/${still}/so-far.jpg?shown=${shown}`;
+
+export const stillFile = (still: string, name: string) => `/api/stills/${still}/files/${name}`;
+
+export const stillFiles = (still: string) => `/api/stills/${still}/files.zip`;
+
 export const handOverFiles = (job: string) => `/api/hand-overs/${job}/files.zip`;

@@ -19,6 +19,7 @@ import { RealityCheck } from "./RealityCheck";
 import { Scenes } from "./Scenes";
 import { ShortcutSheet } from "./ShortcutSheet";
 import { Still } from "./Still";
+import { StillSheet } from "./StillSheet";
 import { TextureSizes } from "./TextureSizes";
 import { ZoneMap } from "./ZoneMap";
 
@@ -33,6 +34,7 @@ const DIALOGS: Record<DialogName, ComponentType> = {
   parts: PartsDrawer,
   zones: ZoneMap,
   still: Still,
+  "still-sheet": StillSheet,
   proof: ProofSheet,
   lights: LightSheet,
   reality: RealityCheck,

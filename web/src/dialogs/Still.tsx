@@ -1,100 +1,87 @@
-import { useState } from "react";
-import { saveFile } from "../api/client";
-import type { Scene } from "../api/shapes";
-import { Range } from "../controls/Range";
+import { useEffect, useState } from "react";
+import { shotOfView } from "../actions/camera";
+import * as calls from "../api/calls";
+import type { Scene, Shot, StillChoices, StillForecast, StillOrder } from "../api/shapes";
 import { SheetBox } from "../controls/SheetBox";
-import { shown } from "../document/numbers";
-import { engine } from "../state/engine";
-import { set, usePage } from "../state/store";
+import { lasting } from "../document/numbers";
+import { heardStill } from "../state/stills";
+import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
 
-const STILL_SIZES: [string, number, number][] = [
-  ["Small proof", 640, 360],
-  ["Wide", 1920, 1080],
-  ["Square", 1600, 1600],
-  ["Tall", 1200, 1600],
-  ["4K", 3840, 2160],
-];
+const ALL = "all";
+const PROJECTIONS: Record<string, string> = {
+  flat: "flat, as through a lens",
+  curved: "curved (fisheye)",
+  panorama: "full panorama, 2 : 1",
+  cube: "cube of six views",
+};
+const NAMES: Record<string, string> = {
+  sides: "east, west, north …",
+  body: "right, left, front …",
+  axes: "px, nx, py …",
+};
 
+type Quality = StillOrder["quality"];
+type Projection = StillOrder["projection"];
+
+/** What a still is ordered with, and what it will take. */
 export function Still() {
   const doc = usePage((s) => s.doc) as Scene;
   const chosen = usePage((s) => s.chosen);
+  const [choices, setChoices] = useState<StillChoices | null>(null);
   const [shot, setShot] = useState(doc.shots.find((s) => s.id === chosen)?.id ?? "");
   const picked = doc.shots.find((s) => s.id === shot);
-  const [size, setSize] = useState<[number, number]>([
-    picked?.width_px ?? 1920,
-    picked?.height_px ?? 1080,
-  ]);
-  const [frames, setFrames] = useState(16);
-  const megapixels = (size[0] * size[1] * frames) / 1e6;
-  const seconds = Math.max(1, megapixels * (engine.view?.stillPace ?? 1));
-  const make = async () => {
-    const view = engine.view!;
-    const pose = picked ? view.poseOf(picked as never) : view.pose;
-    let stop = false;
-    set({
-      dialog: null,
-      still: {
-        share: 0,
-        stop: () => {
-          stop = true;
-        },
-      },
-    });
+  const [order, setOrder] = useState<StillOrder>({
+    width_px: picked?.width_px ?? 1920,
+    height_px: picked?.height_px ?? 1080,
+    quality: "good",
+    projection: "flat",
+    angle: 180,
+    bits: 8,
+    jpeg: false,
+    names: "sides",
+    region: null,
+  });
+  const [forecast, setForecast] = useState<StillForecast | null>(null);
+  const change = (values: Partial<StillOrder>) => setOrder({ ...order, ...values });
+  useEffect(() => {
+    calls.stillChoices().then(setChoices).catch(tell);
+  }, []);
+  useEffect(() => {
+    const halt = new AbortController();
+    const asked = { shot: { id: "view" } as Shot, order, document: null };
+    calls
+      .stillForecast(asked, halt.signal)
+      .then(setForecast)
+      .catch(() => !halt.signal.aborted && setForecast(null));
+    return () => halt.abort();
+  }, [order]);
+  const take = async () => {
+    const shots =
+      shot === ALL
+        ? doc.shots.filter((s) => s.on)
+        : [picked ?? shotOfView("view", "View as it is")];
+    set({ dialog: null, open: "shots" });
     try {
-      const blob = await view.still(
-        pose,
-        size[0],
-        size[1],
-        frames,
-        (share) =>
-          set({
-            still: {
-              share,
-              stop: () => {
-                stop = true;
-              },
-            },
-          }),
-        () => stop,
-      );
-      if (blob) {
-        saveFile(
-          blob,
-          `${doc.name.replace(/[^\p{L}\p{N}]+/gu, "-").toLowerCase()}-${size[0]}x${size[1]}.png`,
-        );
-      }
+      for (const one of shots)
+        heardStill(await calls.newStill(get().id!, { shot: one as Shot, order, document: null }));
     } catch (e) {
       tell(e);
-    } finally {
-      set({ still: null });
     }
   };
-  const number = (i: 0 | 1, label: string) => (
-    <input
-      className="text w-[72px]"
-      type="number"
-      aria-label={label}
-      min={64}
-      max={8192}
-      value={size[i]}
-      onChange={(e) => {
-        const v = Math.min(8192, Math.max(1, Math.round(+e.target.value)));
-        setSize(i ? [size[0], v] : [v, size[1]]);
-      }}
-    />
-  );
   return (
-    <SheetBox title="Save a still">
-      <label className="flex items-center justify-between">
-        From
+    <SheetBox title="Take a still" wide={470}>
+      {choices?.lacking ? <p className="mb-2 text-rust">{choices.lacking}</p> : null}
+      <div className="grid grid-cols-[92px_1fr] items-baseline gap-y-2">
+        <span>From</span>
         <select
-          className="text w-56"
+          className="text"
+          aria-label="From"
           value={shot}
           onChange={(e) => {
             setShot(e.target.value);
             const s = doc.shots.find((x) => x.id === e.target.value);
-            if (s) setSize([s.width_px!, s.height_px!]);
+            if (s) change({ width_px: s.width_px!, height_px: s.height_px! });
           }}
         >
           <option value="">the view as it is</option>
@@ -103,55 +90,194 @@ export function Still() {
               {s.name}
             </option>
           ))}
+          {doc.shots.length > 1 && <option value={ALL}>every shot, one after another</option>}
         </select>
-      </label>
-      <div className="mt-2 flex items-center justify-between">
-        <span>Size</span>
-        <span className="flex items-center gap-1">
-          {number(0, "Still width in px")} × {number(1, "Still height in px")} px
-        </span>
+        <span>Laid out</span>
+        <select
+          className="text"
+          aria-label="Laid out"
+          value={order.projection}
+          onChange={(e) => change({ projection: e.target.value as Projection })}
+        >
+          {(choices?.projections ?? ["flat"]).map((p) => (
+            <option key={p} value={p}>
+              {PROJECTIONS[p] ?? p}
+            </option>
+          ))}
+        </select>
+        <Size order={order} change={change} sizes={choices?.sizes ?? {}} />
+        {order.projection === "curved" && (
+          <>
+            <span>Angle</span>
+            <span>
+              <Pixels
+                label="Angle in degrees"
+                value={order.angle ?? 180}
+                least={60}
+                most={360}
+                keep={(angle) => change({ angle })}
+              />{" "}
+              °
+            </span>
+          </>
+        )}
+        {order.projection === "cube" && (
+          <>
+            <span>Named</span>
+            <select
+              className="text"
+              aria-label="Names of the faces"
+              value={order.names}
+              onChange={(e) => change({ names: e.target.value })}
+            >
+              {Object.keys(choices?.names ?? { sides: {} }).map((n) => (
+                <option key={n} value={n}>
+                  {NAMES[n] ?? n}
+                </option>
+              ))}
+            </select>
+          </>
+        )}
+        <span>Quality</span>
+        <div className="flex flex-col gap-[2px]">
+          {Object.entries(choices?.qualities ?? {}).map(([name, words]) => (
+            <label key={name} className="flex items-baseline gap-2">
+              <input
+                type="radio"
+                name="quality"
+                value={name}
+                checked={order.quality === name}
+                onChange={() => change({ quality: name as Quality })}
+              />
+              <b className="w-[38px] font-semibold">{name}</b>
+              <span className="text-soft">{words}</span>
+            </label>
+          ))}
+        </div>
+        <span>Files</span>
+        <div className="flex gap-3">
+          <label className="flex items-baseline gap-1">
+            PNG of
+            <select
+              className="text"
+              aria-label="Bits of the PNG"
+              value={order.bits}
+              onChange={(e) => change({ bits: +e.target.value as 8 | 16 })}
+            >
+              <option value={8}>8 bits</option>
+              <option value={16}>16 bits</option>
+            </select>
+          </label>
+          <label className="flex items-baseline gap-1">
+            <input
+              type="checkbox"
+              checked={order.jpeg}
+              onChange={(e) => change({ jpeg: e.target.checked })}
+            />
+            JPEG too
+          </label>
+          <span className="text-soft">EXR with depth always</span>
+        </div>
       </div>
-      <div className="mt-1 flex flex-wrap gap-1">
-        {STILL_SIZES.map(([n, w, h]) => (
-          <button
-            key={n}
-            className={`btn ${size[0] === w && size[1] === h ? "on" : ""}`}
-            onClick={() => setSize([w, h])}
-          >
-            {n}
-          </button>
-        ))}
-      </div>
-      <Range
-        label="Frames summed"
-        value={frames}
-        unit="frames"
-        min={1}
-        max={128}
-        low={1}
-        high={64}
-        log={false}
-        step={1}
-        onDrag={(v) => setFrames(Math.round(v))}
-        onKeep={(v) => setFrames(Math.round(v))}
-        help="More frames give smoother edges."
-      />
-      <p className="mt-1 text-soft">
-        Holds every plant. About {shown(seconds)} s here; it can be stopped.
+      <p className="mt-2 border-t border-rule pt-1 text-soft" data-forecast>
+        {forecast
+          ? `${forecast.width_px} × ${forecast.height_px} px, ${forecast.passes} passes: about ` +
+            `${lasting(forecast.seconds)} for each. It goes on when the page is closed.`
+          : "This size is not possible."}
       </p>
-      <div className="mt-3 flex justify-end gap-2">
+      <div className="mt-2 flex justify-end gap-2">
         <button className="btn" onClick={() => set({ dialog: null })}>
           Leave
         </button>
         <button
           className="btn do"
           data-still
-          disabled={size[0] < 64 || size[1] < 64}
-          onClick={() => void make()}
+          disabled={!forecast || !!choices?.lacking}
+          onClick={() => void take()}
         >
-          Save still
+          Take still
         </button>
       </div>
     </SheetBox>
+  );
+}
+
+function Size({
+  order,
+  change,
+  sizes,
+}: {
+  order: StillOrder;
+  change: (values: Partial<StillOrder>) => void;
+  sizes: StillChoices["sizes"];
+}) {
+  const square = order.projection === "cube" || order.projection === "curved";
+  return (
+    <>
+      <span>Size</span>
+      <div>
+        <Pixels
+          label="Still width in px"
+          value={order.width_px ?? 1920}
+          least={16}
+          most={16384}
+          keep={(width_px) => change(square ? { width_px, height_px: width_px } : { width_px })}
+        />
+        {order.projection === "flat" ? (
+          <>
+            {" × "}
+            <Pixels
+              label="Still height in px"
+              value={order.height_px ?? 1080}
+              least={16}
+              most={16384}
+              keep={(height_px) => change({ height_px })}
+            />
+          </>
+        ) : null}{" "}
+        px{square ? " a side" : order.projection === "panorama" ? " across" : ""}
+        {order.projection === "flat" && (
+          <div className="mt-1 flex flex-wrap gap-1">
+            {Object.entries(sizes).map(([name, [width, height]]) => (
+              <button
+                key={name}
+                className={`btn ${
+                  order.width_px === width && order.height_px === height ? "on" : ""
+                }`}
+                onClick={() => change({ width_px: width, height_px: height })}
+              >
+                {name}
+              </button>
+            ))}
+          </div>
+        )}
+      </div>
+    </>
+  );
+}
+
+function Pixels({
+  label,
+  value,
+  least,
+  most,
+  keep,
+}: {
+  label: string;
+  value: number;
+  least: number;
+  most: number;
+  keep: (value: number) => void;
+}) {
+  return (
+    <input
+      className="text w-[72px]"
+      type="number"
+      aria-label={label}
+      min={least}
+      max={most}
+      value={value}
+      onChange={(e) => keep(Math.min(most, Math.max(1, Math.round(+e.target.value))))}
+    />
   );
 }

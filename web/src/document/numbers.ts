@@ -13,3 +13,10 @@ export function shown(value: number): string {
         ? value.toFixed(1).replace(/\.0$/, "")
         : value.toFixed(2).replace(/\.?0+$/, "");
 }
+
+/** How long something takes, in words. */
+export function lasting(seconds: number): string {
+  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
+  if (seconds < 5400) return `${round(seconds / 60, 1)} min`;
+  return `${round(seconds / 3600, 1)} h`;
+}

@@ -10,7 +10,7 @@ export function FootLine() {
   const progress = usePage((s) => s.progress);
   const m = usePage((s) => s.manifest);
   const pinned = usePage((s) => s.pinned);
-  const still = usePage((s) => s.still);
+  const still = usePage((s) => s.stills.find((x) => x.doing === "running"));
   const refining = usePage((s) => s.pictured && !s.settled && !s.playing);
   const points = ["N", "NE", "E", "SE", "S", "SW", "W", "NW"];
   const b = (t: React.ReactNode) => <b className="font-semibold text-ink">{t}</b>;
@@ -58,13 +58,15 @@ export function FootLine() {
       )}
       <span className="ml-auto pr-1">
         {still ? (
-          <>
-            still {Math.round(still.share * 100)} % ·{" "}
-            <button className="underline" onClick={still.stop}>
-              stop
-            </button>
-          </>
-        ) : building ? (
+          <button
+            className="mr-3 underline"
+            data-still-share={still.share}
+            onClick={() => set({ dialog: "still-sheet", stillAt: still.id })}
+          >
+            still {percent(still.share)}
+          </button>
+        ) : null}
+        {building ? (
           <>
             {progress ? `${progress.step} ${percent(progress.share)}` : "drawing up"} ·{" "}
             <button className="underline" onClick={stopBuild}>

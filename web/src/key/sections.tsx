@@ -14,6 +14,7 @@ import { SeasonLine } from "./planting/SeasonLine";
 import { Thinning } from "./planting/Thinning";
 import { SectionTools, type Tool } from "./SectionTools";
 import { KeepShot } from "./shots/KeepShot";
+import { StillList } from "./shots/StillList";
 
 const MARK_KINDS = ["line", "area", "mask"] as const;
 
@@ -147,11 +148,14 @@ function Planting() {
 
 function Shots() {
   return (
-    <EntryList
-      list="shots"
-      empty="No shot yet. Find a view on the face, then keep it."
-      more={<KeepShot />}
-    />
+    <>
+      <EntryList
+        list="shots"
+        empty="No shot yet. Find a view on the face, then keep it."
+        more={<KeepShot />}
+      />
+      <StillList />
+    </>
   );
 }
 

@@ -5,11 +5,11 @@
 import * as urls from "../api/urls";
 
 export interface Heard {
-  event: "progress" | "job" | "revision";
+  event: "progress" | "job" | "revision" | "still";
   data: { scene: number; [name: string]: unknown };
 }
 
-const EVENTS: Heard["event"][] = ["progress", "job", "revision"];
+const EVENTS: Heard["event"][] = ["progress", "job", "revision", "still"];
 
 /** Begins to listen; gives what to call when nothing more is to be heard. */
 export function listenLive(hear: (heard: Heard) => void): void {

@@ -1,10 +1,11 @@
 import * as calls from "../api/calls";
-import type { Scene } from "../api/shapes";
+import type { Scene, StillLine } from "../api/shapes";
 import type { Products } from "../view/products";
 import { build } from "./builds";
 import { engine } from "./engine";
 import { listenLive } from "./live";
 import type { Brush } from "./slices";
+import { heardStill, loadStills } from "./stills";
 import { get, set, usePage } from "./store";
 import { tell } from "./trouble";
 
@@ -32,6 +33,8 @@ export async function openScene(id: number) {
     mask: null,
     several: new Set(),
     cabinetAt: null,
+    stills: [],
+    stillAt: null,
   });
   try {
     const state = await calls.sceneState(id!);
@@ -41,6 +44,7 @@ export async function openScene(id: number) {
     if (state.aside?.length) set({ dialog: "asides" });
     history.replaceState(null, "", `?scene=${id}${keepQuality()}`);
     listen();
+    void loadStills(id).catch(tell);
     void calls.firstBrush(id).then((brush) => get().id === id && set({ brush: brush as Brush }));
     if (engine.view)
       engine.view.pose = {
@@ -90,6 +94,7 @@ function listen() {
     if (data.scene !== get().id) return;
     if (event === "progress") set({ progress: data.step ? (data as never) : null });
     else if (event === "job") set({ job: data as never });
+    else if (event === "still") heardStill(data.still as StillLine);
     else changedElsewhere(data.scene, data.revision as number);
   });
 }

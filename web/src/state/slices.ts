@@ -1,4 +1,5 @@
 import type {
+  StillLine,
   Cabinet,
   Catalogue,
   CompareAnswer,
@@ -58,6 +59,7 @@ export type DialogName =
   | "keys"
   | "history"
   | "still"
+  | "still-sheet"
   | "parts"
   | "zones"
   | "proof"
@@ -130,7 +132,9 @@ export interface Page {
   /** Why there is no view, in words; null where there is one. */
   viewLacking: string | null;
   frames: number;
-  still: { share: number; stop: () => void } | null;
+  /** The stills that were asked for, oldest first. */
+  stills: StillLine[];
+  stillAt: string | null;
 }
 
 export interface Brush {

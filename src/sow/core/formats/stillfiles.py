@@ -21,10 +21,8 @@ JPEG_QUALITY = 94
 
 def write_picture(path: Path, light: np.ndarray, bits: int) -> None:
     """Exposed light as a PNG of 8 or 16 bits, developed by the film."""
-    if bits == 16:
-        shown = np.rint(developed(light) * 65535).astype(np.uint16)
-    else:
-        shown = bytes_of(light)
+    deep = bits == 16
+    shown = np.rint(developed(light) * 65535).astype(np.uint16) if deep else bytes_of(light)
     _written(path, np.ascontiguousarray(shown[..., ::-1]), [])
 
 

@@ -117,9 +117,8 @@ def _gathered(
         own_variant, own_code = divmod(rest, 100)
         bodies = bodies_of(name, own_variant, own_code // 10, TEXELS[own_code % 10], own_tint)
         p = plants
-        at = stood(
-            *(c[here] for c in (p.east, p.north, p.up, p.turn, p.lean, p.bearing, p.size))
-        )
+        angles = p.turn[here], p.lean[here], p.bearing[here]
+        at = stood(p.east[here], p.north[here], p.up[here], *angles, p.size[here])
         yield Copies(bodies, at)
 
 
@@ -130,8 +129,9 @@ def pieces_of(build: Build, view: View) -> Iterable[Copies]:
         place = np.array([[piece["east_m"], piece["north_m"], piece["up_m"]]])
         d = float(np.linalg.norm(place[0] - view.eye))
         texels = TEXELS[int(np.searchsorted(COARSE_M, d))]
-        columns = [np.array([piece[k]]) for k in ("turn", "lean", "bearing")]
+        turn, lean, bearing = (np.array([piece[k]]) for k in ("turn", "lean", "bearing"))
+        east, north, up = place.T
         size = np.array([piece["size"] / 100])
         mirrored = np.array([piece["mirrored"]])
-        at = stood(*place.T, *columns, size, mirrored)
+        at = stood(east, north, up, turn, lean, bearing, size, mirrored)
         yield Copies(bodies_of(name, piece["variant"], 0, texels), at)

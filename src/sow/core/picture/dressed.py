@@ -1,4 +1,4 @@
-"""Kinds of the cabinet as bodies: leaves cut out, bark with its picture, stones in their colours."""
+"""Kinds of the cabinet as bodies: leaves cut out, bark with its picture, stones coloured."""
 
 from collections import OrderedDict
 
@@ -20,7 +20,7 @@ _kept: OrderedDict[tuple, list[Body]] = OrderedDict()
 
 
 def tint_factor(tint: np.ndarray | float) -> np.ndarray:
-    """What a stance's tint 0..1 makes of a leafy kind's colour, as in the view, float64 (..., 3)."""
+    """What a stance's tint 0..1 makes of a leafy kind's colour, as in the view, (..., 3)."""
     t = np.asarray(tint, float)[..., None] - 0.5
     return (1 + t * np.array([0.85, 0.3, -0.55])) * (1 + t * 0.5)
 
@@ -78,8 +78,8 @@ def _parts(
             )
         )
     if len(plain):
-        used, corners = np.unique(mesh.faces[plain], return_inverse=True)
-        faces = corners.reshape(-1, 3).astype(np.uint32)
+        used, places_of = np.unique(mesh.faces[plain], return_inverse=True)
+        faces = places_of.reshape(-1, 3).astype(np.uint32)
         colour = held(mesh.colour[mesh.faces[plain]].mean(1))
         through = 0.0 if not leafy else LEAF_THROUGH
         normals = None if leafy else mesh.normals[used]

@@ -11,9 +11,11 @@ import cv2
 import numpy as np
 
 from ..build import Build
+from ..cabinet import kind_of
 from ..sample import heights_at
 from ..surface.look import Laying, field_at
 from ..surface.strewn import strewn
+from ..survey.slope import normals
 from .bodies import Body, Surface
 from .choose import LOW_ENDS_M, LOW_FADES, LOW_M
 from .views import FRAME_MM, View
@@ -61,8 +63,6 @@ def fan_of(view: View, over_m: float, reach_m: float) -> Fan:
 
 def _covers(build: Build) -> np.ndarray:
     """What the low plants look like from afar, which no longer stand there one by one."""
-    from ..cabinet import kind_of
-
     masks = []
     for i, s in enumerate(build.scene.planting):
         low = all(kind_of(p.kind).height_m < LOW_M for p in s.mix)
@@ -92,7 +92,7 @@ def _texels(build: Build, view: View, fan: Fan) -> tuple[np.ndarray, np.ndarray,
     colour = np.full((rows, columns, 3), 0.1, np.float32)
     lean = np.full((rows, columns, 3), (0.5, 0.5, 1.0), np.float32)
     grain = np.zeros((rows, columns), np.float32)
-    normals, cover, laying = build.normals(), _covers(build), Laying(build)
+    upright, cover, laying = build.normals(), _covers(build), Laying(build)
     plot = build.scene.plot
     ends = LOW_ENDS_M * max(1.0, view.focal_mm / 28)
     right = np.stack([np.cos(fan.turns), -np.sin(fan.turns)], 1)
@@ -108,7 +108,7 @@ def _texels(build: Build, view: View, fan: Fan) -> tuple[np.ndarray, np.ndarray,
         if inside.any():
             px, py = x[inside], y[inside]
             z = heights_at(build.heights, build.grid, px, py)
-            n = field_at(build, normals, px, py)
+            n = field_at(build, upright, px, py)
             n /= np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-6)
             step = (fan.turns[-1] - fan.turns[0]) / columns
             fine = float(np.sqrt(far[0] * far[-1]) * step)
@@ -199,8 +199,8 @@ def _sheet_body(build: Build, fan: Fan) -> Body:
     uv = np.stack(
         np.broadcast_arrays((np.arange(nx) + 0.5) / nx, ((np.arange(ny) + 0.5) / ny)[:, None]), -1
     ).reshape(-1, 2)
-    normals = build.normals()[here].reshape(-1, 3)
-    return Body(places, faces, Surface(sheet_of(build)[here]), normals, uv.astype(np.float32))
+    upright = build.normals()[here].reshape(-1, 3)
+    return Body(places, faces, Surface(sheet_of(build)[here]), upright, uv.astype(np.float32))
 
 
 def far_bodies(build: Build) -> list[Body]:
@@ -231,8 +231,6 @@ def far_bodies(build: Build) -> list[Body]:
 
 
 def _textured(places, faces, colour, heights, spacing) -> Body:
-    from ..survey.slope import normals
-
     ny, nx = heights.shape
     uv = np.stack(
         np.broadcast_arrays((np.arange(nx) + 0.5) / nx, ((np.arange(ny) + 0.5) / ny)[:, None]), -1

@@ -47,7 +47,7 @@ class Order(Strict):
 
 
 def checked(order: Order) -> Order:
-    """The order, with the shape that its projection has. Raises SceneError where it is too large."""
+    """The order, with the shape that its projection has. Raises SceneError when too large."""
     width, height = order.width_px, order.height_px
     if order.projection == "panorama":
         height = width // 2

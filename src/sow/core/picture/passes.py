@@ -74,7 +74,7 @@ class Sums:
 
     @staticmethod
     def read(path: Path, width: int, height: int) -> "Sums":
-        """What was kept for a picture of this size; nothing where there is none or it is damaged."""
+        """What was kept for a picture of this size; nothing where there is none, or not whole."""
         try:
             data = path.read_bytes()
             size = int.from_bytes(data[:8], "little")

@@ -10,7 +10,7 @@ import numpy as np
 from ..air.light_of import Daylight
 from ..errors import SceneError
 from .bodies import Body, Setting, Surface
-from .sunshine import plane_axes, shaded, sunshine
+from .sunshine import plane_axes, sunshine
 from .views import View
 
 try:
@@ -19,7 +19,7 @@ try:
     mi.set_variant("scalar_rgb")
     mi.set_log_level(mi.LogLevel.Error)
 except ImportError:  # a machine without it: all else works
-    mi = None
+    mi = None  # type: ignore[assignment]
 
 BOUNCES = 6  # of light before it is let go
 GOLDEN = 0.6180339887498949, 0.7548776662466927  # of a sequence that fills a disc evenly
@@ -49,10 +49,14 @@ def disc(k: int) -> tuple[float, float]:
     return float(r * np.cos(turn)), float(r * np.sin(turn))
 
 
+def _whole(values: np.ndarray) -> np.ndarray:
+    return np.ascontiguousarray(values, np.float32)
+
+
 def _bitmap(picture: np.ndarray, raw: bool, wrap: str = "clamp") -> dict[str, Any]:
     return {
         "type": "bitmap",
-        "bitmap": mi.Bitmap(np.ascontiguousarray(picture, np.float32)),
+        "bitmap": mi.Bitmap(_whole(picture)),
         "raw": raw,
         "wrap_mode": wrap,
     }
@@ -103,11 +107,12 @@ def _mesh(name: str, body: Body, origin: np.ndarray) -> Any:
         props=props,
     )
     if body.colour is not None:
-        mesh.add_attribute("face_color", 3, np.ascontiguousarray(body.colour, np.float32).ravel())
+        colours = _whole(body.colour).ravel()
+        mesh.add_attribute("face_color", 3, colours)  # type: ignore[arg-type]
     params = mi.traverse(mesh)
     # the renderer's own arrays take a whole buffer at once, and a hundred times as fast
     floats, numbers = type(params["vertex_positions"]), type(params["faces"])
-    flat = lambda v: floats(np.ascontiguousarray(v, np.float32).ravel())
+    flat = lambda v: floats(_whole(v).ravel())
     params["vertex_positions"] = flat(np.asarray(body.positions, np.float64) - origin)
     params["faces"] = numbers(np.ascontiguousarray(body.faces, np.uint32).ravel())
     if body.normals is not None:
@@ -118,12 +123,6 @@ def _mesh(name: str, body: Body, origin: np.ndarray) -> Any:
     return mesh
 
 
-def _turned(axis: np.ndarray) -> Any:
-    """A transform whose third axis runs along a unit vector."""
-    up = [0, 0, 1] if abs(axis[2]) < 0.99 else [0, 1, 0]
-    return mi.ScalarTransform4f().look_at([0, 0, 0], [float(v) for v in axis], up)
-
-
 class Stage:
     """A setting in one light. `passed` follows the light of one sample for every pixel."""
 
@@ -132,6 +131,7 @@ class Stage:
         self.origin = np.asarray(origin, np.float64)
         self.lit = lit
         self.middle = np.array(setting.middle) - self.origin
+        self.level_m = setting.middle[2]
         self.reach_m = setting.reach_m
         self.lamps = setting.lamps
         parts: dict[str, Any] = {"type": "scene"}
@@ -161,12 +161,15 @@ class Stage:
         lit = self.lit
         turned = mi.ScalarTransform4f().rotate([1, 0, 0], 90)
         parts["sky"] = {"type": "envmap", "bitmap": self._sky(), "to_world": turned}
-        if lit.sun[2] > -0.02 and lit.sunlight.max() > 0:
-            parts["sun"] = self._sun()
+        parts["sun"] = self._sun()
         for i, lamp in enumerate(self.lamps):
             strength = {"type": "rgb", "value": [float(v) / lit.unit_kcd for v in lamp.kcd]}
             if lamp.outer < -1:
-                parts[f"lamp{i}"] = {"type": "point", "intensity": strength, "to_world": self._lamp(i, 0)}
+                parts[f"lamp{i}"] = {
+                    "type": "point",
+                    "intensity": strength,
+                    "to_world": self._lamp(i, 0),
+                }
             else:
                 parts[f"lamp{i}"] = {
                     "type": "spot",
@@ -177,14 +180,7 @@ class Stage:
                 }
 
     def _sun(self) -> dict[str, Any]:
-        lit = self.lit
-        if not shaded(lit):
-            return {
-                "type": "directional",
-                "direction": [float(-v) for v in lit.sun],
-                "irradiance": {"type": "rgb", "value": [float(v) for v in lit.sunlight]},
-            }
-        shines = sunshine(lit, self.reach_m, float(self.middle[2]))
+        shines = sunshine(self.lit, self.reach_m, self.level_m)
         return {
             "type": "projector",
             "irradiance": _bitmap(shines.picture, True),
@@ -192,19 +188,16 @@ class Stage:
             "scale": SUN_M**2 / np.pi,
             "fov": float(np.rad2deg(2 * np.arctan(shines.half_m / SUN_M))),
             "fov_axis": "x",
-            "to_world": self._sun_at(lit.sun),
+            "to_world": self._sun_at(self.lit.sun),
         }
 
     def _sun_at(self, way: np.ndarray) -> Any:
-        """Where the sun stands, or the way that its light comes from."""
-        if not shaded(self.lit):
-            return _turned(-way)
         place = self.middle + way * SUN_M
         up = plane_axes(self.lit.sun)[1]
         return mi.ScalarTransform4f().look_at(place.tolist(), self.middle.tolist(), up.tolist())
 
     def _sky(self) -> Any:
-        return mi.Bitmap(np.ascontiguousarray(self.lit.sky, np.float32))
+        return mi.Bitmap(_whole(self.lit.sky))
 
     def _lamp(self, i: int, k: int) -> Any:
         lamp = self.lamps[i]
@@ -228,8 +221,7 @@ class Stage:
         aside /= np.linalg.norm(aside)
         half = np.tan(np.deg2rad(self.lit.light.sun_size) / 2)
         way = sun + half * (x * aside + y * np.cross(sun, aside))
-        if "sun.to_world" in self.params:
-            self.params["sun.to_world"] = self._sun_at(way / np.linalg.norm(way))
+        self.params["sun.to_world"] = self._sun_at(way / np.linalg.norm(way))
         for i in range(len(self.lamps)):
             self.params[f"lamp{i}.to_world"] = self._lamp(i, k)
         self.params.update()
@@ -287,15 +279,22 @@ class Stage:
         """
         self._move_lights(k)
         sensor = self._sensor(view, crop)
-        light = np.array(mi.render(self.scene, sensor=sensor, integrator=self.paths, spp=1, seed=k))
-        depth = np.array(mi.render(self.scene, sensor=sensor, integrator=self.depths, spp=1, seed=k))
+        drawn = lambda how: np.array(
+            mi.render(self.scene, sensor=sensor, integrator=how, spp=1, seed=k)  # type: ignore[arg-type]
+        )
+        light, depth = drawn(self.paths), drawn(self.depths)
         return light[..., :3], depth[..., 0]
 
     def relit(self, lit: Daylight) -> None:
-        """The same setting in another light."""
+        """The same setting in another light, whose sky has as many rows."""
         self.lit = lit
-        self.params = None
-        # placeholder
+        wrapped = np.concatenate([lit.sky, lit.sky[:, :1]], 1)
+        known = self.params["sky.data"]
+        self.params["sky.data"] = type(known)(_whole(wrapped[..., : known.shape[2]]))
+        shines = sunshine(lit, self.reach_m, self.level_m)
+        self.params["sun.irradiance.data"] = type(known)(_whole(shines.picture))
+        self.params["sun.to_world"] = self._sun_at(lit.sun)
+        self.params.update()
 
     def stop(self) -> None:
         """Ends the pass that runs, from another thread; what it gives is not whole."""

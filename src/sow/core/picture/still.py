@@ -54,7 +54,9 @@ class Part:
 def parts_of(build: Build, shot: Shot, order: Order) -> list[Part]:
     """The views that a still needs."""
     if order.projection == "flat":
-        return [Part("whole", cropped(view_of(build, shot, order.width_px, order.height_px), order))]
+        return [
+            Part("whole", cropped(view_of(build, shot, order.width_px, order.height_px), order))
+        ]
     square = replace(view_of(build, shot, 64, 64), around=True)
     if order.projection == "cube":
         side = order.width_px
@@ -240,4 +242,3 @@ class Still:
             whole[~inside] = 0
             return {"whole": whole}
         return faces
-

@@ -10,6 +10,7 @@ from ..air.light_of import Daylight, clouds_of
 
 FAR_SIDE, STEPS = 384, 16  # of the shade of clouds far off
 PLANE_PX = 1536
+NIGHT = -0.02  # sine of the sun's height below which none of its light arrives
 BLEND = 0.15  # part of the near shade over which it passes into the far one
 
 
@@ -43,6 +44,9 @@ def sunshine(lit: Daylight, reach_m: float, level_m: float) -> Sunshine:
     """
     right, up = plane_axes(lit.sun)
     half = 1.05 * reach_m
+    light = (lit.sunlight if lit.sun[2] > NIGHT else 0 * lit.sunlight).astype(np.float32)
+    if not shaded(lit):
+        return Sunshine(np.broadcast_to(light, (PLANE_PX, PLANE_PX, 3)), half, right, up)
     step = (np.arange(PLANE_PX) + 0.5) / PLANE_PX * 2 - 1
     a, b = np.meshgrid(step * half, -step * half)
     # down along the sun's ray to the level of the ground
@@ -57,7 +61,7 @@ def sunshine(lit: Daylight, reach_m: float, level_m: float) -> Sunshine:
     edge = np.maximum(np.abs(x), np.abs(y)) / lit.shade_m
     share = np.clip((edge - 1 + BLEND) / BLEND, 0, 1)
     passes = near * (1 - share) + passes * share
-    picture = passes[..., None].astype(np.float32) * lit.sunlight.astype(np.float32)
+    picture = passes[..., None].astype(np.float32) * light
     return Sunshine(picture, half, right, up)
 
 

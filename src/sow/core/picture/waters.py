@@ -3,6 +3,7 @@
 from functools import lru_cache
 
 import numpy as np
+from scipy.ndimage import binary_dilation, distance_transform_edt
 
 from ..build import Build
 from ..cabinet.kind import linear
@@ -32,8 +33,12 @@ def wave_leans(height_m: float, seed: int) -> np.ndarray:
         if wave < 1:
             continue
         high = height_m * (2.0 / wave) ** 1.4 * rng.uniform(0.4, 1)
-        slope = high * 2 * np.pi / TILE_M * np.cos(
-            kx * x[None, :] + ky * x[:, None] + rng.uniform(0, 2 * np.pi)
+        slope = (
+            high
+            * 2
+            * np.pi
+            / TILE_M
+            * np.cos(kx * x[None, :] + ky * x[:, None] + rng.uniform(0, 2 * np.pi))
         )
         dx += slope * kx
         dy += slope * ky
@@ -58,8 +63,6 @@ def water_bodies(build: Build, ground: np.ndarray) -> list[Body]:
 def _body(
     build: Build, water: Water, level: np.ndarray, wet: np.ndarray, ground: np.ndarray, seed: int
 ) -> Body:
-    from scipy.ndimage import binary_dilation, distance_transform_edt
-
     near = binary_dilation(wet, iterations=2, structure=np.ones((3, 3)))
     _, (rows, columns) = distance_transform_edt(~wet, return_indices=True)
     z = level[rows, columns]
@@ -77,9 +80,7 @@ def _body(
     corners = faces.reshape(-1, 3)
     deep = depth.ravel()[used][corners].mean(1)
     bed = ground.reshape(-1, 3)[used][corners].mean(1)
-    tint = linear(
-        np.array([int(water.tint[i : i + 2], 16) for i in (1, 3, 5)], np.uint8)
-    )
+    tint = linear(np.array([int(water.tint[i : i + 2], 16) for i in (1, 3, 5)], np.uint8))
     through = np.exp(-BED * deep / water.clear_m)[:, None]
     colour = np.clip(bed * 0.55 * through + 0.45 * tint * (1 - through), 0.002, 0.9)
     uv = np.stack([places[:, 0], -places[:, 1]], 1) / TILE_M
@@ -87,6 +88,4 @@ def _body(
     leans = wave_leans(0.25 * water.waves_cm / 100, seed)
     surface = Surface(None, leans, rough=float(rough), mirrors=True)
     normals = np.tile(np.array([0, 0, 1], np.float32), (len(places), 1))
-    return Body(
-        places, corners.astype(np.uint32), surface, normals, uv.astype(np.float32), colour
-    )
+    return Body(places, corners.astype(np.uint32), surface, normals, uv.astype(np.float32), colour)

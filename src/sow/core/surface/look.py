@@ -212,9 +212,7 @@ class Laying:
 def _crumble(x: np.ndarray, y: np.ndarray, spacing: float) -> np.ndarray:
     """How edges between materials break up between posts, about -2..2."""
     wide, fine = spacing * 19, spacing * 4.3
-    return (
-        sampled(x / wide, y / wide, 2) * 0.6 + sampled(y / fine, x / fine, 3) * 0.4 - 0.46
-    ) * 4
+    return (sampled(x / wide, y / wide, 2) * 0.6 + sampled(y / fine, x / fine, 3) * 0.4 - 0.46) * 4
 
 
 class _Laid:

@@ -33,21 +33,21 @@ def noise_levels() -> np.ndarray:
                 i = np.arange(cells, dtype=np.uint32)
                 corners = _hash(i[None, :], i[:, None], channel * 7 + cells)
                 wide = SIDE // cells
-                t = np.arange(SIDE) % wide / wide
-                t = t * t * (3 - 2 * t)
-                low = np.arange(SIDE) // wide
-                high = (low + 1) % cells
-                across = corners[:, low] * (1 - t) + corners[:, high] * t
-                field = across[low] * (1 - t[:, None]) + across[high] * t[:, None]
+                within = np.arange(SIDE) % wide / wide
+                t = within * within * (3 - 2 * within)
+                column = np.arange(SIDE) // wide
+                after = (column + 1) % cells
+                across = corners[:, column] * (1 - t) + corners[:, after] * t
+                field = across[column] * (1 - t[:, None]) + across[after] * t[:, None]
                 out[..., channel] += 0.55 * 0.5**k * field
     out = np.floor(np.clip(out / WHOLE * 255, 0, 255)) / 255
     levels = [out.astype(np.float32)]
     for k in range(1, LEVELS):
         small = cv2.resize(levels[0], (SIDE >> k,) * 2, interpolation=cv2.INTER_AREA)
         wrapped = np.pad(small, ((1, 1), (1, 1), (0, 0)), mode="wrap")
-        wide = cv2.resize(wrapped, None, fx=1 << k, fy=1 << k, interpolation=cv2.INTER_LINEAR)
+        blown = cv2.resize(wrapped, None, fx=1 << k, fy=1 << k, interpolation=cv2.INTER_LINEAR)
         edge = 1 << k
-        levels.append(wide[edge:-edge, edge:-edge].astype(np.float32))
+        levels.append(blown[edge:-edge, edge:-edge].astype(np.float32))
     return np.ascontiguousarray(np.stack(levels))
 
 

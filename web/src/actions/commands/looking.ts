@@ -38,7 +38,7 @@ export const LOOKING: Action[] = [
   },
   {
     id: "still",
-    name: "Save a still",
+    name: "Take a still",
     keys: "Ctrl+P",
     icon: Image,
     can: () => !!get().products,

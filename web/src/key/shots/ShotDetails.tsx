@@ -39,7 +39,7 @@ export function ShotDetails({ index, entry, settings }: DetailsProps) {
           In the inset
         </button>
         <button className="btn" onClick={() => set({ dialog: "still" })}>
-          Save still…
+          Take a still…
         </button>
       </div>
     </>

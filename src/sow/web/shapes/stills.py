@@ -1,0 +1,55 @@
+"""Stills: what is ordered, and how far each is."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from ...core.picture.order import Order
+from ...core.shots.shot import Shot
+from .shape import Shape
+
+
+class NewStill(Shape):
+    shot: Shot
+    order: Order
+    document: dict | None = None
+
+
+class StillForecast(Shape):
+    seconds: float
+    width_px: int
+    height_px: int
+    passes: int
+
+
+class StillWish(Shape):
+    wish: Literal["run", "pause", "stop"]
+
+
+class StillLine(Shape):
+    id: str
+    of_scene: int
+    name: str
+    order: Order
+    shot: str
+    doing: Literal["waiting", "running", "paused", "stopped", "done", "failed"]
+    step: str
+    share: float
+    seconds: float
+    left: float | None
+    noise: float | None = Field(description="As a part of the range of the screen.")
+    files: list[str]
+    trouble: str
+    advice: str
+    shown: int = Field(description="How often its picture so far has changed.")
+
+
+class StillChoices(Shape):
+    """What a still may be ordered with, in words."""
+
+    sizes: dict[str, tuple[int, int]]
+    qualities: dict[str, str]
+    passes: dict[str, int]
+    projections: list[str]
+    names: dict[str, dict[str, str]]
+    lacking: str
