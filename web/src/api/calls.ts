@@ -304,7 +304,7 @@ export const firstBrush = (scene: number) => ask<object>("GET", `/api/scenes/${s
 export const stillChoices = () => ask<shapes.StillChoices>("GET", "/api/still-choices");
 
 /** What a still will take. */
-export const stillForecast = (body: shapes.NewStill, signal?: AbortSignal) =>
+export const stillForecast = (body: shapes.StillOrder, signal?: AbortSignal) =>
   ask<shapes.StillForecast>("POST", "/api/still-forecasts", body, {}, signal);
 
 /** Orders a still. */

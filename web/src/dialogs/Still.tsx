@@ -49,9 +49,8 @@ export function Still() {
   }, []);
   useEffect(() => {
     const halt = new AbortController();
-    const asked = { shot: { id: "view" } as Shot, order, document: null };
     calls
-      .stillForecast(asked, halt.signal)
+      .stillForecast(order, halt.signal)
       .then(setForecast)
       .catch(() => !halt.signal.aborted && setForecast(null));
     return () => halt.abort();
@@ -155,7 +154,7 @@ export function Still() {
           ))}
         </div>
         <span>Files</span>
-        <div className="flex gap-3">
+        <div className="flex items-baseline gap-3">
           <label className="flex items-baseline gap-1">
             PNG of
             <select

@@ -8,7 +8,7 @@ from flask import Response, send_file
 
 from ...core.errors import SceneError
 from ...core.formats.package import write_package
-from ...core.picture.order import NOISE, PASSES, PROJECTIONS, SIZES, checked
+from ...core.picture.order import NOISE, PASSES, PROJECTIONS, SIZES, Order, checked
 from ...core.picture.wrap import CONVENTIONS
 from ...stills import Kept
 from ...store import scenes
@@ -58,10 +58,10 @@ def new_still(scene, body):
     return line_of(kept)
 
 
-@route("POST", "/api/still-forecasts", body=NewStill, answer=StillForecast)
+@route("POST", "/api/still-forecasts", body=Order, answer=StillForecast)
 def still_forecast(body):
     """What a still will take, before it is ordered."""
-    order = checked(body.order)
+    order = checked(body)
     return StillForecast(
         seconds=round(forecast(order), 1),
         width_px=order.width_px,
