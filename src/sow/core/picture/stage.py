@@ -288,7 +288,8 @@ class Stage:
     def relit(self, lit: Daylight) -> None:
         """The same setting in another light, whose sky has as many rows."""
         self.lit = lit
-        wrapped = np.concatenate([lit.sky, lit.sky[:, :1]], 1)
+        # the renderer keeps its last column before the first, and the first after the last
+        wrapped = np.concatenate([lit.sky[:, -1:], lit.sky, lit.sky[:, :1]], 1)
         known = self.params["sky.data"]
         self.params["sky.data"] = type(known)(_whole(wrapped[..., : known.shape[2]]))
         shines = sunshine(lit, self.reach_m, self.level_m)
