@@ -283,8 +283,9 @@ class OfTheFrame(unittest.TestCase):
         self.assertLessEqual(float(off[inside].max()), 100.01)
         self.assertAlmostEqual(float(off[inside].max()), 100, delta=0.6)
         # as many pixels to each solid angle, near the middle and near the rim
-        count = lambda low, high: ((off >= low) & (off < high) & inside).sum() / (
-            np.cos(np.deg2rad(low)) - np.cos(np.deg2rad(high))
+        count = lambda low, high: (
+            ((off >= low) & (off < high) & inside).sum()
+            / (np.cos(np.deg2rad(low)) - np.cos(np.deg2rad(high)))
         )
         self.assertAlmostEqual(count(10, 30) / count(70, 90), 1.0, delta=0.02)
 
@@ -473,8 +474,9 @@ class OfJobs(unittest.TestCase):
             keeper.end()
 
     def test_no_room_is_told_before(self):
-        with tempfile.TemporaryDirectory() as folder, mock.patch(
-            "sow.stills.folder.shutil.disk_usage", return_value=mock.Mock(free=1000)
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            mock.patch("sow.stills.folder.shutil.disk_usage", return_value=mock.Mock(free=1000)),
         ):
             with self.assertRaisesRegex(SceneError, "MB on the disk"):
                 self.ordered(folder)

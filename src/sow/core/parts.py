@@ -6,7 +6,7 @@ import copy
 import json
 
 from .errors import SceneError
-from .scene import Scene, read_scene
+from .scene import LISTS, Scene, read_scene
 
 PARTS = {
     "land": ("land", "beyond"),
@@ -15,7 +15,7 @@ PARTS = {
     "planting": ("planting",),
     "pieces": ("pieces",),
     "light": ("light", "air"),
-    "shots": ("shots",),
+    "shots": ("shots", "grade"),
     "marks": ("marks",),
 }
 
@@ -30,7 +30,7 @@ def renamed(value, names: dict[str, str]):
 
 
 def _entries(document: dict):
-    for name in ("land", "water", "ground", "planting", "pieces", "air", "shots", "marks"):
+    for name in LISTS:
         yield from document.get(name, [])
     yield from document.get("beyond", {}).get("land", [])
 
@@ -104,7 +104,7 @@ def differences(a: Scene, b: Scene) -> list[dict]:
     out = []
     da = a.model_dump(mode="json")
     db = b.model_dump(mode="json")
-    for part in ("land", "water", "ground", "planting", "pieces", "air", "shots", "marks"):
+    for part in LISTS:
         was, now = ({e["id"]: e for e in d[part]} for d in (da, db))
         line = {
             "part": part,

@@ -3,7 +3,7 @@
 import json
 from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
-from pydantic import Field, ValidationError, field_validator, model_validator
+from pydantic import Field, TypeAdapter, ValidationError, field_validator, model_validator
 
 from . import land as _land
 from .air import things as _things
@@ -21,6 +21,8 @@ from .land.base import landforms, processes
 from .land.beyond import Beyond as _Beyond
 from .marks.mask import Mask
 from .marks.shapes import Area, Line
+from .picture.grade import steps as _steps
+from .picture.grade.base import steps
 from .planting.sowing import Sowing
 from .plot import Plot
 from .shots.shot import Shot
@@ -29,17 +31,33 @@ from .water.standing import Water
 
 load_folder(_land)
 load_folder(_things)
+load_folder(_steps)
 load_extra(conditions=False)
 _LAND = {**landforms.models, **processes.models}
 if TYPE_CHECKING:
     LandEntry = Any
     AirEntry = Any
+    GradeEntry = Any
 else:
     AirEntry = airs.union()
+    GradeEntry = steps.union()
     LandEntry = Annotated[
         Union[tuple(_LAND.values())],  # noqa: UP007  (a union of a computed tuple)
         Field(discriminator="kind"),
     ]
+
+
+LISTS = (
+    "land",
+    "water",
+    "ground",
+    "planting",
+    "pieces",
+    "air",
+    "shots",
+    "grade",
+    "marks",
+)
 
 
 class Beyond(_Beyond):
@@ -146,6 +164,7 @@ class Scene(Strict):
     light: Light = Field(default_factory=Light)
     air: list[AirEntry] = Field(default_factory=list, max_length=64)
     shots: list[Shot] = Field(default_factory=list, max_length=64)
+    grade: list[GradeEntry] = Field(default_factory=list, max_length=64)
     marks: list[Mark] = Field(default_factory=list, max_length=200)
 
     @model_validator(mode="before")
@@ -197,6 +216,7 @@ class Scene(Strict):
             *self.pieces,
             *self.air,
             *self.shots,
+            *self.grade,
             *self.marks,
         ]
 
@@ -208,6 +228,16 @@ def own_names(scene: Scene) -> set[str]:
         for k in [*(p.kind for s in scene.planting for p in s.mix), *(p.kind for p in scene.pieces)]
         if k.startswith("own-")
     }
+
+
+def checked_steps(values: list[dict]) -> list[Any]:
+    """Steps of grading from plain values. Raises SceneError."""
+    try:
+        return TypeAdapter(list[GradeEntry]).validate_python(values)
+    except ValidationError as e:
+        first = e.errors()[0]
+        place = ".".join(map(str, ("grade", *first["loc"])))
+        raise SceneError(f"{first['msg']}.", place, "Give another value.") from None
 
 
 def read_scene(document: dict | str | bytes) -> Scene:

@@ -7,7 +7,8 @@ from ..core.build import COMPUTING, Build
 from ..core.cache import key_of
 from ..core.errors import SceneError
 from ..core.formats.raster import png_bytes
-from ..core.picture.film import bytes_of
+from ..core.picture.film import graded
+from ..core.picture.grade.base import Frame, steps_of
 from ..core.sample import heights_at
 from ..core.scene import Scene
 from ..core.shots.sketch import from_above, from_shot
@@ -73,7 +74,8 @@ def proof_picture(document: Scene, order: ProofOrder) -> bytes:
                 foot = float(heights_at(heights, build.grid, pose["east"], pose["north"])[0])
                 pose["up"] = foot + (order.pose.eye or 1.7)
             size = order.height_px, order.width_px
-            return png_bytes(_from_eye(build, pose, size, [] if index is None else [index]))
+            standing = [] if index is None else [index]
+            return png_bytes(_from_eye(build, pose, size, standing, shot=order.shot))
         if index is not None:
             told = order.east is not None and order.north is not None
             place = (order.east, order.north) if told else None
@@ -111,9 +113,16 @@ def ground_colour(build: Build) -> np.ndarray:
 
 
 def _from_eye(
-    build: Build, pose: dict, size: tuple[int, int], sowings: list[int], clear: float = 0.0
+    build: Build,
+    pose: dict,
+    size: tuple[int, int],
+    sowings: list[int],
+    clear: float = 0.0,
+    shot: str = "",
 ) -> np.ndarray:
-    """The land from an eye in the scene's light, with what is sown standing on it."""
+    """The land from an eye in the scene's light, with what is sown standing on it, through the film
+    and the grade of a shot.
+    """
     lit = build.daylight(REST_ROWS if size[1] > 300 else DRAFT_ROWS)
     colour = ground_colour(build)
     cover = build.plant_cover()
@@ -126,4 +135,9 @@ def _from_eye(
     face = from_shot(drawn, build.grid, colour, pose, lit, size, wet, build.in_air().mists)
     if sowings:
         face = stand_before(face, build, sowings, pose, lit, clear)
-    return bytes_of(face * lit.exposure)
+    through = next((s for s in build.scene.shots if s.id == shot), None)
+    grade = steps_of(build.scene.grade, shot)
+    film, stops = (through.film, through.exposure) if through else ("aces", 0.0)
+    frame = Frame(size[1], size[0])
+    shown = graded(face * lit.exposure * 2.0**stops, film, grade, frame)
+    return np.rint(shown * 255).astype(np.uint8)

@@ -235,7 +235,11 @@ export const lightTold = (light: shapes.Light) =>
 
 export const horizon = (body: object) => ask<{ heights: number[] }>("POST", "/api/horizons", body);
 
-export const film = () => bytesOf("/api/film");
+export const film = (body: shapes.FilmOrder): Promise<ArrayBuffer> => answerOf("/api/films", body);
+
+/** Grades of a shot to try. */
+export const gradeTries = (scene: number, body: object, signal?: AbortSignal) =>
+  ask<shapes.GradeTry[]>("POST", `/api/scenes/${scene}/grade-tries`, body, {}, signal);
 
 export const sunLine = (body: {
   key: string;

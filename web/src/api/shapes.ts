@@ -217,3 +217,7 @@ export type StillLine = Schemas["StillLine"];
 export type StillOrder = Schemas["Order"];
 
 export type NewStill = Schemas["NewStill"];
+
+export type FilmOrder = Schemas["FilmOrder"];
+
+export type GradeTry = Schemas["GradeTryLine"];

@@ -5,6 +5,7 @@ import { set, usePage } from "../state/store";
 import { Asides } from "./Asides";
 import { Commands } from "./Commands";
 import { Faults } from "./Faults";
+import { GradeSheet } from "./GradeSheet";
 import { GroundPresets } from "./GroundPresets";
 import { HistorySheet } from "./HistorySheet";
 import { LightSheet } from "./LightSheet";
@@ -37,6 +38,7 @@ const DIALOGS: Record<DialogName, ComponentType> = {
   "still-sheet": StillSheet,
   proof: ProofSheet,
   lights: LightSheet,
+  grades: GradeSheet,
   reality: RealityCheck,
   lands: ReadyLands,
   "ground-presets": GroundPresets,

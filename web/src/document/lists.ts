@@ -9,6 +9,7 @@ const LISTS = [
   "planting",
   "pieces",
   "air",
+  "grade",
   "shots",
   "marks",
 ] as const;

@@ -1,10 +1,10 @@
 /** The view begins: it is made, told what there is, and moved by hand and keys. */
-import * as calls from "../api/calls";
 import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
 import { onGround } from "../actions/standing";
 import { grabSun } from "../actions/sunTool";
 import { drag } from "../state/edits";
 import { engine } from "../state/engine";
+import { followFilm } from "../state/film";
 import { keepPicture } from "../state/keptPicture";
 import { readPlace } from "../state/place";
 import { get, set } from "../state/store";
@@ -36,7 +36,7 @@ export function beginView(canvas: HTMLCanvasElement, pad: HTMLElement) {
   view.onFrame = () => told(view);
   view.onLight = ({ bearing, height }) => set({ sun: { bearing, height } });
   view.onTrouble = tell;
-  calls.film().then((film) => view.setFilm(film), tell);
+  followFilm();
   const { cabinet, catalogue, doc, products, hidden } = get();
   if (cabinet && catalogue) view.setCabinet(cabinet, catalogue.families);
   if (doc && products) view.setScene(doc, products, hidden);

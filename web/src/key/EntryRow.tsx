@@ -150,7 +150,7 @@ function StepIn({ id }: { id: string }) {
       className="btn"
       onClick={(e) => {
         e.stopPropagation();
-        set({ chosen: id, insetShot: id });
+        set({ chosen: id, insetShot: id, seenAs: id });
         action("goto").run();
       }}
     >

@@ -13,6 +13,7 @@ import { PlacesButton } from "./planting/Places";
 import { SeasonLine } from "./planting/SeasonLine";
 import { Thinning } from "./planting/Thinning";
 import { SectionTools, type Tool } from "./SectionTools";
+import { GradePanel } from "./shots/GradePanel";
 import { KeepShot } from "./shots/KeepShot";
 import { StillList } from "./shots/StillList";
 
@@ -154,6 +155,7 @@ function Shots() {
         empty="No shot yet. Find a view on the face, then keep it."
         more={<KeepShot />}
       />
+      <GradePanel />
       <StillList />
     </>
   );

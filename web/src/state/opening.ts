@@ -35,6 +35,7 @@ export async function openScene(id: number) {
     cabinetAt: null,
     stills: [],
     stillAt: null,
+    seenAs: null,
   });
   try {
     const state = await calls.sceneState(id!);
@@ -81,7 +82,7 @@ function firstLook(doc: Scene, products: Products) {
   const shot = doc.shots.find((s) => s.on);
   v.pose = shot ? v.poseOf(shot as never) : { ...products.manifest.opening };
   v.changed(true);
-  set({ pose: v.pose });
+  set({ pose: v.pose, seenAs: shot?.id ?? null });
 }
 
 let listening = false;

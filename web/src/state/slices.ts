@@ -60,6 +60,7 @@ export type DialogName =
   | "history"
   | "still"
   | "still-sheet"
+  | "grades"
   | "parts"
   | "zones"
   | "proof"
@@ -135,6 +136,8 @@ export interface Page {
   /** The stills that were asked for, oldest first. */
   stills: StillLine[];
   stillAt: string | null;
+  /** The shot whose film and grade the face is shown through. */
+  seenAs: string | null;
 }
 
 export interface Brush {

@@ -34,6 +34,7 @@ export const usePage = create<Page>(() => ({
   frames: 0,
   stills: [],
   stillAt: null,
+  seenAs: null,
   mapAt: null,
   drawing: [],
   sheet: null,

@@ -137,6 +137,6 @@ void main() {
   vec3 c = texture(uPicture, vUv).rgb / uFrames * uExposure;
   vec3 stops = log2(max(c, vec3(1e-7)) * ${(1.7 / 0.18).toFixed(6)});
   vec3 at = clamp((stops + 10.0) / 16.5, 0.0, 1.0);
-  outColour = vec4(texture(uFilm, at * (32.0 / 33.0) + 0.5 / 33.0).rgb, 1.0);
+  outColour = vec4(texture(uFilm, at * (64.0 / 65.0) + 0.5 / 65.0).rgb, 1.0);
 }
 `;

@@ -9,7 +9,7 @@ import numpy as np
 import OpenEXR
 
 from ..build import Build
-from ..picture.film import bytes_of, developed, in_acescg
+from ..picture.film import in_acescg
 from ..picture.order import Order
 from ..picture.still import Still
 from ..picture.wrap import CONVENTIONS, crossed
@@ -19,11 +19,15 @@ ACESCG = (0.713, 0.293, 0.165, 0.830, 0.128, 0.044, 0.32168, 0.33767)  # red, gr
 JPEG_QUALITY = 94
 
 
-def write_picture(path: Path, light: np.ndarray, bits: int) -> None:
-    """Exposed light as a PNG of 8 or 16 bits, developed by the film."""
-    deep = bits == 16
-    shown = np.rint(developed(light) * 65535).astype(np.uint16) if deep else bytes_of(light)
-    _written(path, np.ascontiguousarray(shown[..., ::-1]), [])
+def write_picture(path: Path, shown: np.ndarray, bits: int) -> None:
+    """What a screen shows, 0..1, as a PNG of 8 or 16 bits."""
+    most, kind = (65535, np.uint16) if bits == 16 else (255, np.uint8)
+    values = np.rint(shown * most).astype(kind)
+    _written(path, np.ascontiguousarray(values[..., ::-1]), [])
+
+
+def _bytes(shown: np.ndarray) -> np.ndarray:
+    return np.ascontiguousarray(np.rint(shown * 255).astype(np.uint8)[..., ::-1])
 
 
 def _written(path: Path, picture: np.ndarray, how: list[int]) -> None:
@@ -87,8 +91,8 @@ def write_still(still: Still, out: Path, name: str) -> list[str]:
     files: list[str] = []
     for part, light in pictures.items():
         stem = f"{name}-{called[part]}" if called[part] else name
-        exposed = light * still.exposure
-        write_picture(out / f"{stem}.png", exposed, order.bits)
+        shown = still.shown(light, part)
+        write_picture(out / f"{stem}.png", shown, order.bits)
         layers = {"Z": depths[part]}
         if order.projection in ("flat", "cube"):
             view = next(p.view for p in still.parts if p.name == part)
@@ -99,11 +103,11 @@ def write_still(still: Still, out: Path, name: str) -> list[str]:
         files += [f"{stem}.png", f"{stem}.exr"]
         if order.jpeg:
             how = [cv2.IMWRITE_JPEG_QUALITY, JPEG_QUALITY]
-            _written(out / f"{stem}.jpg", bytes_of(exposed)[..., ::-1], how)
+            _written(out / f"{stem}.jpg", _bytes(shown), how)
             files.append(f"{stem}.jpg")
     if order.projection == "cube":
-        shown = {k: bytes_of(v * still.exposure)[..., ::-1] for k, v in pictures.items()}
-        _written(out / f"{name}-cross.png", crossed(shown), [])
+        faces = {k: _bytes(still.shown(v, k)) for k, v in pictures.items()}
+        _written(out / f"{name}-cross.png", crossed(faces), [])
         files.append(f"{name}-cross.png")
     facts["files"] = files
     (out / f"{name}.json").write_text(json.dumps(facts, indent=1) + "\n")

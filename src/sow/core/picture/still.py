@@ -12,11 +12,13 @@ import numpy as np
 
 from ..air.light_of import REST_ROWS, Daylight
 from ..build import Build
+from ..hashing import name_seed
 from ..shots.shot import Shot
 from .airlight import Air
 from .bodies import Setting
 from .clean import cleaned
-from .film import bytes_of
+from .film import graded
+from .grade.base import Frame, steps_of
 from .order import Order, checked
 from .passes import Sums, tiles
 from .prepared import setting_of, view_of
@@ -209,10 +211,11 @@ class Still:
         if k < 1:
             size = max(1, round(mean.shape[1] * k)), max(1, round(mean.shape[0] * k))
             mean = cv2.resize(mean, size, interpolation=cv2.INTER_AREA)
-        shown = bytes_of(cleaned(mean) * self.exposure)
+        shown = self.shown(cleaned(mean), part.name)
         path = self.folder / "so-far.jpg"
         part_ = self.folder / "so-far.part.jpg"
-        cv2.imwrite(str(part_), shown[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 88])
+        picture = np.rint(shown * 255).astype(np.uint8)
+        cv2.imwrite(str(part_), picture[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 88])
         part_.replace(path)
 
     def light(self) -> dict[str, np.ndarray]:
@@ -224,6 +227,20 @@ class Still:
             part_raw = RAW if self.order.quality != "look" else 0.0
             out[part.name] = cleaned(mean) * (1 - part_raw) + mean * part_raw
         return out
+
+    def shown(self, light: np.ndarray, part: str = "whole") -> np.ndarray:
+        """A part's light in its units as a screen shows it, float32 0..1, graded as its shot is."""
+        rows, columns = light.shape[:2]
+        frame: Frame | None = Frame(columns, rows, seed=name_seed(self.shot.id))
+        region = self.order.region
+        if region and self.order.projection == "flat":
+            whole = round(columns / region[2]), round(rows / region[3])
+            corner = round(region[0] * whole[0]), round(region[1] * whole[1])
+            frame = Frame(*whole, *corner, seed=name_seed(self.shot.id))
+        if self.order.projection == "cube":
+            frame = None  # what looks beyond a pixel would show the faces' edges
+        grade = steps_of(self.build.scene.grade, self.shot.id)
+        return graded(light * self.exposure, self.shot.film, grade, frame)
 
     def depths(self) -> dict[str, np.ndarray]:
         """Distances in m of the parts, 0 where nothing was met, by name."""

@@ -1,9 +1,12 @@
 """A shot: a viewpoint with its lens, kept at its height above the ground when the land changes."""
 
+from typing import Literal
+
 import numpy as np
+from pydantic import Field
 
 from ..document.entry import Entry
-from ..document.fields import length_m, percent, place_m, setting
+from ..document.fields import length_m, percent, place_m, setting, shown
 
 
 class Shot(Entry):
@@ -48,6 +51,13 @@ class Shot(Entry):
     focus_m: float = length_m("Focus", 20, lo=0.1, hi=1e6, slider=(0.3, 500), fold="Lens")
     exposure: float = setting(
         0, "Exposure", "EV", lo=-12, hi=12, slider=(-4, 4), step=0.05, fold="Lens"
+    )
+    film: Literal["aces", "soft", "plain", "deep"] = Field(
+        "aces",
+        title="Film",
+        json_schema_extra=shown(
+            labels={"aces": "ACES 2", "soft": "soft", "plain": "plain", "deep": "deep"}
+        ),
     )
     width_px: int = setting(1920, "Width", "px", lo=64, hi=8192, slider=(320, 4096), step=1)
     height_px: int = setting(1080, "Height", "px", lo=64, hi=8192, slider=(240, 4096), step=1)

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from ..build import Build, Rasters
 from ..cache import Cache
 from ..errors import SceneError
-from ..scene import Scene, read_scene
+from ..scene import LISTS, Scene, read_scene
 
 Document = dict[str, Any]
 
@@ -61,8 +61,7 @@ class Hand:
 
     def lists(self) -> dict[str, list]:
         """Every list of entries by its name; the far land's own is "far"."""
-        names = ("land", "water", "ground", "planting", "pieces", "air", "shots", "marks")
-        return {name: self.document[name] for name in names} | {
+        return {name: self.document[name] for name in LISTS} | {
             "far": self.document["beyond"]["land"]
         }
 

@@ -9,6 +9,8 @@ from ...core.cabinet.looks import LOOKS
 from ...core.document.extra import troubles
 from ...core.formats.exporter import exporters
 from ...core.land.base import landforms, processes
+from ...core.picture.grade.base import steps
+from ...core.picture.grade.ready import READY
 from ...core.scene import Scene
 from ...core.scene import schema as scene_schema
 from ...core.survey.sheets import sheets
@@ -60,6 +62,7 @@ def catalogue():
         entries=_entry_facts(),
         families=[FamilyFacts(**_facts_of(f)) for f in families.values()],
         lights=[Named(name=x.name, label=x.label) for x in lights.values()],
+        grades=[Named(name=name, label=label) for name, (label, _) in READY.items()],
         looks=list(LOOKS),
         seasons=list(Scene.model_fields["season"].annotation.__args__),
         exporters=[
@@ -84,6 +87,6 @@ def _entry_facts() -> dict[str, EntryFacts]:
             subtitle=facts.subtitle,
             handles=HandleFields(**vars(facts.handles)) if facts.handles else None,
         )
-        for register in (landforms, processes, waters, airs)
+        for register in (landforms, processes, waters, airs, steps)
         for kind, facts in register.facts.items()
     }

@@ -16,13 +16,18 @@ from ...core.build import COMPUTING
 from ...core.cache import key_of
 from ...core.errors import SceneError
 from ...core.picture.film import table
+from ...core.picture.grade.tries import tries
 from ...core.plot import Grid
+from ...core.scene import checked_steps
 from ...core.survey.sight import horizon
 from ...store import rasters
 from ...wall import read
-from ..api import IMMUTABLE, route, told_name
+from ..api import route, told_name
 from ..shapes.catalogue import Named
 from ..shapes.light import (
+    FilmOrder,
+    GradeTriesOrder,
+    GradeTryLine,
     HazeLine,
     Horizon,
     HorizonOrder,
@@ -36,7 +41,7 @@ from ..shapes.light import (
     SunPath,
     SunPathOrder,
 )
-from ..working import WORK, Stored, product_field, product_key, raw_bytes
+from ..working import BYTES, WORK, Stored, document_of, product_field, product_key, raw_bytes
 
 ROWS = {"draft": DRAFT_ROWS, "rest": REST_ROWS}
 
@@ -170,13 +175,29 @@ def draw_horizon(body):
     return Horizon(heights=horizon(heights, grid, body.east, body.north, body.eye_m).tolist())
 
 
-@route("GET", "/api/film")
-def film():
-    """The film as a table: RGBA bytes, 33 x 33 x 33, blue outermost; its axes are log2 of the light
-    about middle grey, from -10 to 6.5 stops.
+@route("POST", "/api/films", body=FilmOrder)
+def film(body):
+    """A film with the steps of grading that act pixel by pixel, as a table: RGBA bytes of a cube,
+    blue outermost; its axes are log2 of the light about middle grey, from -10 to 6.5 stops.
     """
-    return Response(
-        table().tobytes(),
-        content_type="application/octet-stream",
-        headers={"Cache-Control": IMMUTABLE},
-    )
+    grade = checked_steps(body.grade)
+    key = key_of("film", body.film, body.exposure, [e.model_dump() for e in grade])
+    made = BYTES.once(key, lambda: table(body.film, grade, body.exposure).tobytes())
+    return Response(made, content_type="application/octet-stream")
+
+
+@route(
+    "POST", "/api/scenes/<int:scene>/grade-tries", body=GradeTriesOrder, answer=list[GradeTryLine]
+)
+def grade_tries(scene, body):
+    """Grades of a shot to try against one another on a proof sheet."""
+    document = document_of(scene, body)
+    shot = next((s for s in document.shots if s.id == body.shot), None)
+    if shot is None:
+        raise SceneError(f"There is no shot '{body.shot}'.", "shot", "Keep a view as a shot first.")
+    others = [e.model_dump() for e in document.grade if e.shot != shot.id]
+    own = [e.model_dump() for e in document.grade if e.shot == shot.id]
+    return [
+        GradeTryLine(label=t.label, film=t.film, exposure=t.exposure, grade=[*others, *t.steps])
+        for t in tries(body.mode, shot.id, shot.film, shot.exposure, own)
+    ]

@@ -78,6 +78,7 @@ class Catalogue(Shape):
     entries: dict[str, EntryFacts]
     families: list[FamilyFacts]
     lights: list[Named]
+    grades: list[Named]
     looks: list[str]
     seasons: list[str]
     exporters: list[ExporterFacts]

@@ -1,8 +1,10 @@
 """A light as the view draws it."""
 
+from typing import Literal
+
 from pydantic import Field
 
-from .shape import Shape
+from .shape import DocumentOrder, Shape
 from .surveys import FieldOrder
 
 
@@ -113,3 +115,27 @@ class SunPath(Shape):
     bearing: float
     height: float
     hours: list[SunHour]
+
+
+class FilmOrder(Shape):
+    """A film by its name, what light is multiplied with before it (stops), and steps of grading."""
+
+    film: Literal["aces", "soft", "plain", "deep"] = "aces"
+    exposure: float = Field(0, ge=-12, le=12)
+    grade: list[dict] = Field(default_factory=list, max_length=64)
+
+
+class GradeTriesOrder(DocumentOrder):
+    """Grades of a shot to try: ready ones, films, exposures, or around its own."""
+
+    shot: str
+    mode: Literal["ready", "films", "exposures", "around"] = "ready"
+
+
+class GradeTryLine(Shape):
+    """One try: what becomes of the shot's film and exposure, and all steps of the scene."""
+
+    label: str
+    film: str
+    exposure: float
+    grade: list[dict]

@@ -1,0 +1,57 @@
+import { doWork } from "../../actions/work";
+import { set, usePage } from "../../state/store";
+import { EntryList } from "../EntryList";
+
+/** What is done to the shots' pictures, step by step, and through which shot the face is seen. */
+export function GradePanel() {
+  const shots = usePage((s) => s.doc!.shots);
+  const seenAs = usePage((s) => s.seenAs);
+  const grades = usePage((s) => s.catalogue!.grades);
+  if (!shots.length) return null;
+  return (
+    <div className="mt-3">
+      <div className="flex items-baseline justify-between border-b border-rule text-soft">
+        <span>Film and grade</span>
+        <label className="text-[11.5px]">
+          the face is seen as{" "}
+          <select
+            className="text"
+            aria-label="The face is seen as"
+            value={seenAs ?? ""}
+            onChange={(e) => set({ seenAs: e.target.value || null })}
+          >
+            <option value="">no shot</option>
+            {shots.map((s) => (
+              <option key={s.id} value={s.id}>
+                {s.name}
+              </option>
+            ))}
+          </select>
+        </label>
+      </div>
+      <div className="my-1 flex gap-1">
+        <select
+          className="text min-w-0 flex-1"
+          aria-label="Ready grade"
+          value=""
+          onChange={(e) => void doWork("ready grade", { name: e.target.value, shot: seenAs ?? "" })}
+        >
+          <option value="">a ready grade…</option>
+          {grades.map((g) => (
+            <option key={g.name} value={g.name}>
+              {g.label}
+            </option>
+          ))}
+        </select>
+        <button className="btn" data-grades onClick={() => set({ dialog: "grades" })}>
+          compare
+        </button>
+      </div>
+      <EntryList
+        list="grade"
+        add="step of grading"
+        empty="Shown as the film has it. Steps act one after another, on one shot or on all."
+      />
+    </div>
+  );
+}
