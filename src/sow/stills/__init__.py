@@ -2,7 +2,8 @@
 process of its own takes them one after another and goes on where it was ended.
 """
 
+from .easel import Easel
 from .folder import Kept, State, Wish
 from .keeper import Keeper
 
-__all__ = ["Keeper", "Kept", "State", "Wish"]
+__all__ = ["Easel", "Keeper", "Kept", "State", "Wish"]

@@ -129,6 +129,13 @@ class Shelf:
         found = [Kept(p.parent) for p in self.folder.glob("*/order.json")]
         return sorted(found, key=lambda k: (float(k.told.get("asked", 0)), k.id))
 
+    def next(self) -> Kept | None:
+        """The first still that is to be taken."""
+        for kept in self.all():
+            if kept.wish == "run" and kept.state.doing not in ENDED:
+                return kept
+        return None
+
     def get(self, name: str) -> Kept | None:
         """A still by its name."""
         folder = self.folder / name

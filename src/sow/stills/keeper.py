@@ -10,7 +10,6 @@ from collections.abc import Callable
 from pathlib import Path
 
 from .folder import ENDED, Kept, Shelf, Wish
-from .worker import next_of
 
 LOOKS_EVERY_S = 0.3
 MOST_ENDS = 3  # of the process within one still, before that still is given up
@@ -41,7 +40,7 @@ class Keeper:
             time.sleep(LOOKS_EVERY_S)
 
     def _once(self) -> None:
-        todo = next_of(self.shelf)
+        todo = self.shelf.next()
         ended = self.process is not None and self.process.poll() is not None
         if todo is not None and (self.process is None or ended):
             if ended and todo.state.doing == "running":

@@ -20,7 +20,7 @@ from ..core.errors import Cancelled, SceneError
 from ..core.formats.folder import open_scene
 from ..core.formats.stillfiles import write_still
 from ..core.picture.still import Still, Told
-from .folder import ENDED, Kept, Shelf, State
+from .folder import Kept, Shelf, State
 
 IDLE_S = 300.0
 LOOKS_EVERY_S = 0.4
@@ -91,14 +91,6 @@ class Taking:
             kept.state = s
 
 
-def next_of(shelf: Shelf) -> Kept | None:
-    """The first still that is to be taken."""
-    for kept in shelf.all():
-        if kept.wish == "run" and kept.state.doing not in ENDED:
-            return kept
-    return None
-
-
 def main(folder: Path) -> None:
     """Takes stills until none has been asked for in a while."""
     ctypes.CDLL(None).prctl(PARENT_DIES, signal.SIGKILL)
@@ -106,7 +98,7 @@ def main(folder: Path) -> None:
     shelf, cache = Shelf(folder), Cache(CACHE_BYTES)
     idle = time.monotonic()
     while time.monotonic() - idle < IDLE_S:
-        kept = next_of(shelf)
+        kept = shelf.next()
         if kept is None:
             time.sleep(LOOKS_EVERY_S)
             continue

@@ -9,14 +9,17 @@ from ..core.errors import SceneError
 from ..core.formats.raster import png_bytes
 from ..core.picture.film import graded
 from ..core.picture.grade.base import Frame, steps_of
+from ..core.picture.order import PROOF_PASSES
 from ..core.sample import heights_at
 from ..core.scene import Scene
+from ..core.shots.shot import Shot
 from ..core.shots.sketch import from_above, from_shot
 from ..core.shots.standing import mix_eye, sown_from_above, stand_before
 from ..core.surface.material import tuned
 from ..core.surface.relief import PAPER
 from ..core.works.take_mix import with_mix
 from .shapes.surveys import MixPictureOrder, ProofOrder
+from .stills import easel, renderer_there
 from .working import BYTES, WORK, Stored, draw_up
 
 DEEP = (0.012, 0.018, 0.020)  # linear colour of water seen into
@@ -58,6 +61,8 @@ def proof_picture(document: Scene, order: ProofOrder) -> bytes:
     """A small picture (PNG) of the land, from above or from a viewpoint, on the draft grid or a
     finer one; with a sowing drawn on it where one is named.
     """
+    if order.followed and order.pose is not None and renderer_there():
+        return followed_picture(document, order)
     index = next(
         (i for i, s in enumerate(document.planting) if s.id == order.sowing and s.on), None
     )
@@ -84,6 +89,35 @@ def proof_picture(document: Scene, order: ProofOrder) -> bytes:
         tone = ground_tone(build) if order.clothed else None
         water = build.water()[0]
         return png_bytes(from_above(heights, build.grid.spacing, water, tone, order.width_px))
+
+
+def followed_picture(document: Scene, order: ProofOrder) -> bytes:
+    """A small picture (PNG) from a viewpoint, drawn by following the light. Raises SceneError."""
+    pose = order.pose
+    assert pose is not None
+    known = next((s for s in document.shots if s.id == order.shot), None)
+    own = Shot(id="view", name="View", focal_mm=pose.focal)
+    shot = (known or own).model_copy(
+        update={
+            "east_m": pose.east,
+            "north_m": pose.north,
+            "bearing": pose.bearing % 360,
+            "tilt": pose.tilt,
+        }
+    )
+    if pose.up is not None and known is None:
+        build = draw_up(document, draft=True)
+        here = np.array([pose.east]), np.array([pose.north])
+        foot = float(heights_at(build.heights, build.grid, *here)[0])
+        shot = shot.model_copy(update={"eye_m": max(0.05, pose.up - foot)})
+    elif pose.eye is not None:
+        shot = shot.model_copy(update={"eye_m": pose.eye})
+    size = order.height_px, order.width_px
+    load = Stored().load
+    picture = easel().draw(
+        document.model_dump(mode="json"), shot.model_dump(), size, PROOF_PASSES, load
+    )
+    return png_bytes(picture)
 
 
 def mix_picture(document: Scene, order: MixPictureOrder) -> bytes:

@@ -3,16 +3,28 @@
 import os
 import tempfile
 from functools import cache
+from importlib.util import find_spec
 from pathlib import Path
 
 from ..core.picture.order import Order
-from ..stills import Keeper, Kept
+from ..stills import Easel, Keeper, Kept
 from .live import announce
 from .shapes.stills import StillLine
 
 READY_S = 25.0  # until a new place is ready, where no still tells it better
 PIXELS_A_SECOND = 330_000.0  # samples, likewise
 FINISHES_S = 4e-6  # for each pixel
+
+
+@cache
+def easel() -> Easel:
+    """Where small pictures are drawn by following the light."""
+    return Easel()
+
+
+def renderer_there() -> bool:
+    """Whether the renderer and what cleans its pictures are installed."""
+    return all(find_spec(name) for name in ("mitsuba", "pyoidn"))
 
 
 @cache

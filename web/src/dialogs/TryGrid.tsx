@@ -52,7 +52,7 @@ export function useTries<T extends Try>(
       const { id, doc } = get();
       const pose = eyeOf(doc!.shots, shot);
       for (const { document } of found) {
-        const size = { width_px: WIDE_PX, height_px: HIGH_PX, fine: true };
+        const size = { width_px: WIDE_PX, height_px: HIGH_PX, fine: true, followed: true };
         const picture = await calls.drawProof(id!, { document, pose, shot, ...size }, halt.signal);
         if (halt.signal.aborted) return;
         const url = URL.createObjectURL(picture);

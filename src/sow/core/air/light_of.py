@@ -3,10 +3,12 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
+from pathlib import Path
 
 import cv2
 import numpy as np
 
+from ..cabinet.keep import from_folder
 from ..cache import Cache, key_of
 from . import clouds as cloud
 from .atmosphere import Tables, sun_at_ground, tables_of
@@ -75,7 +77,20 @@ def gases_of(light: Light, ground: np.ndarray) -> Gases:
 
 @lru_cache(maxsize=8)
 def _tables(gases: Gases) -> Tables:
-    return tables_of(gases)
+    arrays = ("packed", "through", "beam", "scattered", "flat")
+    return from_folder(
+        f"air-{key_of('air', vars(gases), _stamp())}",
+        lambda: tables_of(gases),
+        lambda made: {name: getattr(made, name) for name in arrays},
+        lambda plain: Tables(gases, **plain),
+    )
+
+
+@lru_cache(maxsize=1)
+def _stamp() -> str:
+    """Of how tables are made: what was made in another way is not taken."""
+    here = Path(__file__).parent
+    return key_of("made", *[(here / f"{n}.py").read_text() for n in ("atmosphere", "gases")])
 
 
 def clouds_of(light: Light) -> list[Cloud]:

@@ -45,11 +45,17 @@ def kept(
     if name not in _made:
         with _making:
             if name not in _made:
-                _made[name] = _from_folder(name, make, plain, of)
+                _made[name] = from_folder(name, make, plain, of)
     return _made[name]
 
 
-def _from_folder(name: str, make: Callable, plain: Callable, of: Callable) -> Any:
+def from_folder(
+    name: str,
+    make: Callable[[], Any],
+    plain: Callable[[Any], Any] = lambda value: value,
+    of: Callable[[Any], Any] = lambda value: value,
+) -> Any:
+    """As `kept`, but from the folder alone: for what is too large to stay in memory."""
     if "SOW_CACHE" not in os.environ:
         return make()
     folder = Path(os.environ["SOW_CACHE"])

@@ -19,8 +19,9 @@ LOW_M, LOW_ENDS_M = 1.0, 220.0  # of low plants; farther off the ground has thei
 LOW_FADES = 0.55  # part of that way from which on fewer and fewer of them stand
 COARSE_M = (12.0, 40.0, 130.0)  # from which on leaves are cut by a coarser lattice
 TEXELS = (8.0, 12.0, 18.0, 26.0)
-LEAST_FINE = 1.4
-NEAR_PX = 600.0  # pixels to a metre at a metre that a kind's own distances are meant for
+LEAST_FINE = 0.4
+SMALL_PX = 400.0  # pixels to a metre at a metre of a small picture
+NEAR_PX = 430.0  # pixels to a metre at a metre that a kind's own distances are meant for
 
 
 def stood(
@@ -88,6 +89,11 @@ def _levels(kind: Kind, look: str, d: np.ndarray, size: np.ndarray, view: View) 
     return level * 10 + coarse
 
 
+def coarser(view: View) -> float:
+    """How much coarser leaves are cut for a small picture."""
+    return 1.0 if view.focal_px > SMALL_PX else 2.0
+
+
 def chosen(build: Build, view: View) -> Iterable[Copies]:
     """The plants that a view needs, gathered by kind, variant, level and tint."""
     for index, sowing in enumerate(build.scene.planting):
@@ -103,11 +109,16 @@ def chosen(build: Build, view: View) -> Iterable[Copies]:
             tint = np.zeros(len(which), int) + TINTS // 2
             if families[kind.family].leafy:
                 tint = np.clip((plants.tint[which] * TINTS).astype(int), 0, TINTS - 1)
-            yield from _gathered(plants, name, which, code, tint)
+            yield from _gathered(plants, name, which, code, tint, coarser(view))
 
 
 def _gathered(
-    plants: Plants, name: str, which: np.ndarray, code: np.ndarray, tint: np.ndarray
+    plants: Plants,
+    name: str,
+    which: np.ndarray,
+    code: np.ndarray,
+    tint: np.ndarray,
+    coarser: float,
 ) -> Iterable[Copies]:
     variant = plants.variant[which].astype(int)
     group = (variant * 100 + code) * TINTS + tint
@@ -115,7 +126,8 @@ def _gathered(
         here = which[group == g]
         rest, own_tint = divmod(int(g), TINTS)
         own_variant, own_code = divmod(rest, 100)
-        bodies = bodies_of(name, own_variant, own_code // 10, TEXELS[own_code % 10], own_tint)
+        texels = TEXELS[own_code % 10] * coarser
+        bodies = bodies_of(name, own_variant, own_code // 10, texels, own_tint)
         p = plants
         angles = p.turn[here], p.lean[here], p.bearing[here]
         at = stood(p.east[here], p.north[here], p.up[here], *angles, p.size[here])
@@ -128,7 +140,7 @@ def pieces_of(build: Build, view: View) -> Iterable[Copies]:
         name = piece["kind"] if piece["look"] == "summer" else f"{piece['kind']}~{piece['look']}"
         place = np.array([[piece["east_m"], piece["north_m"], piece["up_m"]]])
         d = float(np.linalg.norm(place[0] - view.eye))
-        texels = TEXELS[int(np.searchsorted(COARSE_M, d))]
+        texels = TEXELS[int(np.searchsorted(COARSE_M, d))] * coarser(view)
         turn, lean, bearing = (np.array([piece[k]]) for k in ("turn", "lean", "bearing"))
         east, north, up = place.T
         size = np.array([piece["size"] / 100])

@@ -33,12 +33,12 @@ def _at(picture, u, v, channel):
 
 
 @njit(cache=True, nogil=True)
-def _cut(corners, uvs, sides, tones, picture, edge, fine, places, normals, colours):
-    """Fills triangles; gives how many. `corners` (m, 3, 6): place and normal; uv (m, 3, 2)."""
+def _cut(corners, uvs, sides, tones, picture, edge, fine, places, colours):
+    """Fills triangles; gives how many. `corners` (m, 3, 3) in m; uv (m, 3, 2)."""
     made = 0
     alpha = np.zeros(3)
-    point = np.zeros((3, 8))
-    poly = np.zeros((4, 8))
+    point = np.zeros((3, 5))
+    poly = np.zeros((4, 5))
     for f in range(len(corners)):
         n = sides[f]
         for i in range(n):
@@ -53,13 +53,13 @@ def _cut(corners, uvs, sides, tones, picture, edge, fine, places, normals, colou
                         t = b + (1 if c != 0 else 0)
                     s, t = s / n, t / n
                     r = 1 - s - t
-                    for k in range(6):
+                    for k in range(3):
                         point[c, k] = (
                             corners[f, 0, k] * r + corners[f, 1, k] * s + corners[f, 2, k] * t
                         )
                     for k in range(2):
-                        point[c, 6 + k] = uvs[f, 0, k] * r + uvs[f, 1, k] * s + uvs[f, 2, k] * t
-                    alpha[c] = _at(picture, point[c, 6], point[c, 7], 3)
+                        point[c, 3 + k] = uvs[f, 0, k] * r + uvs[f, 1, k] * s + uvs[f, 2, k] * t
+                    alpha[c] = _at(picture, point[c, 3], point[c, 4], 3)
                 kept = 0
                 if not fine:
                     kept = 3
@@ -81,20 +81,21 @@ def _cut(corners, uvs, sides, tones, picture, edge, fine, places, normals, colou
                 for k in range(kept - 2):
                     if made == len(places):
                         return -1
-                    u = (poly[0, 6] + poly[k + 1, 6] + poly[k + 2, 6]) / 3
-                    v = (poly[0, 7] + poly[k + 1, 7] + poly[k + 2, 7]) / 3
+                    u = (poly[0, 3] + poly[k + 1, 3] + poly[k + 2, 3]) / 3
+                    v = (poly[0, 4] + poly[k + 1, 4] + poly[k + 2, 4]) / 3
                     for c in range(3):
                         at = 0 if c == 0 else k + c
                         places[made, c] = poly[at, :3]
-                        normals[made, c] = poly[at, 3:6]
                         colours[made, c] = _at(picture, u, v, c) * tones[f, c]
                     made += 1
     return made
 
 
-def leaves_of(mesh: Mesh, here: np.ndarray, sheet: np.ndarray, texels: float) -> tuple:
+def leaves_of(
+    mesh: Mesh, here: np.ndarray, sheet: np.ndarray, texels: float
+) -> tuple[np.ndarray, np.ndarray]:
     """What is left of a mesh's faces `here` (numbers) when its picture is cut out, with a lattice
-    of `texels` of the sheet: places and normals (m, 3, 3) of the triangles, their colours (m, 3).
+    of `texels` of the sheet: places (m, 3, 3) of the triangles, their colours (m, 3).
     """
     rows, columns = sheet.shape[:2]
     faces = mesh.faces[here]
@@ -109,11 +110,10 @@ def leaves_of(mesh: Mesh, here: np.ndarray, sheet: np.ndarray, texels: float) ->
         soft = cv2.blur(picture[..., 3], (k, k)) if texels > FINE else picture[..., 3]
         picture = np.dstack([colour, soft]).astype(np.float32)
     sides = np.clip(np.ceil(long / texels), 1, 64).astype(np.int64)
-    corners = np.concatenate([mesh.positions[faces], mesh.normals[faces]], 2).astype(np.float64)
+    corners = mesh.positions[faces].astype(np.float64)
     tones = mesh.colour[faces].mean(1).astype(np.float64)
     room = int((2 * sides**2).sum()) + 8
     places = np.empty((room, 3, 3), np.float32)
-    normals = np.empty((room, 3, 3), np.float32)
     colours = np.empty((room, 3), np.float32)
-    made = _cut(corners, uv, sides, tones, picture, EDGE, texels <= FINE, places, normals, colours)
-    return places[:made], normals[:made], colours[:made]
+    made = _cut(corners, uv, sides, tones, picture, EDGE, texels <= FINE, places, colours)
+    return places[:made], colours[:made]

@@ -1,17 +1,21 @@
 """Kinds of the cabinet as bodies: leaves cut out, bark with its picture, stones coloured."""
 
 from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
 from ..cabinet import worn
 from ..cabinet.family import families
+from ..cabinet.keep import from_folder
 from ..cabinet.kind import linear
 from ..cabinet.mesh import Mesh
 from .bodies import Body, Surface
 from .cut import leaves_of
 
 MOST_KEPT = 400
+VERSION = 1  # of how leaves are cut: what was cut in another way is not taken
 LEAF_THROUGH = 0.62  # part of a leaf's diffuse light that comes through (Jacquemoud & Baret 1990)
 DARKEST, PALEST = 0.004, 0.92  # reflectances that a thing may have
 TINTS = 3
@@ -40,52 +44,85 @@ def bodies_of(name: str, variant: int, level: int, texels: float, tint: int = 1)
 
 def _made(name: str, variant: int, level: int, texels: float, tint: int) -> list[Body]:
     kind, look, tone = worn(name)
-    shape = kind.shape(look)
-    row = shape.levels[variant % len(shape.levels)]
-    mesh = row[min(level, len(row) - 1)]
     leafy = families[kind.family].leafy
     factor = np.ones(3) if tone is None else np.asarray(tone, float)
     if leafy:
         factor = factor * tint_factor((tint + 0.5) / TINTS)
-    return [b for b in _parts(mesh, shape.sheet, leafy, factor, texels) if len(b.faces)]
-
-
-def _parts(
-    mesh: Mesh, sheet: np.ndarray, leafy: bool, factor: np.ndarray, texels: float
-) -> list[Body]:
+    shape = kind.shape(look)
+    row = shape.levels[variant % len(shape.levels)]
+    mesh = row[min(level, len(row) - 1)]
     pictured = (mesh.uv[mesh.faces, 0] >= 0).all(1)
-    whole = pictured & _covers(mesh, sheet)
-    cut = np.flatnonzero(pictured & ~whole)
-    plain = np.flatnonzero(~pictured)
+    whole = pictured & _covers(mesh, shape.sheet)
     held = lambda colour: np.clip(colour * factor, DARKEST, PALEST).astype(np.float32)
-    out = []
-    if len(cut):
-        places, _, colours = leaves_of(mesh, cut, sheet, texels)
-        corners = np.arange(len(places) * 3, dtype=np.uint32).reshape(-1, 3)
-        surface = Surface(through=LEAF_THROUGH if leafy else 0.0, rough=0.55)
-        out.append(Body(places.reshape(-1, 3), corners, surface, colour=held(colours)))
-    if whole.any():
-        used, faces = np.unique(mesh.faces[whole], return_inverse=True)
-        tone = mesh.colour[used].mean(0)
-        picture = held(linear(sheet[..., :3]) * tone)
-        out.append(
-            Body(
-                mesh.positions[used],
-                faces.reshape(-1, 3).astype(np.uint32),
-                Surface(picture, rough=0.9),
-                mesh.normals[used],
-                mesh.uv[used],
-            )
-        )
-    if len(plain):
-        used, places_of = np.unique(mesh.faces[plain], return_inverse=True)
-        faces = places_of.reshape(-1, 3).astype(np.uint32)
-        colour = held(mesh.colour[mesh.faces[plain]].mean(1))
-        through = 0.0 if not leafy else LEAF_THROUGH
-        normals = None if leafy else mesh.normals[used]
-        surface = Surface(through=through, rough=0.6 if leafy else 0.95)
-        out.append(Body(mesh.positions[used], faces, surface, normals, colour=colour))
-    return out
+    parts = [
+        _leaves(_cut_of(name, variant, level, texels, mesh, pictured & ~whole, shape.sheet), leafy),
+        _barked(mesh, whole, shape.sheet),
+        _plain(mesh, ~pictured, leafy),
+    ]
+    return [_toned(body, held) for body in parts if body is not None and len(body.faces)]
+
+
+def _toned(body: Body, held: Callable[[np.ndarray], np.ndarray]) -> Body:
+    if body.colour is not None:
+        return replace(body, colour=held(body.colour))
+    assert body.surface.picture is not None
+    return replace(body, surface=replace(body.surface, picture=held(body.surface.picture)))
+
+
+def _cut_of(
+    name: str,
+    variant: int,
+    level: int,
+    texels: float,
+    mesh: Mesh,
+    here: np.ndarray,
+    sheet: np.ndarray,
+) -> tuple[np.ndarray, np.ndarray]:
+    """Leaves cut out of a mesh, from the folder where they were cut before."""
+    if not here.any():
+        return np.zeros((0, 3, 3), np.float32), np.zeros((0, 3), np.float32)
+    make = lambda: leaves_of(mesh, np.flatnonzero(here), sheet, texels)
+    if name.startswith("own-"):
+        return make()
+    kind = name.split("~")
+    look = kind[1] if len(kind) > 1 else ""
+    told = f"cut{VERSION}-{kind[0]}-{look}-{variant}-{level}-{texels:.1f}"
+    return from_folder(told, make, list, tuple)
+
+
+def _leaves(cut: tuple[np.ndarray, np.ndarray], leafy: bool) -> Body:
+    places, colours = cut
+    corners = np.arange(len(places) * 3, dtype=np.uint32).reshape(-1, 3)
+    surface = Surface(through=LEAF_THROUGH if leafy else 0.0, rough=0.55)
+    return Body(places.reshape(-1, 3), corners, surface, colour=colours)
+
+
+def _barked(mesh: Mesh, here: np.ndarray, sheet: np.ndarray) -> Body | None:
+    if not here.any():
+        return None
+    used, faces = np.unique(mesh.faces[here], return_inverse=True)
+    picture = (linear(sheet[..., :3]) * mesh.colour[used].mean(0)).astype(np.float32)
+    return Body(
+        mesh.positions[used],
+        faces.reshape(-1, 3).astype(np.uint32),
+        Surface(picture, rough=0.9),
+        mesh.normals[used],
+        mesh.uv[used],
+    )
+
+
+def _plain(mesh: Mesh, here: np.ndarray, leafy: bool) -> Body | None:
+    if not here.any():
+        return None
+    used, places_of = np.unique(mesh.faces[here], return_inverse=True)
+    surface = Surface(through=LEAF_THROUGH if leafy else 0.0, rough=0.6 if leafy else 0.95)
+    return Body(
+        mesh.positions[used],
+        places_of.reshape(-1, 3).astype(np.uint32),
+        surface,
+        None if leafy else mesh.normals[used],
+        colour=mesh.colour[mesh.faces[here]].mean(1),
+    )
 
 
 def _covers(mesh: Mesh, sheet: np.ndarray) -> np.ndarray:

@@ -11,6 +11,7 @@ Quality = Literal["look", "good", "fine"]
 Projection = Literal["flat", "curved", "panorama", "cube"]
 PROJECTIONS: tuple[Projection, ...] = ("flat", "curved", "panorama", "cube")
 PASSES: dict[str, int] = {"look": 8, "good": 32, "fine": 96}
+PROOF_PASSES = 6  # of small pictures
 NOISE: dict[str, str] = {
     "look": "to judge light and framing; leaves are smeared",
     "good": "clean but for fine grain in leaves",

@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from ..air.light_of import Daylight
+from ..air.light_of import DRAFT_ROWS, Daylight
 from ..errors import SceneError
 from .bodies import Body, Setting, Surface
-from .sunshine import plane_axes, sunshine
+from .sunshine import PLANE_PX, plane_axes, sunshine
 from .views import View
 
 try:
@@ -132,6 +132,7 @@ class Stage:
         self.lit = lit
         self.middle = np.array(setting.middle) - self.origin
         self.level_m = setting.middle[2]
+        self.plane_px = PLANE_PX if lit.sky.shape[0] > DRAFT_ROWS else PLANE_PX // 3
         self.reach_m = setting.reach_m
         self.lamps = setting.lamps
         parts: dict[str, Any] = {"type": "scene"}
@@ -153,6 +154,8 @@ class Stage:
         self._add_lights(parts)
         self.scene = mi.load_dict(parts)
         self.params = mi.traverse(self.scene)
+        # all others would be looked through at each change, and there are many
+        self.params.keep(r"(sky|sun|lamp\d+)\..*")
         self.paths = mi.load_dict({"type": "path", "max_depth": BOUNCES + 1, "rr_depth": 4})
         self.depths = mi.load_dict({"type": "depth"})
         self._sensors: dict[tuple, Any] = {}
@@ -180,7 +183,7 @@ class Stage:
                 }
 
     def _sun(self) -> dict[str, Any]:
-        shines = sunshine(self.lit, self.reach_m, self.level_m)
+        shines = sunshine(self.lit, self.reach_m, self.level_m, self.plane_px)
         return {
             "type": "projector",
             "irradiance": _bitmap(shines.picture, True),
@@ -292,7 +295,7 @@ class Stage:
         wrapped = np.concatenate([lit.sky[:, -1:], lit.sky, lit.sky[:, :1]], 1)
         known = self.params["sky.data"]
         self.params["sky.data"] = type(known)(_whole(wrapped[..., : known.shape[2]]))
-        shines = sunshine(lit, self.reach_m, self.level_m)
+        shines = sunshine(lit, self.reach_m, self.level_m, self.plane_px)
         self.params["sun.irradiance.data"] = type(known)(_whole(shines.picture))
         self.params["sun.to_world"] = self._sun_at(lit.sun)
         self.params.update()

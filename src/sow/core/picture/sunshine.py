@@ -8,7 +8,7 @@ import numpy as np
 from ..air import clouds as cloud
 from ..air.light_of import Daylight, clouds_of
 
-FAR_SIDE, STEPS = 384, 16  # of the shade of clouds far off
+STEPS = 16  # through clouds that shade what is far off
 PLANE_PX = 1536
 NIGHT = -0.02  # sine of the sun's height below which none of its light arrives
 BLEND = 0.15  # part of the near shade over which it passes into the far one
@@ -17,7 +17,7 @@ BLEND = 0.15  # part of the near shade over which it passes into the far one
 @dataclass(frozen=True)
 class Sunshine:
     """Irradiance through a square plane `half_m` to either side of the middle, turned to the sun,
-    float32 (PLANE_PX, PLANE_PX, 3), rows from its upper edge; its axes as unit vectors.
+    float32 (pixels, pixels, 3), rows from its upper edge; its axes as unit vectors.
     """
 
     picture: np.ndarray
@@ -38,16 +38,16 @@ def plane_axes(sun: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return right, np.cross(right, -sun)
 
 
-def sunshine(lit: Daylight, reach_m: float, level_m: float) -> Sunshine:
+def sunshine(lit: Daylight, reach_m: float, level_m: float, plane_px: int = PLANE_PX) -> Sunshine:
     """Sunlight over land out to `reach_m` from the plot's middle, whose ground lies at about
-    `level_m`; the plane's middle stands over it.
+    `level_m`; the plane's middle stands over it, and it has `plane_px` pixels a side.
     """
     right, up = plane_axes(lit.sun)
     half = 1.05 * reach_m
     light = (lit.sunlight if lit.sun[2] > NIGHT else 0 * lit.sunlight).astype(np.float32)
     if not shaded(lit):
-        return Sunshine(np.broadcast_to(light, (PLANE_PX, PLANE_PX, 3)), half, right, up)
-    step = (np.arange(PLANE_PX) + 0.5) / PLANE_PX * 2 - 1
+        return Sunshine(np.broadcast_to(light, (plane_px, plane_px, 3)), half, right, up)
+    step = (np.arange(plane_px) + 0.5) / plane_px * 2 - 1
     a, b = np.meshgrid(step * half, -step * half)
     # down along the sun's ray to the level of the ground
     height = b * up[2]
@@ -55,7 +55,7 @@ def sunshine(lit: Daylight, reach_m: float, level_m: float) -> Sunshine:
     x = a * right[0] + b * up[0] + along * lit.sun[0]
     y = a * right[1] + b * up[1] + along * lit.sun[1]
     clouds = [c for c in clouds_of(lit.light) if c.kind != cloud.VEIL]
-    far = cloud.shade(clouds, lit.sun, reach_m, FAR_SIDE, STEPS)
+    far = cloud.shade(clouds, lit.sun, reach_m, plane_px // 4, STEPS)
     passes = _taken(far, x, y, reach_m)
     near = _taken(lit.shade, x, y, lit.shade_m)
     edge = np.maximum(np.abs(x), np.abs(y)) / lit.shade_m

@@ -2,7 +2,6 @@
 
 import io
 import zipfile
-from importlib.util import find_spec
 
 from flask import Response, send_file
 
@@ -14,7 +13,7 @@ from ...stills import Kept
 from ...store import scenes
 from ..api import route
 from ..shapes.stills import NewStill, StillChoices, StillForecast, StillLine, StillWish
-from ..stills import forecast, keeper, line_of
+from ..stills import forecast, keeper, line_of, renderer_there
 from ..working import Stored, document_of
 
 LACKING = (
@@ -30,10 +29,6 @@ def _known(name: str) -> Kept:
     return found
 
 
-def _renderer() -> bool:
-    return all(find_spec(name) for name in ("mitsuba", "pyoidn"))
-
-
 @route("GET", "/api/still-choices", answer=StillChoices)
 def still_choices():
     """Sizes, qualities, projections and names that a still may be ordered with."""
@@ -43,14 +38,14 @@ def still_choices():
         passes=PASSES,
         projections=list(PROJECTIONS),
         names=CONVENTIONS,
-        lacking="" if _renderer() else LACKING,
+        lacking="" if renderer_there() else LACKING,
     )
 
 
 @route("POST", "/api/scenes/<int:scene>/stills", body=NewStill, answer=StillLine)
 def new_still(scene, body):
     """Orders a still of a shot of the scene as it is now; it is taken by a process of its own."""
-    if not _renderer():
+    if not renderer_there():
         raise SceneError(LACKING.split(". ")[0] + ".", "", LACKING.split(". ")[1])
     document = document_of(scene, body)
     write = lambda file: write_package(document, Stored(), file)

@@ -77,6 +77,9 @@ class ProofOrder(Shape):
     pose: SketchPose | None = Field(
         None, description="A viewpoint; without it the picture is from above."
     )
+    followed: bool = Field(
+        False, description="Drawn by following the light, where the renderer is installed."
+    )
     shot: str = Field("", description="A shot whose film and grade are used, by its id.")
     width_px: int = Field(200, ge=32, le=800)
     height_px: int = Field(130, ge=32, le=800)

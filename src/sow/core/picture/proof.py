@@ -1,0 +1,83 @@
+"""Small pictures by the same renderer: a stage that stays set up, lit and graded anew."""
+
+from collections import OrderedDict
+
+import numpy as np
+
+from ..air.light_of import DRAFT_ROWS, Daylight
+from ..build import Build
+from ..cache import key_of
+from ..hashing import name_seed
+from ..shots.shot import Shot
+from .airlight import Air
+from .clean import cleaned
+from .film import graded
+from .grade.base import Frame, steps_of
+from .order import PROOF_PASSES
+from .prepared import setting_of, view_of
+from .stage import Stage
+from .views import View
+
+MOST_STAGES = 1  # that stay set up
+MOST_LIGHTS = 24  # whose pictures are kept without their grade
+
+
+class Proofs:
+    """Draws small pictures of scenes one after another; what they share is set up once."""
+
+    def __init__(self) -> None:
+        self.stages: OrderedDict[str, tuple[Stage, View]] = OrderedDict()
+        self.lights: OrderedDict[str, np.ndarray] = OrderedDict()
+
+    def _stage(self, build: Build, view: View, lit: Daylight) -> tuple[Stage, View, str]:
+        made_of = [
+            build.ground_key,
+            [build.sowing_key(i) for i in range(len(build.scene.planting))],
+            [build.names(i) for i in range(len(build.scene.planting))],
+            build.scene.model_dump(include={"pieces", "season", "water", "beyond", "planting"}),
+            [lamp.id for lamp in build.in_air().lamps],
+            build.air_key,
+            [view.eye.tolist(), view.ahead.tolist(), view.focal_mm, view.width, view.height],
+            [view.shift, view.blur_m, view.focus_m],
+        ]
+        key = key_of("stage", made_of)
+        if key not in self.stages:
+            origin = np.array([*np.round(view.eye[:2]), 0.0])
+            self.stages[key] = Stage(setting_of(build, view), lit, origin), view
+            while len(self.stages) > MOST_STAGES:
+                self.stages.popitem(last=False)
+        stage, known = self.stages[key]
+        return stage, known, key
+
+    def light(self, build: Build, shot: Shot, size: tuple[int, int], passes: int) -> tuple:
+        """The light of a small picture of (rows, columns) from a shot, without noise, and the
+        daylight that it was drawn in.
+        """
+        view = view_of(build, shot, size[1], size[0])
+        lit = build.daylight(DRAFT_ROWS)
+        stage, view, key = self._stage(build, view, lit)
+        told = build.scene.light.model_dump(exclude={"exposure", "white_k"})
+        lit_key = key_of(key, told, passes)
+        if lit_key not in self.lights:
+            stage.relit(lit)
+            air = Air(lit, build.in_air().mists, view.eye)
+            rays = view.rays()
+            total = np.zeros((*size, 3), np.float32)
+            for k in range(passes):
+                light, depth = stage.passed(view, k)
+                total += air.over(light, depth, rays)
+            self.lights[lit_key] = cleaned(total / passes)
+            while len(self.lights) > MOST_LIGHTS:
+                self.lights.popitem(last=False)
+        return self.lights[lit_key], lit
+
+    def picture(
+        self, build: Build, shot: Shot, size: tuple[int, int], passes: int = PROOF_PASSES
+    ) -> np.ndarray:
+        """A small picture of (rows, columns) from a shot, graded as it is, uint8."""
+        light, lit = self.light(build, shot, size, passes)
+        exposed = light * lit.exposure * 2.0**shot.exposure
+        frame = Frame(size[1], size[0], seed=name_seed(shot.id))
+        grade = steps_of(build.scene.grade, shot.id)
+        shown = graded(exposed, shot.film, grade, frame)
+        return np.rint(shown * 255).astype(np.uint8)
