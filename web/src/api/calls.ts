@@ -319,6 +319,10 @@ export const newStill = (scene: number, body: shapes.NewStill) =>
 export const listStills = (scene: number) =>
   ask<shapes.StillLine[]>("GET", `/api/scenes/${scene}/stills`);
 
+/** What a shot's lens sees and where it is sharp. */
+export const lens = (scene: number, body: shapes.LensOrder, signal?: AbortSignal) =>
+  ask<shapes.LensLine>("POST", `/api/scenes/${scene}/lenses`, body, {}, signal);
+
 /** Lets a still run, pause or stop. */
 export const wishStill = (still: string, wish: "run" | "pause" | "stop") =>
   ask<shapes.StillLine>("POST", `/api/stills/${still}/wishes`, { wish });

@@ -221,3 +221,7 @@ export type NewStill = Schemas["NewStill"];
 export type FilmOrder = Schemas["FilmOrder"];
 
 export type GradeTry = Schemas["GradeTryLine"];
+
+export type LensLine = Schemas["LensLine"];
+
+export type LensOrder = Schemas["LensOrder"];

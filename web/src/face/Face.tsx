@@ -24,7 +24,9 @@ import { TroubleNote } from "./TroubleNote";
 import { Waiting } from "./Waiting";
 import { Wipe } from "./Wipe";
 import { beginView } from "./beginView";
-import { INSET, LEFT, TOP } from "./neatLine";
+import { InShot } from "./InShot";
+import { InsetGrip } from "./InsetGrip";
+import { INSET, insetSize, LEFT, TOP } from "./neatLine";
 
 export function Face() {
   const [ref, size] = usePlaceSize();
@@ -44,10 +46,12 @@ export function Face() {
   const told = usePage((s) => s.told);
   const cutting = usePage((s) => !!s.transect);
   const drawing = usePage((s) => s.drawing.length);
+  const insetWide = usePage((s) => s.insetWide);
   useForeignKinds();
   const faceWidth = Math.max(2, size.width);
   const faceHeight = Math.max(2, size.height);
   const faceSize = { width: faceWidth, height: faceHeight };
+  const inset = insetSize(insetWide, mapOnFace ? null : chosenShot, faceWidth, faceHeight);
 
   useEffect(() => {
     // a task of its own: the card takes a third of a second to be there
@@ -63,20 +67,30 @@ export function Face() {
   useEffect(() => {
     const v = engine.view;
     if (!v || size.width < 4) return;
-    const [w, h] = mapOnFace ? [INSET.width, INSET.height] : [faceWidth, faceHeight];
+    const [w, h] = mapOnFace ? [inset.width, inset.height] : [faceWidth, faceHeight];
     v.inset =
       !mapOnFace && chosenShot
         ? {
             shot: chosenShot as never,
             x: INSET.left,
-            y: faceHeight - INSET.bottom - INSET.height,
-            width: INSET.width,
-            height: INSET.height,
+            y: faceHeight - INSET.bottom - inset.height,
+            width: inset.width,
+            height: inset.height,
           }
         : null;
     if (canvas.current!.width !== w || canvas.current!.height !== h) v.resize(w, h);
     else v.changed();
-  }, [size.width, faceWidth, faceHeight, mapOnFace, chosenShot, clean, begun]);
+  }, [
+    size.width,
+    faceWidth,
+    faceHeight,
+    mapOnFace,
+    chosenShot,
+    clean,
+    begun,
+    inset.width,
+    inset.height,
+  ]);
 
   const swap = (
     <button
@@ -120,8 +134,8 @@ export function Face() {
               ? {
                   left: INSET.left,
                   bottom: INSET.bottom,
-                  width: INSET.width,
-                  height: INSET.height,
+                  width: inset.width,
+                  height: inset.height,
                   boxShadow: "0 0 0 1.5px #23302b, 0 0 0 5.5px #f4efe4",
                 }
               : { inset: 0 }
@@ -171,16 +185,16 @@ export function Face() {
             style={{
               left: INSET.left,
               bottom: INSET.bottom,
-              width: INSET.width,
-              height: INSET.height,
+              width: inset.width,
+              height: inset.height,
               boxShadow: "0 0 0 1.5px #23302b, 0 0 0 5.5px #f4efe4",
             }}
           >
             {!chosenShot && (
               <div className="pointer-events-auto">
                 <MapCanvas
-                  width={INSET.width}
-                  height={INSET.height}
+                  width={inset.width}
+                  height={inset.height}
                   big={false}
                   onPlace={onGround}
                 />
@@ -191,7 +205,7 @@ export function Face() {
         {!clean && (
           <div
             className="absolute flex items-center gap-1"
-            style={{ left: INSET.left + 4, bottom: INSET.bottom + INSET.height - 22 }}
+            style={{ left: INSET.left + 4, bottom: INSET.bottom + inset.height - 22 }}
           >
             <span className="bg-paper/90 px-1 text-[11.5px]">
               {mapOnFace
@@ -213,6 +227,8 @@ export function Face() {
             )}
           </div>
         )}
+        {!clean && <InsetGrip size={inset} most={faceWidth / 2} />}
+        {!mapOnFace && <InShot width={faceWidth} height={faceHeight} />}
         {!clean && <FaceTools />}
         {tool && tool !== "brush" && (
           <div
@@ -222,12 +238,14 @@ export function Face() {
           >
             {tool === "figure"
               ? "Click the ground to stand a person of 1.75 m there"
-              : ["contour", "line", "area"].includes(tool)
-                ? drawing
-                  ? `${drawing} points; Enter or a double click ends the line, near its ` +
-                    "beginning closes it"
-                  : "Click on the map, point by point"
-                : "Click the hollow that the pool fills"}{" "}
+              : tool === "focus"
+                ? "Click what is to be sharp"
+                : ["contour", "line", "area"].includes(tool)
+                  ? drawing
+                    ? `${drawing} points; Enter or a double click ends the line, near its ` +
+                      "beginning closes it"
+                    : "Click on the map, point by point"
+                  : "Click the hollow that the pool fills"}{" "}
             ·{" "}
             <button className="underline" onClick={() => set({ tool: null })}>
               leave

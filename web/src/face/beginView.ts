@@ -1,3 +1,4 @@
+import { focusAt } from "../actions/shots";
 /** The view begins: it is made, told what there is, and moved by hand and keys. */
 import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
 import { onGround } from "../actions/standing";
@@ -7,7 +8,7 @@ import { engine } from "../state/engine";
 import { followFilm } from "../state/film";
 import { keepPicture } from "../state/keptPicture";
 import { readPlace } from "../state/place";
-import { get, set } from "../state/store";
+import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
 import { View } from "../view/view";
 import { Walk } from "../view/walk";
@@ -59,6 +60,10 @@ function beginWalk(view: View, pad: HTMLElement) {
     pad,
     () => set({ pose: { ...view.pose } }),
     (x, y) => {
+      if (get().tool === "focus") {
+        focusAt(x, y);
+        return;
+      }
       const p = view.pick(x, y);
       if (p) onGround(p.x, p.y);
       else {
@@ -73,6 +78,9 @@ function beginWalk(view: View, pad: HTMLElement) {
       set({ place: p ? readPlace(p.x, p.y) : null });
     },
   );
+  usePage.subscribe((s) => {
+    walk.locked = !!s.stepped && !s.stepped.free;
+  });
   walk.grab = (what, x, y, e) => {
     if (get().tool === "sun") return grabSun(what, x, y);
     if (get().tool !== "brush") return false;

@@ -1,5 +1,5 @@
 import { useLayoutEffect, useRef, useState } from "react";
-import { action } from "../actions/commands";
+import { shotAtHand, stepInto, stepOut } from "../actions/shots";
 import * as urls from "../api/urls";
 import type { Entry } from "../document/entry";
 import { type ListName, listOf } from "../document/lists";
@@ -145,16 +145,21 @@ function Swatch({ list, entry }: { list: ListName; entry: Entry }) {
 }
 
 function StepIn({ id }: { id: string }) {
+  const within = usePage((s) => s.stepped?.shot === id);
   return (
     <button
-      className="btn"
+      className={`btn ${within ? "on" : ""}`}
       onClick={(e) => {
         e.stopPropagation();
-        set({ chosen: id, insetShot: id, seenAs: id });
-        action("goto").run();
+        if (within) {
+          stepOut();
+          return;
+        }
+        set({ chosen: id, insetShot: id });
+        stepInto(shotAtHand()!);
       }}
     >
-      step in
+      {within ? "step out" : "step in"}
     </button>
   );
 }

@@ -107,6 +107,7 @@ export interface Page {
     | "sun"
     | "stand"
     | "aim"
+    | "focus"
     | null;
   brush: Brush | null;
   dialog: DialogName | null;
@@ -136,6 +137,10 @@ export interface Page {
   /** The stills that were asked for, oldest first. */
   stills: StillLine[];
   stillAt: string | null;
+  /** Where the eye stood before it stepped into a shot, and whether it may move in there. */
+  stepped: { shot: string; from: Pose; free: boolean } | null;
+  frameLines: boolean;
+  insetWide: number;
   /** The shot whose film and grade the face is shown through. */
   seenAs: string | null;
 }

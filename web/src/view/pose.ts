@@ -11,6 +11,8 @@ export interface Pose {
   bearing: number;
   tilt: number;
   focal: number;
+  /** Parts of the picture's width that it is moved aside and up by. */
+  shift?: [number, number];
 }
 
 const HALF_PICTURE_MM = 18;
@@ -27,6 +29,7 @@ export function poseOf(shot: Shot, field: Field | null): Pose {
     bearing: shot.bearing,
     tilt: shot.tilt,
     focal: shot.focal_mm,
+    shift: [(shot.shift_aside ?? 0) / 100, (shot.shift_up ?? 0) / 100],
   };
 }
 
@@ -55,5 +58,10 @@ export function aim(
     pose.up + Math.sin(t),
   );
   camera.updateProjectionMatrix();
+  if (pose.shift) {
+    camera.projectionMatrix.elements[8] = 2 * pose.shift[0];
+    camera.projectionMatrix.elements[9] = 2 * pose.shift[1] * aspect;
+    camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert();
+  }
   camera.updateMatrixWorld();
 }

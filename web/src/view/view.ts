@@ -16,7 +16,7 @@ import { Overlays } from "./overlays";
 import { groundHit, projected, rayThrough } from "./picking";
 import { pieceSpots } from "./placed";
 import { Plants } from "./plants";
-import { type Pose, poseOf } from "./pose";
+import { aim, type Pose, poseOf } from "./pose";
 import type { Products } from "./products";
 import { type Quality, qualityFor } from "./quality";
 import { skyMesh } from "./sky";
@@ -459,8 +459,26 @@ export class View {
     return projected(this.camera, new THREE.Vector3(east, north, up));
   }
 
-  /** The ray through a point of the canvas (0..1, y down), in the world. */
+  /** Where a point of the face (0..1) lies in the inset (0..1), if it does. */
+  inInset(x: number, y: number): { x: number; y: number } | null {
+    if (!this.inset) return null;
+    const { x: left, y: top, width, height } = this.inset;
+    const at = {
+      x: (x * this.canvas.clientWidth - left) / width,
+      y: (y * this.canvas.clientHeight - top) / height,
+    };
+    return at.x >= 0 && at.y >= 0 && at.x <= 1 && at.y <= 1 ? at : null;
+  }
+
+  /** The ray through a point of the face: through the inset's own eye where it lies over it. */
   ray(x: number, y: number): THREE.Ray {
+    const through = this.inInset(x, y);
+    if (through && this.inset) {
+      const eye = new THREE.PerspectiveCamera();
+      const field = this.products?.field ?? null;
+      aim(eye, this.poseOf(this.inset.shot), this.inset.width / this.inset.height, field);
+      return rayThrough(eye, through.x, through.y);
+    }
     this.aimFace();
     return rayThrough(this.camera, x, y);
   }

@@ -30,6 +30,8 @@ export class Walk {
     y: number;
     button: number;
     shift: boolean;
+    /** Over the inset, whose shot stands still. */
+    still: boolean;
     pivot: { east: number; north: number; up: number } | null;
     moved: boolean;
   } | null = null;
@@ -69,6 +71,7 @@ export class Walk {
       y: e.clientY,
       button: e.button,
       shift: e.shiftKey,
+      still: !!this.view.inInset(...this.at(e)),
       pivot: p && { east: p.x, north: p.y, up: p.z },
       moved: false,
     };
@@ -85,7 +88,7 @@ export class Walk {
     const dy = e.clientY - d.y;
     if (!d.moved && Math.hypot(dx, dy) < 4) return;
     d.moved = true;
-    if (this.locked) return;
+    if (this.locked || d.still) return;
     d.x = e.clientX;
     d.y = e.clientY;
     const v = this.view;
@@ -130,7 +133,7 @@ export class Walk {
 
   private wheel = (e: WheelEvent) => {
     e.preventDefault();
-    if (this.locked) return;
+    if (this.locked || this.view.inInset(...this.at(e))) return;
     const [x, y] = this.at(e);
     const ray = this.view.ray(x, y);
     const hit = this.view.pick(x, y);

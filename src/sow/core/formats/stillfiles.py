@@ -11,6 +11,7 @@ import OpenEXR
 from ..build import Build
 from ..picture.film import in_acescg
 from ..picture.order import Order
+from ..picture.prepared import focus_in
 from ..picture.still import Still
 from ..picture.wrap import CONVENTIONS, crossed
 from ..shots.shot import Shot, field_of_view, sharp_between
@@ -58,7 +59,7 @@ def write_layers(path: Path, light: np.ndarray, layers: dict[str, Any], facts: d
 def facts_of(build: Build, shot: Shot, order: Order, still: Still) -> dict[str, Any]:
     """What a still was made with, as plain values."""
     across, up = field_of_view(shot)
-    near, far = sharp_between(shot)
+    near, far = sharp_between(shot, focus_in(build, shot))
     view = still.parts[0].view
     noise = still.noise()
     return {

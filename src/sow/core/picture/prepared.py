@@ -4,7 +4,7 @@ import numpy as np
 
 from ..build import Build
 from ..sample import heights_at
-from ..shots.shot import Shot, opening_m
+from ..shots.shot import Shot, focus_of, opening_m
 from .bodies import Setting
 from .choose import chosen, pieces_of
 from .fan import far_bodies, ground_bodies, sheet_of
@@ -15,9 +15,7 @@ from .waters import water_bodies
 def view_of(build: Build, shot: Shot, width: int, height: int) -> View:
     """The view of a shot at a size in px."""
     right, up, ahead = axes(shot.bearing, shot.tilt)
-    east, north = np.array([shot.east_m]), np.array([shot.north_m])
-    foot = float(heights_at(build.heights, build.grid, east, north)[0])
-    eye = np.array([shot.east_m, shot.north_m, foot + shot.eye_m])
+    eye = eye_of(build, shot)
     return View(
         eye,
         right,
@@ -28,8 +26,23 @@ def view_of(build: Build, shot: Shot, width: int, height: int) -> View:
         height,
         (shot.shift_aside / 100, shot.shift_up / 100),
         opening_m(shot),
-        shot.focus_m,
+        focus_in(build, shot),
     )
+
+
+def eye_of(build: Build, shot: Shot) -> np.ndarray:
+    """Where a shot's eye stands: east, north, up in m."""
+    east, north = np.array([shot.east_m]), np.array([shot.north_m])
+    foot = float(heights_at(build.heights, build.grid, east, north)[0])
+    return np.array([shot.east_m, shot.north_m, foot + shot.eye_m])
+
+
+def focus_in(build: Build, shot: Shot) -> float:
+    """The distance in m along its axis at which a shot is sharp."""
+    ground = lambda east, north: float(
+        heights_at(build.heights, build.grid, np.array([east]), np.array([north]))[0]
+    )
+    return focus_of(shot, eye_of(build, shot), ground)
 
 
 def setting_of(build: Build, view: View) -> Setting:

@@ -1,5 +1,6 @@
 """A shot: a viewpoint with its lens, kept at its height above the ground when the land changes."""
 
+from collections.abc import Callable
 from typing import Literal
 
 import numpy as np
@@ -7,6 +8,8 @@ from pydantic import Field
 
 from ..document.entry import Entry
 from ..document.fields import length_m, percent, place_m, setting, shown
+
+NEAREST_FOCUS_M = 0.1
 
 
 class Shot(Entry):
@@ -48,7 +51,38 @@ class Shot(Entry):
         fold="Lens",
         help="Of a lens on a frame 36 mm wide; 0 keeps all sharp.",
     )
-    focus_m: float = length_m("Focus", 20, lo=0.1, hi=1e6, slider=(0.3, 500), fold="Lens")
+    focus_by: Literal["distance", "place"] = Field(
+        "distance",
+        title="Focus",
+        json_schema_extra=shown(
+            fold="Lens", labels={"distance": "at a distance", "place": "on a place"}
+        ),
+    )
+    focus_m: float = length_m(
+        "Focus",
+        20,
+        lo=0.1,
+        hi=1e6,
+        slider=(0.3, 500),
+        only={"focus_by": ["distance"]},
+        fold="Lens",
+    )
+    focus_east_m: float = place_m(
+        "Focus east", 500, slider=(0, "width"), only={"focus_by": ["place"]}, fold="Lens"
+    )
+    focus_north_m: float = place_m(
+        "Focus north", 500, slider=(0, "depth"), only={"focus_by": ["place"]}, fold="Lens"
+    )
+    focus_over_m: float = setting(
+        0.3,
+        "Focus over the ground",
+        "m",
+        lo=-50,
+        hi=5000,
+        slider=(0, 20),
+        only={"focus_by": ["place"]},
+        fold="Lens",
+    )
     exposure: float = setting(
         0, "Exposure", "EV", lo=-12, hi=12, slider=(-4, 4), step=0.05, fold="Lens"
     )
@@ -75,7 +109,22 @@ def opening_m(shot: Shot) -> float:
     return shot.focal_mm / shot.aperture / 2000 if shot.aperture > 0 else 0.0
 
 
-def sharp_between(shot: Shot, blur_px: float = 1.0) -> tuple[float, float]:
+def focus_of(shot: Shot, eye: np.ndarray, ground: Callable[[float, float], float]) -> float:
+    """The distance in m along its axis at which a shot is sharp, from its eye (east, north, up);
+    `ground` gives the height of the ground at a place.
+    """
+    if shot.focus_by == "distance":
+        return shot.focus_m
+    up = ground(shot.focus_east_m, shot.focus_north_m) + shot.focus_over_m
+    way = np.array([shot.focus_east_m, shot.focus_north_m, up]) - eye
+    b, t = np.deg2rad(shot.bearing), np.deg2rad(shot.tilt)
+    ahead = np.array([np.sin(b) * np.cos(t), np.cos(b) * np.cos(t), np.sin(t)])
+    return float(max(way @ ahead, NEAREST_FOCUS_M))
+
+
+def sharp_between(
+    shot: Shot, focus_m: float | None = None, blur_px: float = 1.0
+) -> tuple[float, float]:
     """The nearest and farthest distance in m whose points stay within `blur_px` on the picture
     (thin lens); infinity where there is no end.
     """
@@ -85,7 +134,7 @@ def sharp_between(shot: Shot, blur_px: float = 1.0) -> tuple[float, float]:
     f = shot.focal_mm / 1000
     circle = blur_px * 0.036 / shot.width_px
     reach = 2 * radius * f / circle  # the hyperfocal distance, less the focal length
-    focus = shot.focus_m
+    focus = shot.focus_m if focus_m is None else focus_m
     near = reach * focus / (reach + focus)
     return near, reach * focus / (reach - focus) if focus < reach else float("inf")
 

@@ -8,13 +8,23 @@ from flask import Response, send_file
 from ...core.errors import SceneError
 from ...core.formats.package import write_package
 from ...core.picture.order import NOISE, PASSES, PROJECTIONS, SIZES, Order, checked
+from ...core.picture.prepared import focus_in
 from ...core.picture.wrap import CONVENTIONS
+from ...core.shots.shot import field_of_view, opening_m, sharp_between
 from ...stills import Kept
 from ...store import scenes
 from ..api import route
-from ..shapes.stills import NewStill, StillChoices, StillForecast, StillLine, StillWish
+from ..shapes.stills import (
+    LensLine,
+    LensOrder,
+    NewStill,
+    StillChoices,
+    StillForecast,
+    StillLine,
+    StillWish,
+)
 from ..stills import forecast, keeper, line_of, renderer_there
-from ..working import Stored, document_of
+from ..working import Stored, document_of, draw_up
 
 LACKING = (
     "Stills need the renderer Mitsuba, which is not installed here; all else works. Run ./sow demo "
@@ -126,4 +136,23 @@ def still_files(still):
         out.getvalue(),
         content_type="application/zip",
         headers={"Content-Disposition": f'attachment; filename="{stem}.zip"'},
+    )
+
+
+@route("POST", "/api/scenes/<int:scene>/lenses", body=LensOrder, answer=LensLine)
+def lens(scene, body):
+    """What a shot's lens sees, and between which distances it is sharp."""
+    shot = body.shot
+    focus = shot.focus_m
+    if shot.focus_by == "place":
+        focus = focus_in(draw_up(document_of(scene, body), draft=True), shot)
+    across, up = field_of_view(shot)
+    near, far = sharp_between(shot, focus)
+    return LensLine(
+        across_deg=round(across, 1),
+        up_deg=round(up, 1),
+        focus_m=round(focus, 2),
+        sharp_from_m=round(near, 2),
+        sharp_to_m=None if far == float("inf") else round(far, 2),
+        opening_mm=round(2000 * opening_m(shot), 2),
     )

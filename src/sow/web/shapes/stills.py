@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ...core.picture.order import Order
 from ...core.shots.shot import Shot
-from .shape import Shape
+from .shape import DocumentOrder, Shape
 
 
 class NewStill(Shape):
@@ -42,6 +42,21 @@ class StillLine(Shape):
     trouble: str
     advice: str
     shown: int = Field(description="How often its picture so far has changed.")
+
+
+class LensOrder(DocumentOrder):
+    shot: Shot
+
+
+class LensLine(Shape):
+    """What a shot's lens sees and where it is sharp (m; none is infinity or all)."""
+
+    across_deg: float
+    up_deg: float
+    focus_m: float
+    sharp_from_m: float
+    sharp_to_m: float | None
+    opening_mm: float
 
 
 class StillChoices(Shape):

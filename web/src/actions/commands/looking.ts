@@ -4,6 +4,7 @@ import {
   Crosshair,
   Eye,
   Focus,
+  Frame,
   Image,
   Map as MapIcon,
   Maximize,
@@ -16,6 +17,7 @@ import { chosen } from "../../state/selection";
 import { get, set } from "../../state/store";
 import { LAND } from "../../view/view";
 import { goToChosen, keepShot, overview, showAlone } from "../camera";
+import { shotAtHand, stepInto, stepOut } from "../shots";
 
 import type { Action } from "./action";
 
@@ -43,6 +45,26 @@ export const LOOKING: Action[] = [
     icon: Image,
     can: () => !!get().products,
     run: () => set({ dialog: "still" }),
+  },
+  {
+    id: "step",
+    name: "Step into the shot, or back out",
+    keys: "E",
+    icon: Frame,
+    can: () => !!get().products && (get().doc?.shots.length ?? 0) > 0,
+    run: () => {
+      const shot = shotAtHand();
+      if (get().stepped) stepOut();
+      else if (shot) stepInto(shot);
+    },
+  },
+  {
+    id: "frame-lines",
+    name: "Lines of the frame, on or off",
+    keys: "Shift+E",
+    icon: Frame,
+    can: () => !!get().stepped,
+    run: () => set((s) => ({ frameLines: !s.frameLines })),
   },
   {
     id: "goto",

@@ -4,6 +4,7 @@ import { edit } from "../../state/edits";
 import { engine } from "../../state/engine";
 import { set, usePage } from "../../state/store";
 import type { DetailsProps } from "../details";
+import { LensRule } from "./LensRule";
 
 const LEAST_EYE_M = 0.05;
 
@@ -26,6 +27,7 @@ export function ShotDetails({ index, entry, settings }: DetailsProps) {
   };
   return (
     <>
+      <LensRule shot={entry as unknown as Shot} index={index} />
       {settings}
       <div className="mt-2 flex gap-2">
         <button className="btn" onClick={takeView}>

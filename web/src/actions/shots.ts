@@ -1,0 +1,62 @@
+/** Stepping into a shot and back out, and its focus. */
+import type { Shot } from "../api/shapes";
+import { find } from "../document/lists";
+import { engine } from "../state/engine";
+import { get, set } from "../state/store";
+import { heightAt } from "../view/field";
+import { doWork } from "./work";
+
+/** The shot that is chosen, or the one that the face is seen as, or the first. */
+export function shotAtHand(): Shot | null {
+  const { doc, chosen, seenAs } = get();
+  const found = find(doc, chosen);
+  if (found?.list === "shots") return found.entry as unknown as Shot;
+  const shots = (doc?.shots ?? []) as unknown as Shot[];
+  return shots.find((s) => s.id === seenAs) ?? shots[0] ?? null;
+}
+
+/** How much of the face's width the frame of a shot takes when it is whole on the face. */
+export function frameShare(shot: Shot, width: number, height: number): number {
+  return Math.min(1, height / ((width * shot.height_px) / shot.width_px));
+}
+
+/** The eye goes to a shot, whose frame is whole on the face; where it stood is kept. */
+export function stepInto(shot: Shot) {
+  const view = engine.view;
+  if (!view) return;
+  const { stepped } = get();
+  const from = stepped?.from ?? { ...view.pose };
+  const pose = view.poseOf(shot);
+  const { clientWidth, clientHeight } = view.canvas;
+  const share = frameShare(shot, clientWidth, clientHeight);
+  const shift = pose.shift?.map((s) => s * share) as [number, number] | undefined;
+  view.pose = { ...pose, focal: pose.focal * share, shift };
+  view.changed();
+  set({
+    pose: view.pose,
+    stepped: { shot: shot.id, from, free: false },
+    seenAs: shot.id,
+    mapOnFace: false,
+  });
+}
+
+/** Back to exactly where the eye stood before. */
+export function stepOut() {
+  const { stepped } = get();
+  const view = engine.view;
+  if (!stepped || !view) return;
+  view.pose = { ...stepped.from };
+  view.changed();
+  set({ pose: view.pose, stepped: null });
+}
+
+/** The shot at hand is sharp at what lies under a point of the face (0..1). */
+export function focusAt(x: number, y: number) {
+  const view = engine.view;
+  const shot = shotAtHand();
+  const hit = view?.pick(x, y);
+  if (!view?.products || !shot || !hit) return;
+  const over = Math.max(0, hit.z - heightAt(view.products.field, hit.x, hit.y));
+  set({ tool: null });
+  void doWork("focus on a place", { shot: shot.id, east: hit.x, north: hit.y, over });
+}
