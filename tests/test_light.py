@@ -38,7 +38,7 @@ from sow.core.formats.folder import open_scene
 from sow.core.formats.lightfiles import kelvin_of
 from sow.core.formats.panorama import read_card, read_panorama
 from sow.core.grow import grow
-from sow.core.picture.film import GREY, HIGHEST_STOP, LOWEST_STOP, NORMAL, developed, table
+from sow.core.picture.film import GREY, HIGHEST_STOP, LOWEST_STOP, NORMAL, SIDE, developed, table
 from sow.core.scene import read_scene
 from sow.core.shots.sketch import lit_ground
 
@@ -348,7 +348,11 @@ class Whole(unittest.TestCase):
     def test_the_film_is_its_table(self):
         light = np.array([[0.02, 0.05, 0.1], [0.5, 0.4, 0.2], [3, 2.5, 2], [12, 9, 7]])
         shown = developed(light)
-        at = (np.log2(light * NORMAL / GREY) - LOWEST_STOP) / (HIGHEST_STOP - LOWEST_STOP) * 32
+        at = (
+            (np.log2(light * NORMAL / GREY) - LOWEST_STOP)
+            / (HIGHEST_STOP - LOWEST_STOP)
+            * (SIDE - 1)
+        )
         held = table().astype(float) / 255
         for k, (r, g, b) in enumerate(at):
             corner = np.floor([b, g, r]).astype(int)
@@ -358,7 +362,7 @@ class Whole(unittest.TestCase):
                 for dy in (0, 1):
                     for dx in (0, 1):
                         w = np.prod(np.abs([1 - dz, 1 - dy, 1 - dx] - part))
-                        z, y, x = np.minimum(corner + [dz, dy, dx], 32)
+                        z, y, x = np.minimum(corner + [dz, dy, dx], SIDE - 1)
                         total = total + w * held[z, y, x, :3]
             np.testing.assert_allclose(total, shown[k], atol=0.012)
 

@@ -37,6 +37,7 @@ export function stepInto(shot: Shot) {
     stepped: { shot: shot.id, from, free: false },
     seenAs: shot.id,
     mapOnFace: false,
+    insetShot: get().insetShot === shot.id ? null : get().insetShot,
   });
 }
 

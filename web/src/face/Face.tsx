@@ -179,6 +179,9 @@ export function Face() {
             }}
           />
         </div>
+        {!mapOnFace && (
+          <InShot width={faceWidth} height={faceHeight} hole={chosenShot ? inset : null} />
+        )}
         {!mapOnFace && !clean && (
           <div
             className="pointer-events-none absolute"
@@ -228,7 +231,6 @@ export function Face() {
           </div>
         )}
         {!clean && <InsetGrip size={inset} most={faceWidth / 2} />}
-        {!mapOnFace && <InShot width={faceWidth} height={faceHeight} />}
         {!clean && <FaceTools />}
         {tool && tool !== "brush" && (
           <div

@@ -1,9 +1,19 @@
 import { frameShare, stepOut } from "../actions/shots";
 import type { Shot } from "../api/shapes";
 import { set, usePage } from "../state/store";
+import { INSET } from "./neatLine";
 
 /** The frame of the shot that the eye has stepped into, its thirds, and the way out. */
-export function InShot({ width, height }: { width: number; height: number }) {
+export function InShot({
+  width,
+  height,
+  hole,
+}: {
+  width: number;
+  height: number;
+  /** Size of the inset that the canvas holds, which is not darkened. */
+  hole: { width: number; height: number } | null;
+}) {
   const stepped = usePage((s) => s.stepped);
   const lines = usePage((s) => s.frameLines);
   const clean = usePage((s) => s.clean);
@@ -14,7 +24,10 @@ export function InShot({ width, height }: { width: number; height: number }) {
   const high = (wide * shot.height_px) / shot.width_px;
   const left = (width - wide) / 2;
   const top = (height - high) / 2;
-  const rest = `M0 0H${width}V${height}H0ZM${left} ${top}V${top + high}H${left + wide}V${top}Z`;
+  const inset = hole
+    ? `M${INSET.left} ${height - INSET.bottom}h${hole.width}v${-hole.height}h${-hole.width}Z`
+    : "";
+  const frame = `M${left} ${top}V${top + high}H${left + wide}V${top}Z`;
   return (
     <>
       <svg
@@ -23,7 +36,16 @@ export function InShot({ width, height }: { width: number; height: number }) {
         height={height}
         data-in-shot={shot.id}
       >
-        <path d={rest} fill="#23302b" opacity={clean ? 1 : 0.55} fillRule="evenodd" />
+        <clipPath id="beside-inset">
+          <path d={`M0 0H${width}V${height}H0Z${inset}`} clipRule="evenodd" />
+        </clipPath>
+        <path
+          d={`M0 0H${width}V${height}H0Z${frame}`}
+          fill="#23302b"
+          opacity={clean ? 1 : 0.55}
+          fillRule="evenodd"
+          clipPath="url(#beside-inset)"
+        />
         {lines && !clean && (
           <g stroke="#f4efe4" fill="none" opacity={0.55}>
             <rect x={left + 0.5} y={top + 0.5} width={wide - 1} height={high - 1} />

@@ -155,7 +155,7 @@ function StepIn({ id }: { id: string }) {
           stepOut();
           return;
         }
-        set({ chosen: id, insetShot: id });
+        set({ chosen: id });
         stepInto(shotAtHand()!);
       }}
     >

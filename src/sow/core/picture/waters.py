@@ -16,10 +16,18 @@ MOST_PX = 2048
 BED = 1.6  # ways through the water there and back, as in the view
 
 
+def steepness(waves_cm: float) -> float:
+    """Root mean square slope of water whose waves are so high, after the mean square slopes that
+    wind raises (Cox & Munk 1954: 0.003 when it is calm, 0.005 more for each m/s).
+    """
+    return float(np.sqrt(0.0006 + 0.0022 * min(waves_cm, 30.0) / 1.5))
+
+
 @lru_cache(8)
-def wave_leans(height_m: float, seed: int) -> np.ndarray:
+def wave_leans(steep: float, seed: int) -> np.ndarray:
     """Normals of small waves in every direction as 0..1, float32 (TILE_PX, TILE_PX, 3), that repeat
-    without a seam: sines of random phase whose heights fall with their length.
+    without a seam: sines of random phase whose heights fall with their length, `steep` in the root
+    mean square of their slopes.
     """
     rng = np.random.default_rng(seed)
     x = np.arange(TILE_PX) / TILE_PX * 2 * np.pi
@@ -32,7 +40,7 @@ def wave_leans(height_m: float, seed: int) -> np.ndarray:
         wave = np.hypot(kx, ky)
         if wave < 1:
             continue
-        high = height_m * (2.0 / wave) ** 1.4 * rng.uniform(0.4, 1)
+        high = (2.0 / wave) ** 1.4 * rng.uniform(0.4, 1)
         slope = (
             high
             * 2
@@ -42,7 +50,8 @@ def wave_leans(height_m: float, seed: int) -> np.ndarray:
         )
         dx += slope * kx
         dy += slope * ky
-    n = np.dstack([-dx, dy, np.ones_like(dx)])
+    size = steep / np.sqrt((dx**2 + dy**2).mean())
+    n = np.dstack([-dx * size, dy * size, np.ones_like(dx)])
     n /= np.linalg.norm(n, axis=2, keepdims=True)
     return (n * 0.5 + 0.5).astype(np.float32)
 
@@ -85,7 +94,7 @@ def _body(
     colour = np.clip(bed * 0.55 * through + 0.45 * tint * (1 - through), 0.002, 0.9)
     uv = np.stack([places[:, 0], -places[:, 1]], 1) / TILE_M
     rough = 0.0016 + min(water.waves_cm / 1000, 0.02)
-    leans = wave_leans(0.25 * water.waves_cm / 100, seed)
+    leans = wave_leans(steepness(water.waves_cm), seed)
     surface = Surface(None, leans, rough=float(rough), mirrors=True)
     normals = np.tile(np.array([0, 0, 1], np.float32), (len(places), 1))
     return Body(places, corners.astype(np.uint32), surface, normals, uv.astype(np.float32), colour)
