@@ -14,6 +14,7 @@ from bench.land import drag, drainage, gdal_slope, noise, slope, wear
 from bench.light import light
 from bench.load import load
 from bench.planting import density, placing
+from bench.stills import stills
 from bench.view import view
 from bench.whole import demo, history, large, memory
 
@@ -39,6 +40,7 @@ ALL = {
         grow,
         first_use,
         light,
+        stills,
         load,
     )
 }

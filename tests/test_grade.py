@@ -1,17 +1,22 @@
 """Films and grades: each step does what it says, and all that shows a picture shows the same."""
 
+import tempfile
 import unittest
 
 import numpy as np
+import PyOpenColorIO as ocio  # noqa: N813
 
 from sow.core.errors import SceneError
+from sow.core.formats.cube import cube_text
 from sow.core.hashing import name_seed
 from sow.core.picture.film import (
+    CONFIG,
     GREY,
     HIGHEST_STOP,
     LOWEST_STOP,
     NORMAL,
     RESPONSES,
+    SCENE,
     developed,
     graded,
     in_acescg,
@@ -150,6 +155,23 @@ class Films(unittest.TestCase):
         off = np.abs(read - 255 * graded(seen, "deep", entries))
         self.assertLess(float(off.mean()), 0.5)
         self.assertLess(float(np.percentile(off, 99)), 1.5)
+
+    def test_the_cube_is_read_by_another_library(self):
+        """Written, read by OpenColorIO and applied: what the film shows itself."""
+        entries = checked_steps([{"id": "a", "name": "a", "kind": "saturation", "saturation": 60}])
+        with tempfile.NamedTemporaryFile("w", suffix=".cube") as file:
+            file.write(cube_text("soft", entries, 0.5, 'A "shot"'))
+            file.flush()
+            config = ocio.Config.CreateFromFile(CONFIG)
+            table = ocio.FileTransform(file.name, interpolation=ocio.INTERP_TETRAHEDRAL)
+            applied = config.getProcessor(table).getDefaultCPUProcessor()
+            seen = light(30, 20)
+            coded = seen.reshape(1, -1, 3).copy()
+            to_log = config.getProcessor(SCENE, "ACEScct").getDefaultCPUProcessor()
+            to_log.apply(ocio.PackedImageDesc(coded, coded.shape[1], 1, 3))
+            applied.apply(ocio.PackedImageDesc(coded, coded.shape[1], 1, 3))
+        wanted = graded(seen * 2**0.5, "soft", entries)
+        self.assertLess(float(np.abs(coded.reshape(seen.shape) - wanted).mean()) * 255, 1.0)
 
     def test_acescg_keeps_white_and_luminance_order(self):
         white = in_acescg(np.ones((1, 1, 3)))

@@ -28,6 +28,9 @@ export const sceneFile = (scene: number, name: string) => `/api/scenes/${scene}/
 
 export const events = "/api/events";
 
+export const gradeCube = (scene: number, shot: string) =>
+  `/api/scenes/${scene}/shots/${encodeURIComponent(shot)}/grade.cube`;
+
 export const stillSoFar = (still: string, shown: number) =>
   `/api/stills/${still}/so-far.jpg?shown=${shown}`;
 

@@ -6,6 +6,7 @@ from ..build import Build
 from ..sample import heights_at
 from ..shots.shot import Shot, focus_of, opening_m
 from .bodies import Setting
+from .cards import card_bodies
 from .choose import chosen, pieces_of
 from .fan import far_bodies, ground_bodies, sheet_of
 from .views import View, axes
@@ -52,9 +53,13 @@ def setting_of(build: Build, view: View) -> Setting:
     bodies += water_bodies(build, sheet_of(build))
     build.tell("plants", 0.6)
     copies = [*chosen(build, view), *pieces_of(build, view)]
-    plot = build.scene.plot
-    level = float(build.heights.mean())
     _, outer = build.beyond(1)
     reach = float(outer.width_m) / 2
-    middle = (plot.width_m / 2, plot.depth_m / 2, level)
-    return Setting(bodies, copies, build.in_air().lamps, middle, reach)
+    bodies += card_bodies(build, view)
+    return Setting(bodies, copies, build.in_air().lamps, middle_of(build), reach)
+
+
+def middle_of(build: Build) -> tuple[float, float, float]:
+    """The middle of the plot at the mean height of its ground, m."""
+    plot = build.scene.plot
+    return plot.width_m / 2, plot.depth_m / 2, float(build.heights.mean())

@@ -288,6 +288,14 @@ class Stage:
         light, depth = drawn(self.paths), drawn(self.depths)
         return light[..., :3], depth[..., 0]
 
+    def sees_sun(self, places: np.ndarray) -> np.ndarray:
+        """Whether nothing keeps the sun from places (n, 3) in m, bool (n,)."""
+        way = [float(v) for v in self.lit.sun]
+        test = self.scene.ray_test
+        near = np.asarray(places, np.float64) - self.origin
+        ray = lambda p: mi.Ray3f(p, way)  # type: ignore[call-overload]
+        return np.array([not test(ray(p)) for p in near.tolist()], bool)
+
     def relit(self, lit: Daylight) -> None:
         """The same setting in another light, whose sky has as many rows."""
         self.lit = lit

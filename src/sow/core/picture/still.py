@@ -21,7 +21,7 @@ from .film import graded
 from .grade.base import Frame, steps_of
 from .order import Order, checked
 from .passes import Sums, tiles
-from .prepared import setting_of, view_of
+from .prepared import middle_of, setting_of, view_of
 from .stage import Stage
 from .views import FACES, View, face
 from .wrap import curved_rays, face_at, panorama_rays
@@ -84,6 +84,17 @@ def cropped(view: View, order: Order) -> View:
     shift_x = (view.shift[0] + middle_x) * view.width / width
     shift_y = (view.shift[1] + middle_y * view.height / view.width) * view.width / width
     return replace(view, width=width, height=height, focal_mm=focal, shift=(shift_x, shift_y))
+
+
+def in_air(
+    stage: Stage, air: Air, light: np.ndarray, depth: np.ndarray, rays: np.ndarray, k: int
+) -> np.ndarray:
+    """A pass with the air before what it shows, with shafts of light where they are wished."""
+    if air.lit.light.shafts <= 0 or air.lit.sun[2] <= 0:
+        return air.over(light, depth, rays)
+    places, shape = air.ways(depth, rays, k)
+    opens = air.opened(stage.sees_sun(places), places, shape, depth.shape)
+    return air.over(light, depth, rays, opens)
 
 
 class Still:
@@ -172,7 +183,7 @@ class Still:
 
     def _follow(self, stage: Stage, part: Part, sums: Sums) -> None:
         view, order = part.view, self.order
-        air = Air(self.lit, self.build.in_air().mists, view.eye)
+        air = Air(self.lit, self.build.in_air().mists, view.eye, middle_of(self.build))
         rays = view.rays()
         kept = time.perf_counter()
         shown_at, shown_cost = 0.0, 0.0
@@ -184,7 +195,7 @@ class Still:
                 start = time.perf_counter()
                 crop = None if h == view.height else (x, y, w, h)
                 light, depth = stage.passed(view, k, crop)
-                hazed = air.over(light, depth, rays[y : y + h, x : x + w])
+                hazed = in_air(stage, air, light, depth, rays[y : y + h, x : x + w], k)
                 sums.add(i, hazed, depth)
                 self.spent.append(time.perf_counter() - start)
                 self.tell(self.told("following the light"))

@@ -14,13 +14,16 @@ from ...core.air.sun import moment_of, sun_through_day
 from ...core.air.tries import MODES, around, differing
 from ...core.build import COMPUTING
 from ...core.cache import key_of
+from ...core.document.text import file_stem
 from ...core.errors import SceneError
+from ...core.formats.cube import cube_text
 from ...core.picture.film import table
+from ...core.picture.grade.base import steps_of
 from ...core.picture.grade.tries import tries
 from ...core.plot import Grid
 from ...core.scene import checked_steps
 from ...core.survey.sight import horizon
-from ...store import rasters
+from ...store import rasters, scenes
 from ...wall import read
 from ..api import route, told_name
 from ..shapes.catalogue import Named
@@ -201,3 +204,20 @@ def grade_tries(scene, body):
         GradeTryLine(label=t.label, film=t.film, exposure=t.exposure, grade=[*others, *t.steps])
         for t in tries(body.mode, shot.id, shot.film, shot.exposure, own)
     ]
+
+
+@route("GET", "/api/scenes/<int:scene>/shots/<shot>/grade.cube")
+def grade_cube(scene, shot):
+    """A shot's film and grade as a .cube, from ACEScct to sRGB."""
+    document = document_of(scene)
+    found = next((s for s in document.shots if s.id == shot), None)
+    if found is None:
+        raise scenes.Missing("such shot")
+    grade = steps_of(document.grade, shot)
+    text = cube_text(found.film, grade, found.exposure, f"{document.name}: {found.name}")
+    name = file_stem(f"{document.name} {found.name}")
+    return Response(
+        text,
+        content_type="text/plain; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{name}.cube"'},
+    )

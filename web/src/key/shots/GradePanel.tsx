@@ -1,4 +1,5 @@
 import { doWork } from "../../actions/work";
+import * as urls from "../../api/urls";
 import { set, usePage } from "../../state/store";
 import { EntryList } from "../EntryList";
 
@@ -6,6 +7,7 @@ import { EntryList } from "../EntryList";
 export function GradePanel() {
   const shots = usePage((s) => s.doc!.shots);
   const seenAs = usePage((s) => s.seenAs);
+  const id = usePage((s) => s.id!);
   const grades = usePage((s) => s.catalogue!.grades);
   if (!shots.length) return null;
   return (
@@ -46,6 +48,16 @@ export function GradePanel() {
         <button className="btn" data-grades onClick={() => set({ dialog: "grades" })}>
           compare
         </button>
+        {seenAs && (
+          <a
+            className="btn"
+            href={urls.gradeCube(id, seenAs)}
+            download
+            title="Film and grade as a look-up table, from ACEScct to sRGB"
+          >
+            .cube
+          </a>
+        )}
       </div>
       <EntryList
         list="grade"
