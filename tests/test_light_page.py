@@ -98,6 +98,44 @@ class LightPage(unittest.TestCase):
             self.assertLess(np.abs(core - told).mean() / 255, 0.03, height)
             self.assertLess(np.abs(view - core).mean() / 255, 0.03, height)
 
+    def test_view_beside_still(self):
+        """The patches as the view draws them and as a still has them, by following the light."""
+        rng = np.random.default_rng(7)
+        shown = rng.integers(40, 235, (4, 6, 3), np.uint8)
+        png = cv2.imencode(".png", np.kron(shown, np.ones((40, 40, 1), np.uint8))[..., ::-1])[1]
+        head = b'--x\r\nContent-Disposition: form-data; name="colour"; filename="p.png"\r\n\r\n'
+        form = {"Content-Type": "multipart/form-data; boundary=x"}
+        made = ask("POST", "/api/ground-pictures", head + png.tobytes() + b"\r\n--x--\r\n", form)
+        ground = [{"id": "g", "name": "g", "ground": "sand", "picture": made[1]["picture"]}]
+        eye = {"east_m": 120, "north_m": -160, "eye_m": 150, "tilt": -34, "focal_mm": 24}
+        shot = {"id": "s", "name": "Patches", **eye}
+        state = self.open(ground=ground, shots=[shot])
+        pose = {"east": 120, "north": -160, "up": 150, "bearing": 0, "tilt": -34, "focal": 24}
+        self.page.js("sow.view.pose = arguments[0]; sow.view.changed(true)", pose)
+        self.page.settled()
+        drawn = self.page.still(pose, 480, 360, 2)
+        order = {"width_px": 480, "height_px": 360, "quality": "good"}
+        asked = {"shot": {**shot}, "order": order}
+        line = ask("POST", f"/api/scenes/{state['id']}/stills", asked)[1]
+        done = lambda: ask("GET", f"/api/stills/{line['id']}")[1]
+        self.page.until(lambda: done()["doing"] in ("done", "failed"), 200)
+        self.assertEqual(done()["doing"], "done", done())
+        png = ask("GET", f"/api/stills/{line['id']}/files/{done()['files'][0]}")[1]
+        still = cv2.imdecode(np.frombuffer(png, np.uint8), 1)[..., ::-1]
+        view, taken = [], []
+        a = np.deg2rad(pose["tilt"])
+        for east in (np.arange(6) + 0.5) * 40:
+            for north in 160 - (np.arange(4) + 0.5) * 40:
+                dx, dy = east - pose["east"], north - pose["north"]
+                ahead = dy * np.cos(a) - pose["up"] * np.sin(a)
+                up = -pose["up"] * np.cos(a) - dy * np.sin(a)
+                scale = 480 * pose["focal"] / 36
+                x, y = int(240 + dx / ahead * scale), int(180 - up / ahead * scale)
+                here = np.s_[y - 3 : y + 4, x - 3 : x + 4]
+                view.append(drawn[here].mean((0, 1)))
+                taken.append(still[here].mean((0, 1)))
+        self.assertLess(np.abs(np.array(view) - taken).mean() / 255, 0.06)
+
     def test_a_ready_light_is_taken_told_and_put_back(self):
         state = self.open()
         Select(self.page.one("[aria-label='Ready light']")).select_by_value("low-evening")

@@ -21,6 +21,7 @@ Wish = Literal["run", "pause", "stop"]
 ENDED = ("done", "stopped", "failed")
 BYTES_A_PIXEL = 28 + 2 * 9  # of what is gathered, and of the files made of it
 SPARE_BYTES = 64 << 20
+MOST_WAITING = 64
 
 
 @dataclass
@@ -159,6 +160,7 @@ class Shelf:
             first = e.errors()[0]
             place = ".".join(map(str, first["loc"]))
             raise SceneError(f"{place}: {first['msg']}.", place, "Give another value.") from None
+        self._refuse_too_many()
         self._refuse_without_room(order)
         folder = self.folder / uuid.uuid4().hex
         part = self.folder / f".{folder.name}.part"
@@ -179,6 +181,15 @@ class Shelf:
             shutil.rmtree(part, ignore_errors=True)
             raise
         return Kept(folder)
+
+    def _refuse_too_many(self) -> None:
+        waiting = sum(k.state.doing not in ENDED for k in self.all())
+        if waiting >= MOST_WAITING:
+            raise SceneError(
+                f"{waiting} stills wait already; no more are taken on.",
+                "",
+                "Wait until some are done, or take some away.",
+            )
 
     def _refuse_without_room(self, order: Order) -> None:
         faces = 6 if order.projection == "cube" else 1

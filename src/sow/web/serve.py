@@ -39,6 +39,7 @@ if "SOW_DATABASE" in os.environ:
     from sow.web.app import create_app
     from sow.web.asgi import Site
     from sow.web.guard import Guard
+    from sow.web.stills import keeper
 
     guard = Guard(
         key=os.environ["SOW_KEY"],
@@ -57,6 +58,8 @@ def post_fork(server, worker):
     most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
     resource.setrlimit(resource.RLIMIT_NOFILE, (min(most, 65_536), most))
     warm()
+    if "SOW_DATABASE" in os.environ:
+        keeper()  # goes on with the stills that were left
 
     def open_drawers():
         for item in grounds.values():

@@ -103,6 +103,15 @@ def drop_still(still):
     return {"deleted": still}
 
 
+@route("DELETE", "/api/scenes/<int:scene>/stills")
+def drop_stills(scene):
+    """Takes every still of a scene away."""
+    own = [k for k in keeper().shelf.all() if k.told.get("scene") == scene]
+    for kept in own:
+        keeper().drop(kept)
+    return {"deleted": len(own)}
+
+
 @route("GET", "/api/stills/<still>/so-far.jpg")
 def still_so_far(still):
     """Its picture so far, small."""
