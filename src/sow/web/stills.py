@@ -66,7 +66,8 @@ def line_of(kept: Kept) -> StillLine:
 def forecast(order: Order) -> float:
     """Seconds that a still takes, by the pace of the last ones."""
     faces = 6 if order.projection == "cube" else 3 if order.projection == "curved" else 1
-    pixels = order.width_px * order.height_px * faces
+    part = order.region[2] * order.region[3] if order.region else 1.0
+    pixels = order.width_px * order.height_px * faces * part
     speeds = [PIXELS_A_SECOND]
     for kept in keeper().shelf.all()[-4:]:
         told, state = kept.order, kept.state

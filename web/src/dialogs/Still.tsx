@@ -7,6 +7,7 @@ import { lasting } from "../document/numbers";
 import { heardStill } from "../state/stills";
 import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
+import { RegionPick } from "./RegionPick";
 
 const ALL = "all";
 const PROJECTIONS: Record<string, string> = {
@@ -105,6 +106,16 @@ export function Still() {
           ))}
         </select>
         <Size order={order} change={change} sizes={choices?.sizes ?? {}} />
+        {order.projection === "flat" && (
+          <>
+            <span>Part</span>
+            <RegionPick
+              aspect={(order.height_px ?? 1080) / (order.width_px ?? 1920)}
+              region={order.region ?? null}
+              keep={(region) => change({ region })}
+            />
+          </>
+        )}
         {order.projection === "curved" && (
           <>
             <span>Angle</span>
