@@ -6,9 +6,13 @@ import unittest
 import numpy as np
 import PyOpenColorIO as ocio  # noqa: N813
 
+from sow.core.build import Build
+from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.formats.cube import cube_text
 from sow.core.hashing import name_seed
+from sow.core.judge.faults import faults
+from sow.core.judge.shot_faults import metered
 from sow.core.picture.film import (
     CONFIG,
     GREY,
@@ -216,6 +220,42 @@ class InAScene(unittest.TestCase):
             for t in found:
                 checked_steps(t.steps)
         self.assertNotEqual(name_seed("one"), name_seed("two"))
+
+
+class Judged(unittest.TestCase):
+    """The meter, and what is told of a shot before it is taken."""
+
+    def scene(self, **shot):
+        own = {"id": "s", "name": "S", "east_m": 100, "north_m": 40, "eye_m": 4, **shot}
+        return read_scene(
+            {
+                "format": "sow-scene-1",
+                "plot": {"width_m": 200, "depth_m": 200, "posts": 65},
+                "ground": [{"id": "g", "name": "g", "ground": "turf"}],
+                "light": {"sun_bearing": 10, "sun_height": 12, "clouds": 0},
+                "shots": [own],
+            }
+        )
+
+    def build(self, scene):
+        return Build(scene, scene.plot.grid(), Cache(1 << 28))
+
+    def test_the_meter_brings_the_middle_to_grey(self):
+        scene = self.scene(bearing=190, tilt=-12)
+        once = read_scene(do("meter a shot", scene, {"shot": "s"}).document)
+        stops = once.shots[0].exposure
+        darker = self.build(scene.model_copy(update={"light": scene.light}))
+        darker.scene.light.exposure = -2
+        self.assertAlmostEqual(metered(darker, scene.shots[0]) - stops, 2, delta=0.05)
+
+    def test_sun_black_and_blown_are_told(self):
+        told = lambda **shot: faults(self.build(self.scene(**shot)))[1]
+        self.assertEqual(told(bearing=10, tilt=5, exposure=-1)["sun"], 1)
+        self.assertEqual(told(bearing=190)["sun"], 0)
+        self.assertEqual(told(bearing=190, exposure=-7)["dark"], 1)
+        self.assertEqual(told(bearing=190, exposure=7)["bright"], 1)
+        fine = told(bearing=190, exposure=0)
+        self.assertEqual((fine["sun"], fine["dark"], fine["bright"]), (0, 0, 0))
 
 
 if __name__ == "__main__":

@@ -404,10 +404,10 @@ class OfWholeStills(unittest.TestCase):
             self.assertEqual(main(["still", str(scene), out, "--shot", "None such"]), 2)
 
     def test_without_the_renderer_it_is_told(self):
-        with mock.patch.object(renderer, "mi", None):
-            self.assertFalse(renderer.there())
-            with self.assertRaisesRegex(SceneError, "not installed"):
-                Stage(Setting(), build_of().daylight(64), np.zeros(3))
+        lit = build_of().daylight(64)
+        missing = mock.patch.object(renderer, "mi", None)
+        with missing, self.assertRaisesRegex(SceneError, "not installed"):
+            Stage(Setting(), lit, np.zeros(3))
 
 
 class OfJobs(unittest.TestCase):

@@ -144,3 +144,14 @@ class Plot(Strict):
         posts += 64 * ring
         spacing = length / (posts - 1)
         return Grid(posts, posts, spacing, (self.width_m - length) / 2, (self.depth_m - length) / 2)
+
+
+def grid_faces(ny: int, nx: int, squares: np.ndarray | None = None) -> np.ndarray:
+    """Triangles of a grid, each square cut from north-west to south-east, seen from above
+    anticlockwise, uint32 (n, 3); of those `squares` (ny - 1, nx - 1) alone that are true.
+    """
+    i = np.arange(ny - 1)[:, None] * nx + np.arange(nx - 1)
+    i = i.ravel() if squares is None else i[squares]
+    return np.concatenate(
+        [np.stack([i, i + nx, i + nx + 1], 1), np.stack([i, i + nx + 1, i + 1], 1)]
+    ).astype(np.uint32)

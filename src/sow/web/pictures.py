@@ -2,27 +2,25 @@
 
 import numpy as np
 
-from ..core.air.light_of import DRAFT_ROWS, REST_ROWS
+from ..core.air.light_of import DRAFT_ROWS
 from ..core.build import COMPUTING, Build
 from ..core.cache import key_of
 from ..core.errors import SceneError
 from ..core.formats.raster import png_bytes
+from ..core.judge.glance import glance
 from ..core.picture.film import graded
 from ..core.picture.grade.base import Frame, steps_of
 from ..core.picture.order import PROOF_PASSES
 from ..core.sample import heights_at
 from ..core.scene import Scene
 from ..core.shots.shot import Shot
-from ..core.shots.sketch import from_above, from_shot
-from ..core.shots.standing import mix_eye, sown_from_above, stand_before
-from ..core.surface.material import tuned
+from ..core.shots.sketch import from_above
+from ..core.shots.standing import mix_eye, sown_from_above
 from ..core.surface.relief import PAPER
 from ..core.works.take_mix import with_mix
 from .shapes.surveys import MixPictureOrder, ProofOrder
 from .stills import easel, renderer_there
 from .working import BYTES, WORK, Stored, draw_up
-
-DEEP = (0.012, 0.018, 0.020)  # linear colour of water seen into
 
 
 def history_picture(document: Scene) -> bytes:
@@ -131,21 +129,6 @@ def mix_picture(document: Scene, order: MixPictureOrder) -> bytes:
         return png_bytes(_from_eye(build, pose, size, indices, clear=1.6))
 
 
-def ground_colour(build: Build) -> np.ndarray:
-    """Linear colour of the clothed ground with what grows on it from afar, float64 (ny, nx, 3)."""
-    shares = build.ground()
-    if not len(shares):
-        return np.full(build.grid.shape + (3,), 0.5)
-    colour = np.zeros(build.grid.shape + (3,))
-    east, north = np.meshgrid(build.grid.xs(), build.grid.ys())
-    for material, share, mean in zip(build.scene.ground, shares, build.means()):
-        own = mean
-        if material.picture:
-            own = tuned(material, build.picture_at(material, east, north)[..., :3])
-        colour += share[..., None] * own
-    return np.clip(colour, 0, 1)
-
-
 def _from_eye(
     build: Build,
     pose: dict,
@@ -157,21 +140,10 @@ def _from_eye(
     """The land from an eye in the scene's light, with what is sown standing on it, through the film
     and the grade of a shot.
     """
-    lit = build.daylight(REST_ROWS if size[1] > 300 else DRAFT_ROWS)
-    colour = ground_colour(build)
-    cover = build.plant_cover()
-    hidden = cover[..., 3:] * (0.25 if sowings else 1.0)
-    colour = colour + hidden * (np.clip(cover[..., :3], 0, 1) - colour)
-    level = build.water()[0]
-    wet = np.isfinite(level) & (level > build.heights)
-    colour[wet] = DEEP
-    drawn = np.where(wet, level, build.heights)
-    face = from_shot(drawn, build.grid, colour, pose, lit, size, wet, build.in_air().mists)
-    if sowings:
-        face = stand_before(face, build, sowings, pose, lit, clear)
+    face = glance(build, pose, size, sowings, clear) * build.daylight(DRAFT_ROWS).exposure
     through = next((s for s in build.scene.shots if s.id == shot), None)
     grade = steps_of(build.scene.grade, shot)
     film, stops = (through.film, through.exposure) if through else ("aces", 0.0)
     frame = Frame(size[1], size[0])
-    shown = graded(face * lit.exposure * 2.0**stops, film, grade, frame)
+    shown = graded(face * 2.0**stops, film, grade, frame)
     return np.rint(shown * 255).astype(np.uint8)

@@ -1,7 +1,8 @@
 import { useEffect, useState } from "react";
+import { stepInto } from "../actions/shots";
 import { doWork } from "../actions/work";
 import * as calls from "../api/calls";
-import type { FaultAnswer } from "../api/shapes";
+import type { FaultAnswer, Shot } from "../api/shapes";
 import { SheetBox } from "../controls/SheetBox";
 import { engine } from "../state/engine";
 import { get, set, usePage } from "../state/store";
@@ -15,6 +16,9 @@ const FAULT_WORDS: Record<string, string> = {
   deep: "sink too deep",
   cross: "stand in one another",
   twin: "are alike side by side in a shot",
+  sun: "shots have the sun in them",
+  dark: "shots are black",
+  bright: "shots are blown",
 };
 
 export function Faults() {
@@ -34,6 +38,12 @@ export function Faults() {
   }, [revision, id]);
   const go = (f: Fault) => {
     const v = engine.view!;
+    const shot = get().doc!.shots.find((s) => s.id === f.id);
+    if (shot) {
+      set({ chosen: f.id, open: "shots", dialog: null });
+      stepInto(shot as Shot);
+      return;
+    }
     const field = v.products!.field;
     const b = (v.pose.bearing * Math.PI) / 180;
     const back = 8;
@@ -53,7 +63,7 @@ export function Faults() {
   const mendable = found?.faults.some((f) => f.mend_cm !== null || f.what === "floats");
   const mendAll = () => void doWork("mend faults", {});
   return (
-    <SheetBox title="Faults in the planting" wide={520}>
+    <SheetBox title="Faults in planting and shots" wide={520}>
       {!found ? (
         <p className="text-soft">Looking at every foot…</p>
       ) : (

@@ -14,6 +14,7 @@ from ..document.entry import Strict
 from ..document.fields import shown
 from ..planting.plants import Plants
 from ..planting.sowing import name_of
+from ..plot import grid_faces
 from ..sample import resample
 from ..surface.bake import baked
 from ..survey.slope import normals
@@ -68,16 +69,6 @@ def stance_quaternions(turn: np.ndarray, lean: np.ndarray, bearing: np.ndarray) 
         ],
         1,
     ).astype(np.float32)
-
-
-def grid_faces(ny: int, nx: int) -> np.ndarray:
-    """Triangles of a grid, each square cut from north-west to south-east, seen from above
-    anticlockwise.
-    """
-    i = (np.arange(ny - 1)[:, None] * nx + np.arange(nx - 1)).ravel()
-    return np.concatenate(
-        [np.stack([i, i + nx, i + nx + 1], 1), np.stack([i, i + nx + 1, i + 1], 1)]
-    ).astype(np.uint32)
 
 
 def tangents(normal: np.ndarray) -> np.ndarray:

@@ -1,5 +1,5 @@
 """The fault finder: what floats, sinks too deep, stands in one another, or repeats side by side in
-a shot.
+a shot; and what is wrong with a shot's picture.
 """
 
 from dataclasses import dataclass
@@ -13,6 +13,7 @@ from ..cabinet.family import families
 from ..sample import heights_at
 from ..shots.shot import aside
 from ..survey.sight import hidden_by
+from .shot_faults import shot_faults
 
 MOST = 400
 MOST_OF_A_KIND = 40  # floating plants told of one kind of a sowing
@@ -22,8 +23,9 @@ DEEP = 0.6  # of its height
 
 @dataclass
 class Fault:
-    """One fault: what it is ("floats", "deep", "cross", "twin"), whose (the sowing's or the piece's
-    id and name), where (m), how much in words, and for pieces the sink in cm that mends it.
+    """One fault: what it is ("floats", "deep", "cross", "twin"; of shots "sun", "dark", "bright"),
+    whose (the id and name of the sowing, the piece or the shot), where (m), how much in words, and
+    for pieces the sink in cm that mends it.
     """
 
     what: str
@@ -64,7 +66,8 @@ class _Found:
 
     def __init__(self):
         self.told: list[Fault] = []
-        self.count = {"floats": 0, "deep": 0, "cross": 0, "twin": 0}
+        sorts = ("floats", "deep", "cross", "twin", "sun", "dark", "bright")
+        self.count = dict.fromkeys(sorts, 0)
 
     def add(self, fault: Fault) -> None:
         """Counts a fault; the first MOST are told."""
@@ -82,6 +85,8 @@ def faults(build: Build) -> tuple[list[Fault], dict[str, int]]:
     pieces = build.pieces()
     _ill_placed(build, pieces, found)
     _crossing(build, pieces, found)
+    for what, shot, told in shot_faults(build):
+        found.add(Fault(what, shot.id, shot.name, shot.east_m, shot.north_m, told))
     eyes = [
         (shot, hidden_by(build.heights, build.grid, shot.east_m, shot.north_m, shot.eye_m))
         for shot in build.scene.shots

@@ -55,9 +55,3 @@ class Setting:
     lamps: list = field(default_factory=list)
     middle: tuple[float, float, float] = (0.0, 0.0, 0.0)
     reach_m: float = 20_000.0
-
-    def count(self) -> tuple[int, int]:
-        """Triangles kept and copies placed."""
-        own = sum(len(b.faces) for b in self.bodies)
-        groups = sum(len(b.faces) for c in self.copies for b in c.bodies)
-        return own + groups, sum(len(c.at) for c in self.copies)

@@ -12,6 +12,7 @@ import numpy as np
 
 from ..build import Build
 from ..cabinet import kind_of
+from ..plot import grid_faces
 from ..sample import heights_at
 from ..surface.look import Laying, field_at
 from ..surface.strewn import strewn
@@ -36,6 +37,17 @@ class Fan:
     turns: np.ndarray
     far: np.ndarray
     round: bool
+
+
+def whole_squares(posts: np.ndarray) -> np.ndarray:
+    """Squares of a grid whose four posts are all true, bool (ny - 1, nx - 1)."""
+    return posts[:-1, :-1] & posts[1:, :-1] & posts[:-1, 1:] & posts[1:, 1:]
+
+
+def texel_places(ny: int, nx: int) -> np.ndarray:
+    """Where the posts of a grid lie in a picture that has a texel for each, float32 (ny nx, 2)."""
+    across, down = np.meshgrid((np.arange(nx) + 0.5) / nx, (np.arange(ny) + 0.5) / ny)
+    return np.stack([across, down], -1).reshape(-1, 2).astype(np.float32)
 
 
 def fan_of(view: View, over_m: float, reach_m: float) -> Fan:
@@ -148,11 +160,10 @@ def ground_bodies(build: Build, view: View) -> list[Body]:
     fan = fan_of(view, max(float(view.eye[2]) - foot, 0.3), max(reach, 10.0))
     colour, lean, grain = _texels(build, view, fan)
     build.tell("ground", 0.9)
-    body, covered = _fan_body(build, view, fan, colour, lean, grain)
-    return [body, _sheet_body(build, covered)]
+    return [_fan_body(build, view, fan, colour, lean, grain), _sheet_body(build)]
 
 
-def _fan_body(build: Build, view: View, fan: Fan, colour, lean, grain) -> tuple[Body, Fan]:
+def _fan_body(build: Build, view: View, fan: Fan, colour, lean, grain) -> Body:
     rows, columns = grain.shape
     k = max(2, int(np.ceil(np.sqrt(rows * columns / MOST_POSTS))))
     r = np.unique(np.append(np.arange(0, rows, k), rows - 1))
@@ -166,21 +177,16 @@ def _fan_body(build: Build, view: View, fan: Fan, colour, lean, grain) -> tuple[
     z = heights_at(build.heights, build.grid, px.ravel(), py.ravel()).reshape(x.shape)
     n = field_at(build, build.normals(), px.ravel(), py.ravel())
     places = np.stack([x, y, z + grain[np.ix_(r, c)]], -1).reshape(-1, 3)
-    i = (np.arange(len(r) - 1)[:, None] * len(c) + np.arange(len(c) - 1)).ravel()
-    whole = inside[:-1, :-1] & inside[1:, :-1] & inside[:-1, 1:] & inside[1:, 1:]
-    i = i[whole.ravel()]
-    w = len(c)
-    faces = np.concatenate(
-        [np.stack([i, i + 1, i + w + 1], 1), np.stack([i, i + w + 1, i + w], 1)]
-    ).astype(np.uint32)
+    # its rows run outward, not north to south: seen from above they turn the other way
+    faces = grid_faces(len(r), len(c), whole_squares(inside))[:, ::-1]
     uv = np.stack(
         np.broadcast_arrays((c + 0.5) / columns, ((r + 0.5) / rows)[:, None]), -1
     ).reshape(-1, 2)
     surface = Surface(colour, lean)
-    return Body(places, faces, surface, n, uv.astype(np.float32)), fan
+    return Body(places, faces, surface, n, uv)
 
 
-def _sheet_body(build: Build, fan: Fan) -> Body:
+def _sheet_body(build: Build) -> Body:
     """The whole plot in its mean colours, a little lower than its ground."""
     grid = build.grid
     k = max(1, int(np.ceil(max(grid.shape) / MOST_SHEET)))
@@ -192,15 +198,9 @@ def _sheet_body(build: Build, fan: Fan) -> Body:
     lowest = cv2.erode(build.heights, np.ones((2 * k + 1, 2 * k + 1), np.uint8))
     places = np.stack([x, y, lowest[here] - BELOW_M], -1).reshape(-1, 3)
     ny, nx = x.shape
-    i = (np.arange(ny - 1)[:, None] * nx + np.arange(nx - 1)).ravel()
-    faces = np.concatenate(
-        [np.stack([i, i + nx, i + nx + 1], 1), np.stack([i, i + nx + 1, i + 1], 1)]
-    ).astype(np.uint32)
-    uv = np.stack(
-        np.broadcast_arrays((np.arange(nx) + 0.5) / nx, ((np.arange(ny) + 0.5) / ny)[:, None]), -1
-    ).reshape(-1, 2)
+    faces, uv = grid_faces(ny, nx), texel_places(ny, nx)
     upright = build.normals()[here].reshape(-1, 3)
-    return Body(places, faces, Surface(sheet_of(build)[here]), upright, uv.astype(np.float32))
+    return Body(places, faces, Surface(sheet_of(build)[here]), upright, uv)
 
 
 def far_bodies(build: Build) -> list[Body]:
@@ -218,11 +218,7 @@ def far_bodies(build: Build) -> list[Body]:
         edge = (x > west) & (x < east) & (y > south) & (y < north)
         z = np.where(edge, heights - 0.25 * s, heights)
         ny, nx = grid.shape
-        deep = inner[:-1, :-1] & inner[1:, :-1] & inner[:-1, 1:] & inner[1:, 1:]
-        i = (np.arange(ny - 1)[:, None] * nx + np.arange(nx - 1))[~deep]
-        faces = np.concatenate(
-            [np.stack([i, i + nx, i + nx + 1], 1), np.stack([i, i + nx + 1, i + 1], 1)]
-        ).astype(np.uint32)
+        faces = grid_faces(ny, nx, ~whole_squares(inner))
         colour = (build.beyond_colour(ring)[..., :3].astype(np.float32) / 255) ** 2
         places = np.stack([x, y, z], -1).reshape(-1, 3)
         out.append(_textured(places, faces, colour, heights, s))
@@ -232,9 +228,7 @@ def far_bodies(build: Build) -> list[Body]:
 
 def _textured(places, faces, colour, heights, spacing) -> Body:
     ny, nx = heights.shape
-    uv = np.stack(
-        np.broadcast_arrays((np.arange(nx) + 0.5) / nx, ((np.arange(ny) + 0.5) / ny)[:, None]), -1
-    ).reshape(-1, 2)
+    uv = texel_places(ny, nx)
     n = normals(heights, spacing).reshape(-1, 3)
     picture = np.clip(colour, 0.003, 0.9)
-    return Body(places, faces, Surface(picture), n, uv.astype(np.float32))
+    return Body(places, faces, Surface(picture), n, uv)

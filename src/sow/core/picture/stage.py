@@ -27,11 +27,6 @@ FAR_M = 1e6
 SUN_M = 4e6  # away, where clouds shade: so far that its light does not fade over the land
 
 
-def there() -> bool:
-    """Whether the renderer can be used here."""
-    return mi is not None
-
-
 def refuse_without() -> None:
     """Raises SceneError with what to install where the renderer is missing."""
     if mi is None:

@@ -1,6 +1,6 @@
 """A view: where a picture is taken from, along which axes and through which lens."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -33,10 +33,6 @@ class View:
     def focal_px(self) -> float:
         """Pixels that a thing of one metre at one metre spans at the middle."""
         return self.width * self.focal_mm / FRAME_MM
-
-    def sized(self, width: int, height: int) -> "View":
-        """The same view at another size of the same shape."""
-        return replace(self, width=width, height=height)
 
     def rays(self) -> np.ndarray:
         """Unit directions through the middles of all pixels, float32 (height, width, 3)."""

@@ -7,8 +7,10 @@ from scipy.ndimage import binary_dilation, distance_transform_edt
 
 from ..build import Build
 from ..cabinet.kind import linear
+from ..plot import grid_faces
 from ..water.standing import Water
 from .bodies import Body, Surface
+from .fan import whole_squares
 
 TILE_M = 9.0  # over which a pattern of waves repeats
 TILE_PX = 512
@@ -76,13 +78,8 @@ def _body(
     _, (rows, columns) = distance_transform_edt(~wet, return_indices=True)
     z = level[rows, columns]
     grid = build.grid
-    whole = near[:-1, :-1] & near[1:, :-1] & near[:-1, 1:] & near[1:, 1:]
     x, y = np.meshgrid(grid.xs(), grid.ys())
-    ny, nx = grid.shape
-    i = (np.arange(ny - 1)[:, None] * nx + np.arange(nx - 1))[whole]
-    faces = np.concatenate(
-        [np.stack([i, i + nx, i + nx + 1], 1), np.stack([i, i + nx + 1, i + 1], 1)]
-    )
+    faces = grid_faces(*grid.shape, whole_squares(near))
     used, faces = np.unique(faces, return_inverse=True)
     places = np.stack([x, y, z], -1).reshape(-1, 3)[used]
     depth = np.clip(z - build.heights, 0, None)

@@ -1,6 +1,7 @@
-"""Shots: the focus set on what is pointed at."""
+"""Shots: the focus set on what is pointed at, the exposure by a meter."""
 
 from ..errors import SceneError
+from ..judge.shot_faults import metered
 from .base import Asked, Done, Hand, work
 
 FIRST_APERTURE = 2.8  # of a shot that had all sharp
@@ -35,3 +36,19 @@ def focus_on_place(hand: Hand, asked: Focus) -> Done:
     if shot["aperture"] == 0:
         shot["aperture"] = FIRST_APERTURE
     return Done(hand.document, f"{shot['name']}: focus", shot["id"])
+
+
+class Meter(Asked):
+    shot: str
+
+
+@work("meter a shot", Meter)
+def meter(hand: Hand, asked: Meter) -> Done:
+    """A shot's exposure set so that the middle of what it sees is middle grey."""
+    entries, index = hand.find(asked.shot)
+    shot = entries[index]
+    if entries is not hand.document["shots"]:
+        raise SceneError(f"“{shot['name']}” is no shot.", "shot", "Choose a shot.")
+    shot["exposure"] = metered(hand.build(), hand.scene.shots[index])
+    told = f"{shot['name']}: {shot['exposure']:+.2f} EV"
+    return Done(hand.document, f"{shot['name']}: metered", shot["id"], told)

@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { doWork } from "../../actions/work";
 import * as calls from "../../api/calls";
 import type { LensLine, Shot } from "../../api/shapes";
 import { shown } from "../../document/numbers";
@@ -100,6 +101,14 @@ export function LensRule({ shot, index }: { shot: Shot; index: number }) {
                 : "all is sharp")}
         </text>
       </svg>
+      <button
+        className="btn mr-2"
+        data-meter
+        title="Exposure so that the middle of what it sees is middle grey"
+        onClick={() => void doWork("meter a shot", { shot: shot.id })}
+      >
+        Meter it
+      </button>
       <button
         className={`btn ${tool === "focus" ? "on" : ""}`}
         data-focus-tool
