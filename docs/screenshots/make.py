@@ -8,6 +8,7 @@ import base64
 import json
 import os
 import sys
+import tempfile
 import time
 from pathlib import Path
 
@@ -20,6 +21,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
 from tests.page import Keys, Page  # noqa: E402
 from tests.served import ask, server  # noqa: E402
 
+from sow.cli import main as sow_command  # noqa: E402
 from sow.core.air.ready import in_full  # noqa: E402
 from sow.core.air.ready import lights as ready_lights  # noqa: E402
 
@@ -155,289 +157,6 @@ STROKES = {
 ALONG = [[40, 88], [62, 108], [88, 92], [112, 112], [140, 96], [168, 118]]
 
 
-def tools():
-    """A sheet of every tool for the hand at work on one piece of ground."""
-    noise = [
-        {"id": "n", "name": "Noise", "kind": "noise", "height_m": 10, "feature_m": 70, "octaves": 7}
-    ]
-    ground = [
-        {"id": "g", "name": "Turf", "ground": "turf"},
-        {
-            "id": "r",
-            "name": "Rock",
-            "ground": "granite",
-            "where": [{"kind": "slope", "low": 30, "high": 90, "soft": 5}],
-        },
-    ]
-    base = {
-        "name": "Tools",
-        "plot": {"width_m": 200, "depth_m": 200, "posts": 513},
-        "land": [*noise, {"id": "hand", "name": "By hand", "kind": "hand"}],
-        "ground": ground,
-        "light": {"sun_bearing": 262, "sun_height": 20, "haze_m": 9000},
-    }
-    page, tiles = Page(server().address, "quick"), []
-    pose = (
-        "sow.view.pose = {east: 104, north: 6, up: 46, bearing: 0, tilt: -25, focal: 26}; "
-        "sow.view.changed(true); sow.set({pose: sow.view.pose})"
-    )
-
-    def take(label, document, work=lambda: None):
-        state = ask("POST", "/api/scenes", {"document": document})[1]
-        if "id" not in state:
-            raise SystemExit(f"{label}: {state}")
-        page.go(f"/?scene={state['id']}&quality=quick")
-        page.settled(200)
-        page.js(pose)
-        work()
-        page.settled(200)
-        page.shot(Path("/tmp/tile.png"))
-        tile = cv2.resize(
-            cv2.imread("/tmp/tile.png")[90:700, 45:955], (400, 268), interpolation=cv2.INTER_AREA
-        )
-        cv2.rectangle(tile, (0, 246), (400, 268), (228, 239, 244), -1)
-        cv2.putText(
-            tile, label, (6, 262), cv2.FONT_HERSHEY_SIMPLEX, 0.45, (43, 48, 35), 1, cv2.LINE_AA
-        )
-        tiles.append(
-            cv2.copyMakeBorder(tile, 4, 4, 4, 4, cv2.BORDER_CONSTANT, value=(228, 239, 244))
-        )
-
-    def draw(tool, values):
-        def work():
-            choose(page, "land", "hand")
-            page.click(f"[data-brush={tool}]")
-            page.js(
-                "sow.set({brush: {...sow.get().brush, size_m: 12, soft: 60, ...arguments[0]}})",
-                values,
-            )
-            before = page.state()["revision"]
-            canvas = page.one("[data-pad]").rect
-            place = lambda x, y: (
-                canvas["x"] + canvas["width"] * x,
-                canvas["y"] + canvas["height"] * y,
-            )
-            ends = {
-                "grade": [(0.36, 0.86), (0.5, 0.62), (0.62, 0.36)],
-                "basin": [(0.5, 0.55)],
-                "pull": [(0.5, 0.55), (0.5, 0.4), (0.5, 0.3)],
-            }.get(tool, [(0.3 + 0.036 * k, 0.56 + 0.05 * np.sin(k * 0.9)) for k in range(12)])
-            page.mouse(*[place(*p) for p in ends])
-            page.kept(before)
-
-        return work
-
-    for tool, values in STROKES.items():
-        document = (
-            {
-                **base,
-                "land": [
-                    noise[0],
-                    {
-                        **base["land"][1],
-                        "strokes": [
-                            {
-                                "tool": "raise",
-                                "size_m": 14,
-                                "strength_m": 8,
-                                "points": [[a, b, 0.8] for a, b in ALONG],
-                            }
-                        ],
-                    },
-                ],
-            }
-            if tool in ("rub", "smooth")
-            else base
-        )
-        take(tool, document, draw(tool, values))
-    line = [{"id": "m", "name": "Line", "kind": "line", "points": [[a, b] for a, b in ALONG]}]
-    for label, more, rest in [
-        (
-            "path, with gravel laid along it",
-            {"kind": "path", "width_m": 7, "bank_m": 8},
-            {
-                "ground": [
-                    *ground,
-                    {
-                        "id": "gr",
-                        "name": "Gravel",
-                        "ground": "gravel",
-                        "size_m": 2,
-                        "edge": 40,
-                        "where": [{"kind": "near-line", "mark": "m", "within_m": 3.2, "soft": 0.8}],
-                    },
-                ]
-            },
-        ),
-        (
-            "stream",
-            {"kind": "stream", "width_m": 6, "depth_m": 2, "bank_m": 10},
-            {
-                "water": [
-                    {
-                        "id": "w",
-                        "name": "Stream",
-                        "reach": "stream",
-                        "mark": "m",
-                        "width_m": 9,
-                        "deep_m": 0.8,
-                    }
-                ]
-            },
-        ),
-        ("ridge line", {"kind": "rib", "height_m": 12}, {}),
-        (
-            "shore line",
-            {"kind": "shore-line", "level_m": 0},
-            {"water": [{"id": "w", "name": "Lake", "level_m": 0}]},
-        ),
-    ]:
-        take(
-            label,
-            {
-                **base,
-                "marks": line,
-                "land": [noise[0], {"id": "x", "name": label, "mark": "m", **more}],
-                **rest,
-            },
-        )
-
-    def paint():
-        choose(page, "marks")
-        before = page.state()["revision"]
-        page.click("[data-new-mask]")
-        page.kept(before)
-        page.js(
-            "sow.set({brush: {...sow.get().brush, size_m: 20, soft: 40, firm: 90}, tool: 'brush'})"
-        )
-        before = page.state()["revision"]
-        canvas = page.one("[data-pad]").rect
-        page.mouse(
-            *[
-                (
-                    canvas["x"] + canvas["width"] * (0.3 + 0.036 * k),
-                    canvas["y"] + canvas["height"] * (0.56 + 0.05 * np.sin(k * 0.9)),
-                )
-                for k in range(12)
-            ]
-        )
-        page.kept(before)
-        page.until(lambda: page.js("return sow.get().mask && sow.get().mask.share > 0.001"), 30)
-
-    take("a mask, hatched where it lies", base, paint)
-    page.close()
-    cv2.imwrite(
-        str(HERE / "tools.png"), np.vstack([np.hstack(tiles[i : i + 4]) for i in range(0, 16, 4)])
-    )
-
-
-SETS = [
-    ("moor", "moor"),
-    ("sandy-shore", ""),
-    ("snow-peaks", "alpine-ridge"),
-    ("dry-valley", ""),
-    ("river-bars", ""),
-]
-
-
-def ground_sets():
-    """Five ready sets of materials on five lands: at eye height, from 30 m, from the air."""
-    from sow.core.build import Build
-    from sow.core.cabinet import lands as ready
-    from sow.core.cache import Cache
-    from sow.core.scene import read_scene
-
-    names = [line.name for line in ready.listed()]
-    page = Page(server().address, "soft")
-    rows = []
-    page.driver.set_window_size(820, 640)
-    for k, (preset, land) in enumerate(SETS):
-        land = land or names[(3 * k + 1) % len(names)]
-        document = {
-            **read_scene(ready.text(land)).model_dump(mode="json"),
-            "name": preset,
-            "planting": [],
-            "ground": [],
-        }
-        state = ask("POST", "/api/scenes", {"document": document})[1]
-        document["ground"] = ask(
-            "POST", f"/api/scenes/{state['id']}/ground-presets/{preset}", {"document": document}
-        )[1]["materials"]
-        scene = read_scene(document)
-        b = Build(scene, scene.plot.view_grid(), Cache())
-        h = b.heights
-        slope = b.slope()
-        shares = b.ground()
-        size = scene.plot.longer_m
-        x, y = np.meshgrid(b.grid.xs(), b.grid.ys())
-        dry = (
-            np.isnan(b.water()[0])
-            & (slope > 4)
-            & (slope < 18)
-            & (np.abs(x - scene.plot.width_m / 2) < 0.3 * scene.plot.width_m)
-            & (np.abs(y - scene.plot.depth_m / 2) < 0.3 * scene.plot.depth_m)
-        )
-        dry &= (h > np.quantile(h, 0.5)) | (preset != "snow-peaks")
-        near = sum(
-            cv2.blur(np.minimum(s, 0.2), (25, 25)) for s in shares
-        )  # where several materials meet
-        r, c = np.unravel_index(np.where(dry, near, -1).argmax(), h.shape)
-        top = np.where((np.hypot(x - x[r, c], y - y[r, c]) < 0.35 * size), h, -1e9).argmax()
-        bearing = float(
-            np.degrees(np.arctan2(x.ravel()[top] - x[r, c], y.ravel()[top] - y[r, c])) % 360
-        )
-        document["light"] = {
-            **document["light"],
-            "sun_bearing": (bearing + 125) % 360,
-            "sun_height": 32,
-        }
-        state = ask("POST", "/api/scenes", {"document": document})[1]
-        page.go(f"/?scene={state['id']}&quality=soft")
-        page.settled(300)
-        tiles = []
-        for up, tilt, back in ((1.7, -9, 0), (30, -22, 0), (0.34 * size, -33, 0.75)):
-            east, north = float(x[r, c]), float(y[r, c])
-            if back:
-                east = scene.plot.width_m / 2 - back * size * np.sin(np.deg2rad(bearing))
-                north = scene.plot.depth_m / 2 - back * size * np.cos(np.deg2rad(bearing))
-            page.js(
-                "sow.view.pose = arguments[0]; sow.view.changed(true); sow.set({pose: "
-                "sow.view.pose, clean: true})",
-                {
-                    "east": float(east),
-                    "north": float(north),
-                    "up": float(h[r, c]) + up,
-                    "bearing": bearing,
-                    "tilt": tilt,
-                    "focal": 24,
-                },
-            )
-            page.settled(300)
-            page.shot(Path("/tmp/tile.png"))
-            tile = cv2.resize(
-                cv2.imread("/tmp/tile.png")[58:-62, 72:-36],
-                (480, 280),
-                interpolation=cv2.INTER_AREA,
-            )
-            tiles.append(
-                cv2.copyMakeBorder(tile, 3, 3, 3, 3, cv2.BORDER_CONSTANT, value=(228, 239, 244))
-            )
-        row = np.hstack(tiles)
-        cv2.putText(
-            row,
-            f"{preset} on {land}",
-            (12, 24),
-            cv2.FONT_HERSHEY_SIMPLEX,
-            0.55,
-            (43, 48, 35),
-            1,
-            cv2.LINE_AA,
-        )
-        rows.append(row)
-        cv2.imwrite(str(HERE / "ground-sets.png"), np.vstack(rows))
-    page.close()
-
-
 def history():
     """The steps of a scene with their pictures, the page on top of which they lie."""
     document = json.loads(Path("samples/brackenhope.json").read_text())
@@ -543,38 +262,23 @@ def lights():
 
 
 def still():
-    """The demo's first shot, in the light of a clear afternoon."""
-    document = json.loads(Path("samples/brackenhope.json").read_text())
-    document["light"] |= {
-        "sun_bearing": 238,
-        "sun_height": 27,
-        "clouds": 34,
-        "cloud_seed": 3,
-        "haze_m": 30000,
-        "exposure": 0.15,
-    }
-    _, state = ask("POST", "/api/scenes", {"document": document})
-    page = Page(server().address, "soft", f"/?scene={state['id']}")
-    page.settled(400)
-    page.js(
-        """const s = sow.get(), v = sow.view; window.made = null;
-            // asked for until it is there: it takes longer than a driver waits
-        v.still(v.poseOf(s.doc.shots[0]), 1600, 900, Number({}), () => {{}},
-        () => false).then((b) => {{ const r = new FileReader(); r.onload = () => {{
-        window.made = r.result; }}; r.readAsDataURL(b); }})""".format(
-            os.environ.get("FRAMES", "12")
-        )
-    )
-    page.until(lambda: page.js("return !!window.made"), 900)
-    (HERE / "still.png").write_bytes(base64.b64decode(page.js("return window.made").split(",")[1]))
-    page.close()
+    """The demo's three shots, as `./sow still` takes them."""
+    with tempfile.TemporaryDirectory() as folder:
+        asked = ["--all", "--size", "1600x900", "--quality", "good"]
+        sow_command(["still", "samples/brackenhope.json", folder, *asked])
+        for shot, name in (
+            ("over-the-pool", "still"),
+            ("standing-stones", "still-stones"),
+            ("under-the-tors", "still-tors"),
+        ):
+            whole = cv2.imread(f"{folder}/{shot}.png")
+            small = cv2.resize(whole, (1280, 720), interpolation=cv2.INTER_AREA)
+            cv2.imwrite(str(HERE / f"{name}.png"), small)
 
 
 def main(wanted):
     alone = {
         "lands": lands,
-        "ground-sets": ground_sets,
-        "tools": tools,
         "history": history,
         "still": still,
         "lights": lights,
