@@ -16,6 +16,7 @@ import OpenEXR
 
 from sow.cli import main
 from sow.core.air.harmonics import directions
+from sow.core.air.things.lamp import LampLight
 from sow.core.build import Build, Rasters
 from sow.core.cache import Cache
 from sow.core.errors import Cancelled, SceneError
@@ -144,7 +145,7 @@ class OfTheLight(unittest.TestCase):
         corners = np.array([[-90, -90, 0], [90, -90, 0], [90, 90, 0], [-90, 90, 0]], np.float32)
         faces = np.array([[0, 1, 2], [0, 2, 3]], np.uint32)
         ground = Body(corners, faces, Surface(), colour=np.full((2, 3), 0.5, np.float32))
-        stage = Stage(Setting([ground]), lit, np.zeros(3))
+        stage = Stage(Setting([ground], reach_m=450.0), lit, np.zeros(3))
         view = level_view((0, 0, 100), tilt=-89.9, focal=36, width=40, height=40)
         seen = followed(stage, view, 8)[..., 1]
         whole = 0.5 / np.pi * lit.sunlight[1] * lit.sun[2]
@@ -159,6 +160,23 @@ class OfTheLight(unittest.TestCase):
         once.relit(dusk)
         fresh = Stage(setting, dusk, np.zeros(3))
         np.testing.assert_allclose(followed(once, view, 2), followed(fresh, view, 2), rtol=1e-3)
+
+    def test_lamps_shine_as_their_candela_say(self):
+        """A lamp all around and one with a cone, over a grey floor in the dark."""
+        dark = replace(self.lit, sky=0 * self.lit.sky, sunlight=np.zeros(3))
+        corners = np.array([[-9, -9, 0], [9, -9, 0], [9, 9, 0], [-9, 9, 0]], np.float32)
+        faces = np.array([[0, 1, 2], [0, 2, 3]], np.uint32)
+        floor = Body(corners, faces, Surface(), colour=np.full((2, 3), 0.5, np.float32))
+        view = level_view((0, 0.4, 3), tilt=-89.9, focal=60, width=24, height=24)
+        for outer, inner in ((-2.0, -1.0), (np.cos(0.5), np.cos(0.4))):
+            kcd = (0.8, 0.6, 0.4)
+            lamp = LampLight("l", (0, 0, 2), (0, 0, -1), kcd, inner, outer, 0.05, True)
+            stage = Stage(Setting([floor], lamps=[lamp]), dark, np.zeros(3))
+            seen = followed(stage, view, 64)
+            # straight below: candela over the square of the way
+            under = seen[18:22, 11:13].mean((0, 1))
+            wanted = 0.5 / np.pi * np.array(kcd) / 4 / dark.unit_kcd
+            np.testing.assert_allclose(under, wanted, rtol=0.05)
 
     def test_haze_over_a_black_card(self):
         air = Air(self.lit, [], np.array([0.0, 0, 20]))

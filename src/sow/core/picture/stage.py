@@ -166,7 +166,7 @@ class Stage:
                 parts[f"lamp{i}"] = {
                     "type": "point",
                     "intensity": strength,
-                    "to_world": self._lamp(i, 0),
+                    "position": self._lamp_place(i, 0).tolist(),
                 }
             else:
                 parts[f"lamp{i}"] = {
@@ -197,14 +197,18 @@ class Stage:
     def _sky(self) -> Any:
         return mi.Bitmap(_whole(self.lit.sky))
 
-    def _lamp(self, i: int, k: int) -> Any:
+    def _lamp_place(self, i: int, k: int) -> np.ndarray:
+        """The k-th place of a lamp on its own small surface."""
         lamp = self.lamps[i]
         x, y = disc(k)
         aim = np.asarray(lamp.aim)
         aside = np.cross(aim, [0, 0, 1.0] if abs(aim[2]) < 0.9 else [1.0, 0, 0])
         aside /= np.linalg.norm(aside)
-        place = np.asarray(lamp.place) - self.origin
-        place = place + lamp.radius_m * (x * aside + y * np.cross(aim, aside))
+        own = lamp.radius_m * (x * aside + y * np.cross(aim, aside))
+        return np.asarray(lamp.place) - self.origin + own
+
+    def _lamp(self, i: int, k: int) -> Any:
+        place, aim = self._lamp_place(i, k), np.asarray(self.lamps[i].aim)
         up = [0, 0, 1] if abs(aim[2]) < 0.99 else [0, 1, 0]
         target = (place + aim).tolist()
         return mi.ScalarTransform4f().look_at(place.tolist(), target, up)
@@ -221,7 +225,10 @@ class Stage:
         way = sun + half * (x * aside + y * np.cross(sun, aside))
         self.params["sun.to_world"] = self._sun_at(way / np.linalg.norm(way))
         for i in range(len(self.lamps)):
-            self.params[f"lamp{i}.to_world"] = self._lamp(i, k)
+            if f"lamp{i}.position" in self.params:
+                self.params[f"lamp{i}.position"] = self._lamp_place(i, k).tolist()
+            else:
+                self.params[f"lamp{i}.to_world"] = self._lamp(i, k)
         self.params.update()
 
     def _sensor(self, view: View, crop: tuple[int, int, int, int] | None) -> Any:
