@@ -16,7 +16,8 @@ from ..cabinet.mesh import Mesh
 
 EDGE = 0.42  # cover at which a leaf ends, as in the view
 FINE = 11.0  # texels of a lattice that still follows leaves
-MOST = 200_000  # triangles of one body, about: a richer crown is cut by a coarser lattice
+# triangles of one body, about, by the lattice wished: a richer crown is cut by a coarser one
+MOST = ((9.0, 700_000), (13.0, 300_000), (1e9, 150_000))
 CORNER = ((0, 1, 2), (1, 2, 0), (2, 0, 1))
 
 
@@ -101,7 +102,8 @@ def leaves_of(
     faces = mesh.faces[here]
     uv = mesh.uv[faces].astype(np.float64)
     long = np.linalg.norm((uv - np.roll(uv, 1, 1)) * (columns, rows), axis=2).max(1)
-    texels = max(texels, float(np.sqrt((long**2).sum() / MOST)))
+    most = next(count for wished, count in MOST if texels <= wished)
+    texels = max(texels, float(np.sqrt((long**2).sum() / most)))
     picture = np.dstack([linear(sheet[..., :3]), sheet[..., 3:].astype(np.float32) / 255])
     if texels > 2:
         k = int(texels) | 1

@@ -15,7 +15,7 @@ from .bodies import Body, Surface
 from .cut import leaves_of
 
 MOST_KEPT = 400
-VERSION = 1  # of how leaves are cut: what was cut in another way is not taken
+VERSION = 2  # of how leaves are cut: what was cut in another way is not taken
 LEAF_THROUGH = 0.62  # part of a leaf's diffuse light that comes through (Jacquemoud & Baret 1990)
 DARKEST, PALEST = 0.004, 0.92  # reflectances that a thing may have
 TINTS = 3
