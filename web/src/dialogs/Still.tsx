@@ -10,6 +10,8 @@ import { tell } from "../state/trouble";
 import { RegionPick } from "./RegionPick";
 
 const ALL = "all";
+const LEAST_PX = 16;
+const TYPED_MS = 120; // a number that is being typed is not asked about digit by digit
 const PROJECTIONS: Record<string, string> = {
   flat: "flat, as through a lens",
   curved: "curved (fisheye)",
@@ -50,11 +52,20 @@ export function Still() {
   }, []);
   useEffect(() => {
     const halt = new AbortController();
-    calls
-      .stillForecast(order, halt.signal)
-      .then(setForecast)
-      .catch(() => !halt.signal.aborted && setForecast(null));
-    return () => halt.abort();
+    if (Math.min(order.width_px ?? LEAST_PX, order.height_px ?? LEAST_PX) < LEAST_PX) {
+      setForecast(null);
+      return;
+    }
+    const later = setTimeout(() => {
+      calls
+        .stillForecast(order, halt.signal)
+        .then(setForecast)
+        .catch(() => !halt.signal.aborted && setForecast(null));
+    }, TYPED_MS);
+    return () => {
+      clearTimeout(later);
+      halt.abort();
+    };
   }, [order]);
   const take = async () => {
     const shots =
