@@ -67,7 +67,12 @@ export function InShot({
         )}
       </svg>
       {!clean && (
-        <div className="absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink bg-paper px-3 py-1">
+        <div
+          className={
+            "absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink " +
+            "bg-paper px-3 py-1"
+          }
+        >
           <span>
             In “{shot.name}”{stepped.free ? "" : ", held still"}
           </span>

@@ -26,7 +26,10 @@ export function InsetGrip({
   };
   return (
     <button
-      className="absolute h-[18px] w-[18px] cursor-nesw-resize touch-none border border-ink bg-paper text-[10px] leading-none"
+      className={
+        "absolute h-[18px] w-[18px] cursor-nesw-resize touch-none border border-ink " +
+        "bg-paper text-[10px] leading-none"
+      }
       style={{ left: INSET.left + size.width - 9, bottom: INSET.bottom + size.height - 9 }}
       aria-label="Size of the inset"
       title="Drag to draw the inset out; arrow keys too"

@@ -284,8 +284,9 @@ class Stage:
         """
         self._move_lights(k)
         sensor = self._sensor(view, crop)
+        seed: Any = k
         drawn = lambda how: np.array(
-            mi.render(self.scene, sensor=sensor, integrator=how, spp=1, seed=k)  # type: ignore[arg-type]
+            mi.render(self.scene, sensor=sensor, integrator=how, spp=1, seed=seed)
         )
         light, depth = drawn(self.paths), drawn(self.depths)
         return light[..., :3], depth[..., 0]

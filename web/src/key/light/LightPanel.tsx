@@ -50,7 +50,10 @@ export function LightPanel() {
       <EntryList
         list="air"
         add="mist, lamp or card"
-        empty="Nothing stands in the air. Mist lies in hollows or in a bank; lamps shine; cards show what is far."
+        empty={
+          "Nothing stands in the air. Mist lies in hollows or in a bank; lamps shine; " +
+          "cards show what is far."
+        }
       />
       <Beyond />
       <Settings
