@@ -14,14 +14,17 @@ from .core.build import Build
 from .core.cache import Cache
 from .core.document.extra import troubles
 from .core.errors import SceneError
+from .core.formats.clipfiles import write_clip
 from .core.formats.folder import open_scene
 from .core.formats.raster import file_name
-from .core.formats.stillfiles import write_still
+from .core.formats.stillfiles import write_frame, write_still
 from .core.grow import grow
-from .core.picture.order import PASSES, PROJECTIONS, Order, size_of
+from .core.picture.clip import Frames
+from .core.picture.order import PASSES, PROJECTIONS, Clip, Order, size_of
 from .core.picture.still import Still, Told
 from .core.picture.wrap import CONVENTIONS
 from .core.scene import schema
+from .core.shots.shot import Shot
 from .core.works import do, works
 
 
@@ -56,6 +59,10 @@ def _parser() -> argparse.ArgumentParser:
     still.add_argument("--names", choices=list(CONVENTIONS), default="sides", help="of cube faces")
     still.add_argument("--bits", type=int, choices=(8, 16), default=8)
     still.add_argument("--jpeg", action="store_true", help="also as JPEG")
+    still.add_argument("--layers", action="store_true", help="all layers into the EXR")
+    still.add_argument("--clip", metavar="FROM:TO", help="a moving picture, in seconds as 0:5")
+    still.add_argument("--fps", type=int, default=24, help="pictures a second of a clip")
+    still.add_argument("--form", choices=("frames", "mp4", "webm"), default="mp4")
     done = commands.add_parser("work", help="do a work on a scene and write the new document")
     done.add_argument("scene", help="a scene.json with its rasters beside it, its folder, a zip")
     done.add_argument("name", help="the work's name, as ./sow works lists them")
@@ -93,13 +100,52 @@ def _still(args: argparse.Namespace) -> None:
             names=args.names,
             bits=args.bits,
             jpeg=args.jpeg,
+            layers=args.layers,
+            clip=_clip(args),
         )
         name = file_name(shot.name, taken)
+        if order.clip:
+            files = _moving(build, shot, order, args.out, name)
+            print(f"{args.out}: {files[0]}" + (f" to {files[-1]}" if len(files) > 1 else ""))
+            continue
         with tempfile.TemporaryDirectory() as kept:
             still = Still(build, shot, order, Path(kept), tell=_tell_still)
             still.run()
             files = write_still(still, args.out, name)
         print(f"{args.out}: {', '.join(files)}")
+
+
+def _clip(args: argparse.Namespace) -> Clip | None:
+    if not args.clip:
+        return None
+    try:
+        begins, ends = (float(v) for v in args.clip.split(":"))
+        return Clip(from_s=begins, to_s=ends, fps=args.fps, form=args.form)
+    except ValueError:
+        raise SceneError(
+            f"'{args.clip}' is no time of a clip.", "clip", "Give it in seconds, as 0:5."
+        ) from None
+
+
+def _moving(build: Build, shot: Shot, order: Order, out: Path, name: str) -> list[str]:
+    """Frames that are there are not made again."""
+    frames = Frames(build, shot, order)
+    clip = frames.order.clip
+    assert clip is not None
+    out.mkdir(parents=True, exist_ok=True)
+    files = []
+    for k in range(len(frames.times)):
+        stem = f"{name}-{k + 1:05d}"
+        if not (out / f"{stem}.png").exists():
+            write_frame(frames.still(k), out, stem)
+        files.append(f"{stem}.png")
+        print(f"  {k + 1} of {len(frames.times)} frames", file=sys.stderr)
+    if clip.form == "frames":
+        return files
+    film = write_clip(out / name, [out / f for f in files], clip.fps, clip.form)
+    for f in files:
+        (out / f).unlink()
+    return [film.name]
 
 
 def _tell_still(told: Told) -> None:

@@ -16,6 +16,7 @@ PARTS = {
     "pieces": ("pieces",),
     "light": ("light", "air"),
     "shots": ("shots", "grade"),
+    "moves": ("moves",),
     "marks": ("marks",),
 }
 

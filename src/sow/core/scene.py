@@ -21,6 +21,8 @@ from .land.base import landforms, processes
 from .land.beyond import Beyond as _Beyond
 from .marks.mask import Mask
 from .marks.shapes import Area, Line
+from .motion import moves as _moves
+from .motion.base import moves
 from .picture.grade import steps as _steps
 from .picture.grade.base import steps
 from .planting.sowing import Sowing
@@ -32,15 +34,18 @@ from .water.standing import Water
 load_folder(_land)
 load_folder(_things)
 load_folder(_steps)
+load_folder(_moves)
 load_extra(conditions=False)
 _LAND = {**landforms.models, **processes.models}
 if TYPE_CHECKING:
     LandEntry = Any
     AirEntry = Any
     GradeEntry = Any
+    MoveEntry = Any
 else:
     AirEntry = airs.union()
     GradeEntry = steps.union()
+    MoveEntry = moves.union()
     LandEntry = Annotated[
         Union[tuple(_LAND.values())],  # noqa: UP007  (a union of a computed tuple)
         Field(discriminator="kind"),
@@ -56,6 +61,7 @@ LISTS = (
     "air",
     "shots",
     "grade",
+    "moves",
     "marks",
 )
 
@@ -165,6 +171,7 @@ class Scene(Strict):
     air: list[AirEntry] = Field(default_factory=list, max_length=64)
     shots: list[Shot] = Field(default_factory=list, max_length=64)
     grade: list[GradeEntry] = Field(default_factory=list, max_length=64)
+    moves: list[MoveEntry] = Field(default_factory=list, max_length=64)
     marks: list[Mark] = Field(default_factory=list, max_length=200)
 
     @model_validator(mode="before")
@@ -217,6 +224,7 @@ class Scene(Strict):
             *self.air,
             *self.shots,
             *self.grade,
+            *self.moves,
             *self.marks,
         ]
 

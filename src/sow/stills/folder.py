@@ -20,6 +20,8 @@ Doing = Literal["waiting", "running", "paused", "stopped", "done", "failed"]
 Wish = Literal["run", "pause", "stop"]
 ENDED = ("done", "stopped", "failed")
 BYTES_A_PIXEL = 28 + 2 * 9  # of what is gathered, and of the files made of it
+BYTES_A_FRAME = 6  # for each pixel: its PNG, and a share of the clip
+BYTES_OF_LAYERS = 60
 SPARE_BYTES = 64 << 20
 MOST_WAITING = 64
 
@@ -38,6 +40,7 @@ class State:
     trouble: str = ""
     advice: str = ""
     shown: int = 0  # how often the picture so far has changed
+    note: str = ""  # what was not as wished, though it goes on
 
 
 class Kept:
@@ -193,7 +196,10 @@ class Shelf:
 
     def _refuse_without_room(self, order: Order) -> None:
         faces = 6 if order.projection == "cube" else 1
-        needed = order.width_px * order.height_px * faces * BYTES_A_PIXEL + SPARE_BYTES
+        frames = len(order.clip.times) if order.clip else 1
+        each = BYTES_A_FRAME if order.clip else BYTES_A_PIXEL
+        each += BYTES_OF_LAYERS if order.layers else 0
+        needed = order.width_px * order.height_px * faces * each * frames + SPARE_BYTES
         self.folder.mkdir(parents=True, exist_ok=True)
         free = shutil.disk_usage(self.folder).free
         if free < needed:

@@ -141,7 +141,7 @@ def _from_eye(
     and the grade of a shot.
     """
     face = glance(build, pose, size, sowings, clear) * build.daylight(DRAFT_ROWS).exposure
-    through = next((s for s in build.scene.shots if s.id == shot), None)
+    through = next((s for s in build.shots() if s.id == shot), None)
     grade = steps_of(build.scene.grade, shot)
     film, stops = (through.film, through.exposure) if through else ("aces", 0.0)
     frame = Frame(size[1], size[0])

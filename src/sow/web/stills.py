@@ -59,6 +59,7 @@ def line_of(kept: Kept) -> StillLine:
         files=state.files,
         trouble=state.trouble,
         advice=state.advice,
+        note=state.note,
         shown=state.shown,
     )
 
@@ -71,7 +72,8 @@ def forecast(order: Order) -> float:
     speeds = [PIXELS_A_SECOND]
     for kept in keeper().shelf.all()[-4:]:
         told, state = kept.order, kept.state
-        if state.doing == "done" and told.projection == "flat":
+        if state.doing == "done" and told.projection == "flat" and not told.clip:
             samples = told.width_px * told.height_px * told.passes
             speeds.append(samples / max(state.seconds - READY_S, 1.0))
-    return READY_S + pixels * (order.passes / min(speeds) + FINISHES_S)
+    one = READY_S + pixels * (order.passes / min(speeds) + FINISHES_S)
+    return one * (len(order.clip.times) if order.clip else 1)

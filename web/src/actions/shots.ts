@@ -4,6 +4,7 @@ import { find } from "../document/lists";
 import { engine } from "../state/engine";
 import { get, set } from "../state/store";
 import { heightAt } from "../view/field";
+import type { Pose } from "../view/pose";
 import { doWork } from "./work";
 
 /** The shot that is chosen, or the one that the face is seen as, or the first. */
@@ -20,17 +21,21 @@ export function frameShare(shot: Shot, width: number, height: number): number {
   return Math.min(1, height / ((width * shot.height_px) / shot.width_px));
 }
 
+/** The pose of a shot such that its frame is whole on the face. */
+export function onFace(pose: Pose, shot: Shot): Pose {
+  const { clientWidth, clientHeight } = engine.view!.canvas;
+  const share = frameShare(shot, clientWidth, clientHeight);
+  const shift = pose.shift?.map((s) => s * share) as [number, number] | undefined;
+  return { ...pose, focal: pose.focal * share, shift };
+}
+
 /** The eye goes to a shot, whose frame is whole on the face; where it stood is kept. */
 export function stepInto(shot: Shot) {
   const view = engine.view;
   if (!view) return;
   const { stepped } = get();
   const from = stepped?.from ?? { ...view.pose };
-  const pose = view.poseOf(shot);
-  const { clientWidth, clientHeight } = view.canvas;
-  const share = frameShare(shot, clientWidth, clientHeight);
-  const shift = pose.shift?.map((s) => s * share) as [number, number] | undefined;
-  view.pose = { ...pose, focal: pose.focal * share, shift };
+  view.pose = onFace(view.poseOf(shot), shot);
   view.changed();
   set({
     pose: view.pose,

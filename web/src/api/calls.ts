@@ -5,6 +5,9 @@ import type * as shapes from "./shapes";
 export const maskPicture = (scene: number, mark: string, body: object, signal?: AbortSignal) =>
   ask<shapes.MaskPicture>("POST", `/api/scenes/${scene}/mask-pictures/${mark}`, body, {}, signal);
 
+export const moments = (scene: number, body: object, signal?: AbortSignal) =>
+  ask<shapes.Moments>("POST", `/api/scenes/${scene}/moments`, body, {}, signal);
+
 export const matchColour = (scene: number, body: object, signal?: AbortSignal) =>
   ask<shapes.MatchAnswer>("POST", `/api/scenes/${scene}/match`, body, {}, signal);
 

@@ -214,6 +214,10 @@ export type StillForecast = Schemas["StillForecast"];
 
 export type StillLine = Schemas["StillLine"];
 
+export type Moments = Schemas["Moments"];
+
+export type MomentLine = Schemas["MomentLine"];
+
 export type StillOrder = Schemas["Order"];
 
 export type NewStill = Schemas["NewStill"];

@@ -7,6 +7,8 @@ import { lasting } from "../document/numbers";
 import { heardStill } from "../state/stills";
 import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
+import { clipOfStrip, ClipFields, FIRST } from "./ClipFields";
+import { Pixels } from "./Pixels";
 import { RegionPick } from "./RegionPick";
 
 const ALL = "all";
@@ -43,7 +45,10 @@ export function Still() {
     bits: 8,
     jpeg: false,
     names: "sides",
+    layers: false,
     region: null,
+    clip: null,
+    ...(get().time ? { ...FIRST, clip: clipOfStrip() } : {}),
   });
   const [forecast, setForecast] = useState<StillForecast | null>(null);
   const change = (values: Partial<StillOrder>) => setOrder({ ...order, ...values });
@@ -81,7 +86,7 @@ export function Still() {
     }
   };
   return (
-    <SheetBox title="Take a still" wide={470}>
+    <SheetBox title={order.clip ? "Take a moving picture" : "Take a still"} wide={470}>
       {choices?.lacking ? <p className="mb-2 text-rust">{choices.lacking}</p> : null}
       <div className="grid grid-cols-[92px_1fr] items-baseline gap-y-2">
         <span>From</span>
@@ -117,7 +122,7 @@ export function Still() {
           ))}
         </select>
         <Size order={order} change={change} sizes={choices?.sizes ?? {}} />
-        {order.projection === "flat" && (
+        {order.projection === "flat" && !order.clip && (
           <>
             <span>Part</span>
             <RegionPick
@@ -159,6 +164,7 @@ export function Still() {
             </select>
           </>
         )}
+        <ClipFields order={order} change={change} />
         <span>Quality</span>
         <div className="flex flex-col gap-[2px]">
           {Object.entries(choices?.qualities ?? {}).map(([name, words]) => (
@@ -189,21 +195,37 @@ export function Still() {
               <option value={16}>16 bits</option>
             </select>
           </label>
-          <label className="flex items-baseline gap-1">
-            <input
-              type="checkbox"
-              checked={order.jpeg}
-              onChange={(e) => change({ jpeg: e.target.checked })}
-            />
-            JPEG too
-          </label>
-          <span className="text-soft">EXR with depth always</span>
+          {!order.clip && (
+            <label className="flex items-baseline gap-1">
+              <input
+                type="checkbox"
+                checked={order.jpeg}
+                onChange={(e) => change({ jpeg: e.target.checked })}
+              />
+              JPEG too
+            </label>
+          )}
+          {!order.clip && (
+            <label
+              className="flex items-baseline gap-1"
+              title="Colour, albedo, normal, place, and the share of each sowing, kind and material"
+            >
+              <input
+                type="checkbox"
+                checked={order.layers}
+                onChange={(e) => change({ layers: e.target.checked })}
+              />
+              all layers in the EXR
+            </label>
+          )}
         </div>
       </div>
       <p className="mt-2 border-t border-rule pt-1 text-soft" data-forecast>
         {forecast
           ? `${forecast.width_px} × ${forecast.height_px} px, ${forecast.passes} passes: about ` +
-            `${lasting(forecast.seconds)} for each. It goes on when the page is closed.`
+            `${lasting(forecast.seconds)}` +
+            (order.clip ? ` for ${forecast.frames} frames.` : " for each.") +
+            " It goes on when the page is closed."
           : "This size is not possible."}
       </p>
       <div className="mt-2 flex justify-end gap-2">
@@ -216,7 +238,7 @@ export function Still() {
           disabled={!forecast || !!choices?.lacking}
           onClick={() => void take()}
         >
-          Take still
+          {order.clip ? "Take it" : "Take still"}
         </button>
       </div>
     </SheetBox>
@@ -274,31 +296,5 @@ function Size({
         )}
       </div>
     </>
-  );
-}
-
-function Pixels({
-  label,
-  value,
-  least,
-  most,
-  keep,
-}: {
-  label: string;
-  value: number;
-  least: number;
-  most: number;
-  keep: (value: number) => void;
-}) {
-  return (
-    <input
-      className="text w-[72px]"
-      type="number"
-      aria-label={label}
-      min={least}
-      max={most}
-      value={value}
-      onChange={(e) => keep(Math.min(most, Math.max(1, Math.round(+e.target.value))))}
-    />
   );
 }

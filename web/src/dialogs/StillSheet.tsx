@@ -7,13 +7,25 @@ import { usePage } from "../state/store";
 export function StillSheet() {
   const still = usePage((s) => s.stills.find((x) => x.id === s.stillAt));
   if (!still) return null;
+  const film = still.files.find((f) => /\.(mp4|webm)$/.test(f));
   const picture =
     still.files.find((f) => f.endsWith("-cross.png")) ??
     still.files.find((f) => f.endsWith(".png"));
   return (
     <SheetBox title={still.name} wide={1100}>
       <div className="grid min-h-[300px] place-items-center bg-[#8a8a86]">
-        {still.shown || picture ? (
+        {film ? (
+          <video
+            src={urls.stillFile(still.id, film)}
+            controls
+            autoPlay
+            loop
+            muted
+            aria-label={still.name}
+            data-film={film}
+            className="max-h-[600px] w-full object-contain"
+          />
+        ) : still.shown || picture ? (
           <img
             src={
               picture ? urls.stillFile(still.id, picture) : urls.stillSoFar(still.id, still.shown)

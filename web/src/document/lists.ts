@@ -10,6 +10,7 @@ const LISTS = [
   "pieces",
   "air",
   "grade",
+  "moves",
   "shots",
   "marks",
 ] as const;

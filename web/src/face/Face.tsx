@@ -14,12 +14,13 @@ import { SurveyKey } from "../survey/SurveyKey";
 import { SurveyWash } from "../survey/SurveyWash";
 import { TransectStrip } from "../survey/TransectStrip";
 import { WhyHere } from "../survey/WhyHere";
-import { TRANSECT_HEIGHT } from "../survey/transectHeight";
+import { STRIP_HEIGHT } from "../controls/stripHeight";
 import { BrushTools } from "./BrushTools";
 import { Collar } from "./Collar";
 import { FaceTools } from "./FaceTools";
 import { MaskWash } from "./MaskWash";
 import { Rulers } from "./Rulers";
+import { TimeStrip } from "./TimeStrip";
 import { TroubleNote } from "./TroubleNote";
 import { Waiting } from "./Waiting";
 import { Wipe } from "./Wipe";
@@ -45,6 +46,7 @@ export function Face() {
   const trouble = usePage((s) => s.trouble);
   const told = usePage((s) => s.told);
   const cutting = usePage((s) => !!s.transect);
+  const timed = usePage((s) => !!s.time);
   const drawing = usePage((s) => s.drawing.length);
   const insetWide = usePage((s) => s.insetWide);
   useForeignKinds();
@@ -112,7 +114,7 @@ export function Face() {
           left: LEFT,
           top: TOP,
           right: 0,
-          bottom: cutting && !clean ? TRANSECT_HEIGHT : 0,
+          bottom: (cutting || timed) && !clean ? STRIP_HEIGHT : 0,
           background: "#b9c0bd",
         }}
       >
@@ -301,7 +303,8 @@ export function Face() {
       </div>
       <SurveyWash />
       <MaskWash />
-      {cutting && !clean && <TransectStrip width={faceSize.width + LEFT} />}
+      {timed && !clean && <TimeStrip width={faceSize.width + LEFT} />}
+      {cutting && !timed && !clean && <TransectStrip width={faceSize.width + LEFT} />}
     </div>
   );
 }

@@ -15,6 +15,7 @@ import { Thinning } from "./planting/Thinning";
 import { SectionTools, type Tool } from "./SectionTools";
 import { GradePanel } from "./shots/GradePanel";
 import { KeepShot } from "./shots/KeepShot";
+import { MovesPanel } from "./shots/MovesPanel";
 import { StillList } from "./shots/StillList";
 
 const MARK_KINDS = ["line", "area", "mask"] as const;
@@ -156,6 +157,7 @@ function Shots() {
         more={<KeepShot />}
       />
       <GradePanel />
+      <MovesPanel />
       <StillList />
     </>
   );

@@ -36,6 +36,7 @@ export async function openScene(id: number) {
     stills: [],
     stillAt: null,
     seenAs: null,
+    time: null,
     stepped: null,
   });
   try {

@@ -1,4 +1,5 @@
 import type {
+  MomentLine,
   StillLine,
   Cabinet,
   Catalogue,
@@ -141,8 +142,18 @@ export interface Page {
   stepped: { shot: string; from: Pose; free: boolean } | null;
   frameLines: boolean;
   insetWide: number;
+  time: Time | null;
   /** The shot whose film and grade the face is shown through. */
   seenAs: string | null;
+}
+
+/** The strip of time: the moment that is shown, and those that were asked for. */
+export interface Time {
+  at: number;
+  lasts: number;
+  playing: boolean;
+  moments: MomentLine[];
+  movesEye: boolean;
 }
 
 export interface Brush {

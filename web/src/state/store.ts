@@ -35,6 +35,7 @@ export const usePage = create<Page>(() => ({
   stills: [],
   stillAt: null,
   seenAs: null,
+  time: null,
   stepped: null,
   frameLines: true,
   insetWide: 222,

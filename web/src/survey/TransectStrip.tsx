@@ -7,7 +7,7 @@ import { engine } from "../state/engine";
 import { readPlace } from "../state/place";
 import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
-import { TRANSECT_HEIGHT } from "./transectHeight";
+import { STRIP_HEIGHT } from "../controls/stripHeight";
 
 export function TransectStrip({ width }: { width: number }) {
   const cut = usePage((s) => s.transect);
@@ -79,13 +79,13 @@ export function TransectStrip({ width }: { width: number }) {
     const low = Math.min(...a.height);
     const high = Math.max(...a.height, ...a.plants.map((p) => p.foot + p.height));
     const scale = span / a.length;
-    const most = TRANSECT_HEIGHT - 46;
+    const most = STRIP_HEIGHT - 46;
     const tall = Math.min(most, Math.max((high - low) * scale * cut.times, 2));
     const per = cut.times === 0 ? most / (high - low || 1) : tall / (high - low || 1);
     const x = (i: number) => left + (i / (n - 1)) * span;
     const xm = (m: number) => left + m * scale;
     const y = (h: number) =>
-      TRANSECT_HEIGHT - 30 - (h - low) * (cut.times === 0 ? most / (high - low || 1) : per);
+      STRIP_HEIGHT - 30 - (h - low) * (cut.times === 0 ? most / (high - low || 1) : per);
     const ground = a.height
       .map((h, i) => `${i ? "L" : "M"}${x(i).toFixed(1)} ${y(h).toFixed(1)}`)
       .join("");
@@ -116,7 +116,7 @@ export function TransectStrip({ width }: { width: number }) {
           <rect
             key={i}
             x={x(i)}
-            y={TRANSECT_HEIGHT - 28}
+            y={STRIP_HEIGHT - 28}
             width={Math.max(1, x(Math.min(j + 1, n - 1)) - x(i))}
             height="7"
             fill={`url(#t-${m.ground})`}
@@ -157,7 +157,7 @@ export function TransectStrip({ width }: { width: number }) {
           </g>
         ))}
         <path
-          d={`${ground}L${x(n - 1)} ${TRANSECT_HEIGHT - 28}L${left} ${TRANSECT_HEIGHT - 28}Z`}
+          d={`${ground}L${x(n - 1)} ${STRIP_HEIGHT - 28}L${left} ${STRIP_HEIGHT - 28}Z`}
           fill="#ddd4bf"
         />
         {a.plants.map((p, k) => {
@@ -185,8 +185,8 @@ export function TransectStrip({ width }: { width: number }) {
         {bands}
         {Array.from({ length: Math.floor(a.length / step) + 1 }, (_, k) => k * step).map((m) => (
           <g key={m}>
-            <path d={`M${xm(m)} ${TRANSECT_HEIGHT - 21}v4`} stroke="#23302b" />
-            <text x={xm(m)} y={TRANSECT_HEIGHT - 6} textAnchor="middle">
+            <path d={`M${xm(m)} ${STRIP_HEIGHT - 21}v4`} stroke="#23302b" />
+            <text x={xm(m)} y={STRIP_HEIGHT - 6} textAnchor="middle">
               {shown(m)}
               {m === 0 ? " m" : ""}
             </text>
@@ -198,7 +198,7 @@ export function TransectStrip({ width }: { width: number }) {
         </g>
         {i !== null && (
           <g>
-            <path d={`M${x(i)} 4V${TRANSECT_HEIGHT - 28}`} stroke="#9a6a1c" />
+            <path d={`M${x(i)} 4V${STRIP_HEIGHT - 28}`} stroke="#9a6a1c" />
             <circle
               cx={x(i)}
               cy={y(a.height[i])}
@@ -232,12 +232,12 @@ export function TransectStrip({ width }: { width: number }) {
   return (
     <div
       className="absolute right-0 bottom-0 left-0 border-t-[1.5px] border-ink bg-paper"
-      style={{ height: TRANSECT_HEIGHT }}
+      style={{ height: STRIP_HEIGHT }}
       data-transect={a ? a.height.length : 0}
     >
       <svg
         width={W}
-        height={TRANSECT_HEIGHT}
+        height={STRIP_HEIGHT}
         fontSize="11"
         fill="#23302b"
         onPointerMove={point}

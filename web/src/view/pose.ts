@@ -19,15 +19,36 @@ const HALF_PICTURE_MM = 18;
 const NEAREST_M = 0.12;
 const FARTHEST_M = 150000;
 
+/** Where a shot looks from a height in m: along its angles, or at the place that it is aimed on. */
+export function aimOf(
+  shot: Shot,
+  up: number,
+  field: Field | null,
+): { bearing: number; tilt: number } {
+  const { bearing, tilt } = shot;
+  if (shot.aim_by !== "place" || !field) return { bearing, tilt };
+  const east = shot.aim_east_m - shot.east_m;
+  const north = shot.aim_north_m - shot.north_m;
+  const rise = heightAt(field, shot.aim_east_m, shot.aim_north_m) + shot.aim_over_m - up;
+  const flat = Math.hypot(east, north);
+  if (flat < 1e-6 && Math.abs(rise) < 1e-6) return { bearing, tilt };
+  const degrees = (radians: number) => (radians * 180) / Math.PI;
+  return {
+    bearing: (degrees(Math.atan2(east, north)) + 360) % 360,
+    tilt: degrees(Math.atan2(rise, flat)),
+  };
+}
+
 /** The eye of a shot over the ground that there is. */
 export function poseOf(shot: Shot, field: Field | null): Pose {
   const ground = field ? heightAt(field, shot.east_m, shot.north_m) : 0;
+  const { bearing, tilt } = aimOf(shot, ground + shot.eye_m, field);
   return {
     east: shot.east_m,
     north: shot.north_m,
     up: ground + shot.eye_m,
-    bearing: shot.bearing,
-    tilt: shot.tilt,
+    bearing,
+    tilt,
     focal: shot.focal_mm,
     shift: [(shot.shift_aside ?? 0) / 100, (shot.shift_up ?? 0) / 100],
   };

@@ -3,7 +3,7 @@
  * concern, and draws only when something changed.
  */
 import * as THREE from "three";
-import type { Cabinet, FamilyFacts, LightLine, Scene, Shot } from "../api/shapes";
+import type { Cabinet, FamilyFacts, Light, LightLine, Scene, Shot } from "../api/shapes";
 import { type Drawn, Drawing, type Inset } from "./drawing";
 import { FrameLoop } from "./frameLoop";
 import { Grounds } from "./grounds";
@@ -14,7 +14,7 @@ import { airUniforms, setAir } from "./light";
 import { Materials } from "./materials";
 import { Overlays } from "./overlays";
 import { groundHit, projected, rayThrough } from "./picking";
-import { pieceSpots } from "./placed";
+import { type PieceStands, pieceSpots } from "./placed";
 import { Plants } from "./plants";
 import { aim, type Pose, poseOf } from "./pose";
 import type { Products } from "./products";
@@ -26,6 +26,14 @@ import { Water } from "./water";
 import { waterSpecs } from "./waters";
 
 const NOTHING_HIDDEN: Set<string> = new Set();
+/** A scene at a time: its light where that is another, pieces that are elsewhere, the wind. */
+export interface MomentShown {
+  light: Light | null;
+  pieces: Map<string, PieceStands>;
+  wind: number;
+  seconds: number;
+}
+
 /** The name under which the eye hides the land itself. */
 export const LAND = "land";
 
@@ -83,6 +91,7 @@ export class View {
   );
   private doc: Scene | null = null;
   private hidden = NOTHING_HIDDEN;
+  private moment: MomentShown | null = null;
   private waterKey = "";
   private mistKey = "";
   private lookKey = "";
@@ -279,7 +288,7 @@ export class View {
     }));
     this.plants.set(
       sown.filter((x) => x.kinds.length),
-      pieceSpots(doc, products, hidden),
+      pieceSpots(doc, products, hidden, this.moment?.pieces),
     );
     this.drawing.shadows.renew();
   }
@@ -290,8 +299,28 @@ export class View {
     if (!m) return;
     const side_m = Math.max(doc.plot.width_m, doc.plot.depth_m);
     const lowest = Math.round(m.lowest);
-    this.daylight.set({ light: doc.light, ground: m.colour, lowest, side_m });
+    const light = this.moment?.light ?? doc.light;
+    this.daylight.set({ light, ground: m.colour, lowest, side_m });
     this.sunMoved();
+  }
+
+  /** Shows the scene as it is at a moment; null shows it as it is kept. */
+  at(moment: MomentShown | null) {
+    const was = this.moment;
+    this.moment = moment;
+    if (!this.doc || !this.products) return;
+    const ran = !!moment && moment.wind > 0;
+    this.blow(moment?.wind ?? 1, ran || this.loop.playing);
+    if (moment) this.air.uTime.value = moment.seconds % 3600;
+    else if (!this.loop.playing) this.air.uTime.value = 0;
+    if (was?.pieces.size || moment?.pieces.size) this.arrange(this.hidden);
+    if (was?.light !== moment?.light) this.setLight(this.doc);
+    this.changed();
+  }
+
+  private blow(strength: number, on: boolean) {
+    const b = (((this.doc?.light.wind_from ?? 240) + 180) * Math.PI) / 180;
+    this.shared.uWind.value.set(Math.sin(b), Math.cos(b), strength, on ? 1 : 0);
   }
 
   private sunMoved() {
@@ -303,8 +332,7 @@ export class View {
   play(on: boolean) {
     if (this.loop.playing === on) return;
     this.loop.playing = on;
-    const b = (((this.doc?.light.wind_from ?? 240) + 180) * Math.PI) / 180;
-    this.shared.uWind.value.set(Math.sin(b), Math.cos(b), 1, on ? 1 : 0);
+    this.blow(1, on);
     if (!on) {
       this.air.uTime.value = 0;
       this.drawing.shadows.renew();

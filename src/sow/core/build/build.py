@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..air.base import Over, airs
+from ..air.light import Light
 from ..air.light_of import REST_ROWS, Daylight, daylight, panorama_of
 from ..air.mist import Mist
 from ..air.things.card import CardStands
@@ -28,7 +29,9 @@ from ..planting.sow import sow, sown_on
 from ..planting.sowing import Sowing, name_of
 from ..planting.stance import Air
 from ..plot import Grid
+from ..sample import heights_at
 from ..scene import Scene, own_names
+from ..shots.shot import Shot, aimed
 from ..surface.material import Material, tuned, weights
 from ..surface.picture import linear_picture, picture_at, whole_plot
 from ..survey.sky import openness
@@ -220,6 +223,14 @@ class Build:
         """Heights of the finished land, float32 m (ny, nx)."""
         return self.land_step().heights
 
+    def ground_at(self, east: float, north: float) -> float:
+        """Height of the finished land at a place, m."""
+        return float(heights_at(self.heights, self.grid, np.array([east]), np.array([north]))[0])
+
+    def shots(self) -> list[Shot]:
+        """The shots, each with bearing and tilt told, also where it is aimed on a place."""
+        return [aimed(s, self.ground_at) for s in self.scene.shots]
+
     @property
     def land_key(self) -> str:
         """Content key of the finished land."""
@@ -296,12 +307,14 @@ class Build:
         ).astype(np.uint8)
 
     # ---- in the air
-    def daylight(self, rows: int = REST_ROWS) -> Daylight:
-        """The light over the finished land; the sky's picture has so many rows."""
+    def daylight(self, rows: int = REST_ROWS, light: Light | None = None) -> Daylight:
+        """The light over the finished land, or another light over it; the sky's picture has so many
+        rows.
+        """
         plot = self.scene.plot
         lowest = float(np.round(self.heights.min()))
         side = max(plot.width_m, plot.depth_m)
-        light = self.scene.light
+        light = light or self.scene.light
         picture = panorama_of(light, lambda name: self.marks.raster(name, "light.panorama"))
         return daylight(light, self.mean_colour(), lowest, side, self.cache, rows, picture)
 

@@ -12,6 +12,11 @@ from ..where.base import sees_of
 from .marks import Marks
 
 # of a material, what changes how it looks and not where it lies
+SEES = {  # of a shot: what decides on what it sees
+    *("east_m", "north_m", "eye_m", "aim_by", "bearing", "tilt"),
+    *("aim_east_m", "aim_north_m", "aim_over_m"),
+    *("focal_mm", "shift_up", "shift_aside", "width_px", "height_px"),
+}
 LOOKS = {"name", "group", "tint", "bright", "hue", "saturation", "relief", "rough", "wet"}
 
 
@@ -111,8 +116,8 @@ class Keys:
         return {p.id: (p.east_m, p.north_m) for p in self.scene.pieces if p.on}
 
     def eyes(self) -> dict:
-        """Eyes of the shots that are on, by id: east, north, height above ground (m)."""
-        return {s.id: (s.east_m, s.north_m, s.eye_m) for s in self.scene.shots if s.on}
+        """The shots that are on, by id, as far as they decide what is seen."""
+        return {s.id: s.model_dump(include=SEES) for s in self.scene.shots if s.on}
 
     def of_clearings(self, sowing_id: str) -> list:
         """What clears a sowing: lines and areas with their distances."""

@@ -96,7 +96,7 @@ def site_on(
         shares,
         plants,
         build.keys.pieces(),
-        build.keys.eyes(),
+        {s.id: s for s in build.scene.shots if s.on},
         None if vars(grid) == vars(view) else whole,
         kept,
     )

@@ -79,6 +79,21 @@ def facts_of(build: Build, shot: Shot, order: Order, still: Still) -> dict[str, 
     }
 
 
+def write_frame(still: Still, out: Path, name: str) -> list[str]:
+    """Writes `name`.png of a frame whose passes are summed, and .exr where its light is ordered.
+    Gives the names of the files.
+    """
+    light = still.wrapped(still.light())["whole"]
+    write_picture(out / f"{name}.png", still.shown(light), still.order.bits)
+    clip = still.order.clip
+    if not (clip and clip.light):
+        return [f"{name}.png"]
+    depth = still.wrapped(still.depths())["whole"]
+    facts = facts_of(still.build, still.shot, still.order, still)
+    write_layers(out / f"{name}.exr", light, {"Z": depth}, facts)
+    return [f"{name}.png", f"{name}.exr"]
+
+
 def write_still(still: Still, out: Path, name: str) -> list[str]:
     """Writes `name`.png, .exr and .json (and .jpg where ordered) of a still whose passes are
     summed; a cube writes its six faces and the cross. Gives the names of the files.

@@ -89,7 +89,7 @@ def faults(build: Build) -> tuple[list[Fault], dict[str, int]]:
         found.add(Fault(what, shot.id, shot.name, shot.east_m, shot.north_m, told))
     eyes = [
         (shot, hidden_by(build.heights, build.grid, shot.east_m, shot.north_m, shot.eye_m))
-        for shot in build.scene.shots
+        for shot in build.shots()
         if shot.on
     ]
     for i, sowing in enumerate(build.scene.planting):

@@ -51,7 +51,7 @@ def kind_nearness(build: Build, wide_px: int = 1920) -> list[KindNear]:
     """
     shots = [
         (s, hidden_by(build.heights, build.grid, s.east_m, s.north_m, s.eye_m))
-        for s in build.scene.shots
+        for s in build.shots()
         if s.on
     ]
     standing = sorted(_standing(build).items())

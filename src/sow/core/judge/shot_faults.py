@@ -42,7 +42,7 @@ def sun_in_frame(build: Build, shot: Shot) -> bool:
 
 def shot_faults(build: Build) -> Iterator[tuple[str, Shot, str]]:
     """Faults of the shots that are on: what it is ("sun", "dark", "bright"), the shot, in words."""
-    for shot in build.scene.shots:
+    for shot in build.shots():
         if not shot.on:
             continue
         if sun_in_frame(build, shot):

@@ -38,7 +38,7 @@ def nearness(build: Build, wide_px: int = 1920) -> list[Near]:
     out = []
     seen = []
     x, y = np.meshgrid(grid.xs(), grid.ys())
-    for s in (s for s in build.scene.shots if s.on):
+    for s in (s for s in build.shots() if s.on):
         dx, dy = x - s.east_m, y - s.north_m
         away = np.maximum(np.hypot(dx, dy), 0.0)
         turn, half = aside(s, dx, dy)

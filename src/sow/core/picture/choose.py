@@ -8,9 +8,11 @@ from ..build import Build
 from ..cabinet import worn
 from ..cabinet.family import families
 from ..cabinet.kind import Kind
+from ..motion.base import Moment
 from ..planting.plants import Plants
 from .bodies import Copies
 from .dressed import TINTS, bodies_of
+from .sway import Sway
 from .views import View
 
 SHADES_M, SHADES_HEIGHTS = 25.0, 8.0  # what stands nearer is kept for its shade, seen or not
@@ -94,8 +96,10 @@ def coarser(view: View) -> float:
     return 1.0 if view.focal_px > SMALL_PX else 2.0
 
 
-def chosen(build: Build, view: View) -> Iterable[Copies]:
-    """The plants that a view needs, gathered by kind, variant, level and tint."""
+def chosen(build: Build, view: View, sway: Sway | None = None) -> Iterable[Copies]:
+    """The plants that a view needs, gathered by kind, variant, level and tint; `sway`
+    leans them in the wind.
+    """
     for index, sowing in enumerate(build.scene.planting):
         if not sowing.on:
             continue
@@ -109,7 +113,8 @@ def chosen(build: Build, view: View) -> Iterable[Copies]:
             tint = np.zeros(len(which), int) + TINTS // 2
             if families[kind.family].leafy:
                 tint = np.clip((plants.tint[which] * TINTS).astype(int), 0, TINTS - 1)
-            yield from _gathered(plants, name, which, code, tint, coarser(view))
+            swayed = sway if families[kind.family].leafy else None
+            yield from _gathered(plants, name, which, code, tint, coarser(view), swayed)
 
 
 def _gathered(
@@ -119,6 +124,7 @@ def _gathered(
     code: np.ndarray,
     tint: np.ndarray,
     coarser: float,
+    sway: Sway | None,
 ) -> Iterable[Copies]:
     variant = plants.variant[which].astype(int)
     group = (variant * 100 + code) * TINTS + tint
@@ -130,13 +136,18 @@ def _gathered(
         bodies = bodies_of(name, own_variant, own_code // 10, texels, own_tint)
         p = plants
         angles = p.turn[here], p.lean[here], p.bearing[here]
+        if sway is not None:
+            height = worn(name)[0].height_m * p.size[here]
+            angles = p.turn[here], *sway(p.east[here], p.north[here], height, *angles[1:])
         at = stood(p.east[here], p.north[here], p.up[here], *angles, p.size[here])
         yield Copies(bodies, at)
 
 
-def pieces_of(build: Build, view: View) -> Iterable[Copies]:
-    """The pieces placed by hand, each at its nearest level."""
+def pieces_of(build: Build, view: View, moment: Moment | None = None) -> Iterable[Copies]:
+    """The pieces placed by hand, each at its nearest level, where they are at a moment."""
     for piece in build.pieces():
+        if moment and piece["id"] in moment.pieces:
+            piece = piece | vars(moment.pieces[piece["id"]])
         name = piece["kind"] if piece["look"] == "summer" else f"{piece['kind']}~{piece['look']}"
         place = np.array([[piece["east_m"], piece["north_m"], piece["up_m"]]])
         d = float(np.linalg.norm(place[0] - view.eye))

@@ -1,22 +1,22 @@
 """A scene made ready for the stage as one view needs it."""
 
-import numpy as np
-
 from ..build import Build
-from ..sample import heights_at
-from ..shots.shot import Shot, focus_of, opening_m
+from ..motion.base import Moment
+from ..shots.shot import Shot, aimed, axes, eye_over, focus_of, opening_m
 from .bodies import Setting
 from .cards import card_bodies
 from .choose import chosen, pieces_of
 from .fan import far_bodies, ground_bodies, sheet_of
-from .views import View, axes
+from .sway import sway_of
+from .views import View
 from .waters import water_bodies
 
 
 def view_of(build: Build, shot: Shot, width: int, height: int) -> View:
     """The view of a shot at a size in px."""
+    shot = aimed(shot, build.ground_at)
     right, up, ahead = axes(shot.bearing, shot.tilt)
-    eye = eye_of(build, shot)
+    eye = eye_over(shot, build.ground_at)
     return View(
         eye,
         right,
@@ -31,28 +31,19 @@ def view_of(build: Build, shot: Shot, width: int, height: int) -> View:
     )
 
 
-def eye_of(build: Build, shot: Shot) -> np.ndarray:
-    """Where a shot's eye stands: east, north, up in m."""
-    east, north = np.array([shot.east_m]), np.array([shot.north_m])
-    foot = float(heights_at(build.heights, build.grid, east, north)[0])
-    return np.array([shot.east_m, shot.north_m, foot + shot.eye_m])
-
-
 def focus_in(build: Build, shot: Shot) -> float:
     """The distance in m along its axis at which a shot is sharp."""
-    ground = lambda east, north: float(
-        heights_at(build.heights, build.grid, np.array([east]), np.array([north]))[0]
-    )
-    return focus_of(shot, eye_of(build, shot), ground)
+    return focus_of(shot, eye_over(shot, build.ground_at), build.ground_at)
 
 
-def setting_of(build: Build, view: View) -> Setting:
-    """Land, waters, plants, pieces and lamps, as fine as a view needs them."""
+def setting_of(build: Build, view: View, moment: Moment | None = None) -> Setting:
+    """Land, waters, plants, pieces and lamps, as fine as a view needs them, at a moment if any."""
     build.tell("ground", 0.1)
     bodies = ground_bodies(build, view) + far_bodies(build)
-    bodies += water_bodies(build, sheet_of(build))
+    bodies += water_bodies(build, sheet_of(build), moment.waves_s if moment else 0.0)
     build.tell("plants", 0.6)
-    copies = [*chosen(build, view), *pieces_of(build, view)]
+    sway = sway_of(build, moment) if moment and moment.wind else None
+    copies = [*chosen(build, view, sway), *pieces_of(build, view, moment)]
     _, outer = build.beyond(1)
     reach = float(outer.width_m) / 2
     bodies += card_bodies(build, view)

@@ -4,7 +4,7 @@ from collections import OrderedDict
 
 import numpy as np
 
-from ..air.light_of import DRAFT_ROWS, Daylight
+from ..air.light_of import DRAFT_ROWS
 from ..build import Build
 from ..cache import key_of
 from ..hashing import name_seed
@@ -14,11 +14,9 @@ from .clean import cleaned
 from .film import graded
 from .grade.base import Frame, steps_of
 from .order import PROOF_PASSES
-from .prepared import setting_of, view_of
-from .stage import Stage
-from .views import View
+from .prepared import view_of
+from .stages import Stages, stage_key
 
-MOST_STAGES = 1  # that stay set up
 MOST_LIGHTS = 24  # whose pictures are kept without their grade
 
 
@@ -26,28 +24,8 @@ class Proofs:
     """Draws small pictures of scenes one after another; what they share is set up once."""
 
     def __init__(self) -> None:
-        self.stages: OrderedDict[str, tuple[Stage, View]] = OrderedDict()
+        self.stages = Stages()
         self.lights: OrderedDict[str, np.ndarray] = OrderedDict()
-
-    def _stage(self, build: Build, view: View, lit: Daylight) -> tuple[Stage, View, str]:
-        made_of = [
-            build.ground_key,
-            [build.sowing_key(i) for i in range(len(build.scene.planting))],
-            [build.names(i) for i in range(len(build.scene.planting))],
-            build.scene.model_dump(include={"pieces", "season", "water", "beyond", "planting"}),
-            [lamp.id for lamp in build.in_air().lamps],
-            build.air_key,
-            [view.eye.tolist(), view.ahead.tolist(), view.focal_mm, view.width, view.height],
-            [view.shift, view.blur_m, view.focus_m],
-        ]
-        key = key_of("stage", made_of)
-        if key not in self.stages:
-            origin = np.array([*np.round(view.eye[:2]), 0.0])
-            self.stages[key] = Stage(setting_of(build, view), lit, origin), view
-            while len(self.stages) > MOST_STAGES:
-                self.stages.popitem(last=False)
-        stage, known = self.stages[key]
-        return stage, known, key
 
     def light(self, build: Build, shot: Shot, size: tuple[int, int], passes: int) -> tuple:
         """The light of a small picture of (rows, columns) from a shot, without noise, and the
@@ -55,11 +33,11 @@ class Proofs:
         """
         view = view_of(build, shot, size[1], size[0])
         lit = build.daylight(DRAFT_ROWS)
-        stage, view, key = self._stage(build, view, lit)
+        key = stage_key(build, view)
         told = build.scene.light.model_dump(exclude={"exposure", "white_k"})
         lit_key = key_of(key, told, passes)
         if lit_key not in self.lights:
-            stage.relit(lit)
+            stage = self.stages.of(build, view, lit)
             air = Air(lit, build.in_air().mists, view.eye)
             rays = view.rays()
             total = np.zeros((*size, 3), np.float32)

@@ -309,6 +309,9 @@ class Stage:
         shines = sunshine(lit, self.reach_m, self.level_m, self.plane_px)
         self.params["sun.irradiance.data"] = type(known)(_whole(shines.picture))
         self.params["sun.to_world"] = self._sun_at(lit.sun)
+        for i, lamp in enumerate(self.lamps):
+            strength = [float(v) / lit.unit_kcd for v in lamp.kcd]
+            self.params[f"lamp{i}.intensity.value"] = strength
         self.params.update()
 
     def stop(self) -> None:

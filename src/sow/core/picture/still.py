@@ -2,8 +2,8 @@
 
 import json
 import time
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 
@@ -13,23 +13,23 @@ import numpy as np
 from ..air.light_of import REST_ROWS, Daylight
 from ..build import Build
 from ..hashing import name_seed
+from ..motion.base import Moment
 from ..shots.shot import Shot
 from .airlight import Air
-from .bodies import Setting
 from .clean import cleaned
 from .film import graded
 from .grade.base import Frame, steps_of
 from .order import Order, checked
+from .parts import Part, parts_of
 from .passes import Sums, tiles
-from .prepared import middle_of, setting_of, view_of
+from .prepared import middle_of, view_of
 from .stage import Stage
-from .views import FACES, View, face
+from .stages import Stages
 from .wrap import curved_rays, face_at, panorama_rays
 
 KEEPS_EVERY_S = 15.0
 RAW = 0.12  # part of the picture as it was before cleaning, for the grain of far rock
 PREVIEW_PX = 960
-FACE_OF = {"panorama": 0.27, "curved": 0.6}  # side of a face, as a part of the picture's width
 
 
 @dataclass(frozen=True)
@@ -45,47 +45,6 @@ class Told:
     noise: float | None
 
 
-@dataclass(frozen=True)
-class Part:
-    """One view that a still is made of, by its name: the whole picture, or a face."""
-
-    name: str
-    view: View
-
-
-def parts_of(build: Build, shot: Shot, order: Order) -> list[Part]:
-    """The views that a still needs."""
-    if order.projection == "flat":
-        return [
-            Part("whole", cropped(view_of(build, shot, order.width_px, order.height_px), order))
-        ]
-    square = replace(view_of(build, shot, 64, 64), around=True)
-    if order.projection == "cube":
-        side = order.width_px
-    else:
-        side = max(64, int(order.width_px * FACE_OF[order.projection]) // 2 * 2)
-    names = list(FACES)
-    if order.projection == "curved":
-        rays, inside = curved_rays(64, order.angle, (square.right, square.up, square.ahead))
-        stubs = {n: np.full((2, 2), k, np.float32) for k, n in enumerate(names)}
-        used = set(np.rint(face_at(stubs, rays))[inside].astype(int).tolist())
-        names = [n for k, n in enumerate(names) if k in used]
-    return [Part(n, replace(face(square, n, side), around=True)) for n in names]
-
-
-def cropped(view: View, order: Order) -> View:
-    """A view of the region alone, at the scale of the whole."""
-    if not order.region:
-        return view
-    left, top, wide, high = order.region
-    width, height = round(wide * view.width), round(high * view.height)
-    middle_x, middle_y = left + wide / 2 - 0.5, 0.5 - (top + high / 2)
-    focal = view.focal_mm * view.width / width
-    shift_x = (view.shift[0] + middle_x) * view.width / width
-    shift_y = (view.shift[1] + middle_y * view.height / view.width) * view.width / width
-    return replace(view, width=width, height=height, focal_mm=focal, shift=(shift_x, shift_y))
-
-
 def in_air(
     stage: Stage, air: Air, light: np.ndarray, depth: np.ndarray, rays: np.ndarray, k: int
 ) -> np.ndarray:
@@ -97,9 +56,16 @@ def in_air(
     return air.over(light, depth, rays, opens)
 
 
+Tile = tuple[int, int]  # a pass and the number of a tile
+Laid = tuple[np.ndarray, np.ndarray]  # its light with the air before it, and its depth
+Passed = Callable[[Part, list[Tile]], Iterator[Laid]]
+
+
 class Still:
     """A still of a shot, made in `folder`, where what it has gathered is kept. `tell` hears how far
-    it is and may be asked at any pass to stop: `check` raises Cancelled.
+    it is and may be asked at any pass to stop: `check` raises Cancelled. `moment` is the scene at a
+    time; `stages` keeps a stage from one still to the next. `passed` gives the passes of a part in
+    the order in which they are asked for, where they are not made here.
     """
 
     def __init__(
@@ -110,7 +76,14 @@ class Still:
         folder: Path,
         tell: Callable[[Told], None] = lambda told: None,
         check: Callable[[], None] = lambda: None,
+        moment: Moment | None = None,
+        stages: Stages | None = None,
+        passed: Passed | None = None,
     ):
+        self.moment = moment
+        shot = moment.shot if moment else shot
+        self.stages = stages or Stages()
+        self.passed = passed or self.here
         self.build, self.shot, self.order = build, shot, checked(order)
         self.folder, self.tell, self.check = Path(folder), tell, check
         self.folder.mkdir(parents=True, exist_ok=True)
@@ -132,7 +105,7 @@ class Still:
     @cached_property
     def lit(self) -> Daylight:
         """The scene's light."""
-        return self.build.daylight(REST_ROWS)
+        return self.build.daylight(REST_ROWS, self.moment.light if self.moment else None)
 
     @property
     def exposure(self) -> np.ndarray:
@@ -156,51 +129,51 @@ class Still:
         noises = [n for s in self.sums if (n := s.noise(self.exposure)) is not None]
         return float(np.mean(noises)) if noises else None
 
-    def _setting(self, part: Part, shared: Setting | None) -> Setting:
-        if shared is not None:
-            return shared
-        return setting_of(self.build, part.view)
-
     def run(self) -> None:
         """Follows the light until all passes are summed. Raises Cancelled; what was gathered until
         then is kept.
         """
-        stage, shared = None, None
         self.build.check = self.check
         self.build.tell = lambda step, share: self.tell(self.told(f"preparing: {step}"))
         try:
             for part, sums in zip(self.parts, self.sums):
-                if min(sums.done) >= self.order.passes:
-                    continue
-                if stage is None or not part.view.around:
-                    shared = self._setting(part, shared if part.view.around else None)
-                    self.tell(self.told("preparing: the stage"))
-                    origin = np.array([*np.round(part.view.eye[:2]), 0.0])
-                    stage = Stage(shared, self.lit, origin)
-                self._follow(stage, part, sums)
+                self._follow(part, sums)
         finally:
             self._keep()
 
-    def _follow(self, stage: Stage, part: Part, sums: Sums) -> None:
-        view, order = part.view, self.order
+    def here(self, part: Part, todo: list[Tile]) -> Iterator[Laid]:
+        """The passes `todo` of a part, made in this process."""
+        view = part.view
+        stage = self.stages.of(self.build, view, self.lit, self.moment)
         air = Air(self.lit, self.build.in_air().mists, view.eye, middle_of(self.build))
         rays = view.rays()
+        all_tiles = tiles(view.width, view.height)
+        for k, i in todo:
+            x, y, w, h = all_tiles[i]
+            crop = None if h == view.height else (x, y, w, h)
+            light, depth = stage.passed(view, k, crop)
+            yield in_air(stage, air, light, depth, rays[y : y + h, x : x + w], k), depth
+
+    def _follow(self, part: Part, sums: Sums) -> None:
+        order = self.order
+        todo = [(k, i) for k in range(order.passes) for i, n in enumerate(sums.done) if n <= k]
+        if not todo:
+            return
+        self.tell(self.told("preparing: the stage"))
         kept = time.perf_counter()
         shown_at, shown_cost = 0.0, 0.0
-        for k in range(order.passes):
-            for i, (x, y, w, h) in enumerate(tiles(view.width, view.height)):
-                if sums.done[i] > k:
-                    continue
-                self.check()
-                start = time.perf_counter()
-                crop = None if h == view.height else (x, y, w, h)
-                light, depth = stage.passed(view, k, crop)
-                hazed = in_air(stage, air, light, depth, rays[y : y + h, x : x + w], k)
-                sums.add(i, hazed, depth)
+        given = self.passed(part, todo)
+        for n, (k, i) in enumerate(todo):
+            self.check()
+            start = time.perf_counter()
+            light, depth = next(given)
+            sums.add(i, light, depth)
+            if n:  # the first holds the setting up of the stage
                 self.spent.append(time.perf_counter() - start)
-                self.tell(self.told("following the light"))
+            self.tell(self.told("following the light"))
             now = time.perf_counter()
-            if now - shown_at > 8 * shown_cost + 0.5 or k == 0:
+            whole = i == len(sums.done) - 1
+            if whole and (now - shown_at > 8 * shown_cost + 0.5 or k == 0):
                 self._show(part, sums)
                 shown_at = time.perf_counter()
                 shown_cost = shown_at - now
@@ -242,12 +215,14 @@ class Still:
     def shown(self, light: np.ndarray, part: str = "whole") -> np.ndarray:
         """A part's light in its units as a screen shows it, float32 0..1, graded as its shot is."""
         rows, columns = light.shape[:2]
-        frame: Frame | None = Frame(columns, rows, seed=name_seed(self.shot.id))
+        own = f"{self.shot.id} {self.moment.at_s:.4f}" if self.moment else self.shot.id
+        seed = name_seed(own)  # grain is another at each moment
+        frame: Frame | None = Frame(columns, rows, seed=seed)
         region = self.order.region
         if region and self.order.projection == "flat":
             whole = round(columns / region[2]), round(rows / region[3])
             corner = round(region[0] * whole[0]), round(region[1] * whole[1])
-            frame = Frame(*whole, *corner, seed=name_seed(self.shot.id))
+            frame = Frame(*whole, *corner, seed=seed)
         if self.order.projection == "cube":
             frame = None  # what looks beyond a pixel would show the faces' edges
         grade = steps_of(self.build.scene.grade, self.shot.id)

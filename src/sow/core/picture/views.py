@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..shots.shot import axes
+
 FRAME_MM = 36.0  # width of the frame that focal lengths are told for
 
 
@@ -64,14 +66,6 @@ class View:
             reach = np.asarray(radius) * np.hypot(1, max(abs(low), abs(high)))
             inside &= (side > low * deep - reach) & (side < high * deep + reach)
         return inside
-
-
-def axes(bearing: float, tilt: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Right, up and ahead of an eye that looks along a bearing and a tilt in degrees, level."""
-    b, t = np.deg2rad(bearing), np.deg2rad(tilt)
-    ahead = np.array([np.sin(b) * np.cos(t), np.cos(b) * np.cos(t), np.sin(t)])
-    right = np.array([np.cos(b), -np.sin(b), 0.0])
-    return right, np.cross(right, ahead), ahead
 
 
 FACES = {

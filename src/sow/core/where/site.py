@@ -8,6 +8,7 @@ import numpy as np
 
 from ..marks.shapes import depth, near, way
 from ..plot import Grid, Plot
+from ..shots.shot import Shot
 from ..survey.sheets import sheets
 from .base import Absent
 
@@ -25,7 +26,7 @@ class Site:
     `mark(condition, path)` gives a mask picture over this grid, `cover(landform, path)` where one
     landform shows, `drawn` a line or area, `shares(material, path)` the share of an earlier
     material, `plants(sowing, path)` the places (n, 2) of an earlier sowing's plants, `pieces` the
-    places of pieces by id, `shots` the eyes (east, north, metres up) by id. `whole` gives the site
+    places of pieces by id, `shots` those that are on, by id. `whole` gives the site
     of the plot's view grid where this one is another: what holds for the whole plot, as a target of
     cover, is found there.
     """
@@ -42,7 +43,7 @@ class Site:
     shares: Callable[[str, str], np.ndarray] = _unknown
     plants: Callable[[str, str], np.ndarray] = _unknown
     pieces: dict[str, tuple[float, float]] = field(default_factory=dict)
-    shots: dict[str, tuple[float, float, float]] = field(default_factory=dict)
+    shots: dict[str, Shot] = field(default_factory=dict)
     whole: Callable[[], "Site"] | None = None
     _kept: dict = field(default_factory=dict)
 

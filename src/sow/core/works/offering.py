@@ -11,12 +11,13 @@ from ..document.offers import Context, Offer, Values
 from ..errors import SceneError
 from ..hashing import name_seed
 from ..land.base import landforms, processes
+from ..motion.base import moves
 from ..picture.grade.base import steps
 from ..scene import Scene
 from ..water.standing import waters
 from ..where.base import STAGES, conditions, first_of, stage_of
 
-LISTS = ("land", "far", "water", "ground", "planting", "air", "grade")
+LISTS = ("land", "far", "water", "ground", "planting", "air", "grade", "moves")
 GROUPS = (
     "Noise",
     "Broad forms",
@@ -78,7 +79,7 @@ def offers(name: str) -> list[Offer]:
         return [_ground_offer(g) for g in grounds.values() if g.family == g.name]
     if name == "planting":
         return [_sowing_offer(k) for k in kinds.values() if families[k.family].sown]
-    own = {"water": waters.offers, "air": airs.offers, "grade": steps.offers}
+    own = {"water": waters.offers, "air": airs.offers, "grade": steps.offers, "moves": moves.offers}
     found = own.get(name) or [*landforms.offers, *processes.offers]
     found = [o for o in found if name in o.lists]
     place = {group: i for i, group in enumerate(GROUPS)}

@@ -49,6 +49,6 @@ def meter(hand: Hand, asked: Meter) -> Done:
     shot = entries[index]
     if entries is not hand.document["shots"]:
         raise SceneError(f"“{shot['name']}” is no shot.", "shot", "Choose a shot.")
-    shot["exposure"] = metered(hand.build(), hand.scene.shots[index])
+    shot["exposure"] = metered(hand.build(), hand.build().shots()[index])
     told = f"{shot['name']}: {shot['exposure']:+.2f} EV"
     return Done(hand.document, f"{shot['name']}: metered", shot["id"], told)

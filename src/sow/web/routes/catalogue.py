@@ -9,6 +9,7 @@ from ...core.cabinet.looks import LOOKS
 from ...core.document.extra import troubles
 from ...core.formats.exporter import exporters
 from ...core.land.base import landforms, processes
+from ...core.motion.base import moves
 from ...core.picture.grade.base import steps
 from ...core.picture.grade.ready import READY
 from ...core.scene import Scene
@@ -87,6 +88,6 @@ def _entry_facts() -> dict[str, EntryFacts]:
             subtitle=facts.subtitle,
             handles=HandleFields(**vars(facts.handles)) if facts.handles else None,
         )
-        for register in (landforms, processes, waters, airs, steps)
+        for register in (landforms, processes, waters, airs, steps, moves)
         for kind, facts in register.facts.items()
     }

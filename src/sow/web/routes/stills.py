@@ -72,6 +72,7 @@ def still_forecast(body):
         width_px=order.width_px,
         height_px=order.height_px,
         passes=order.passes,
+        frames=len(order.clip.times) if order.clip else 1,
     )
 
 

@@ -20,6 +20,7 @@ class StillForecast(Shape):
     width_px: int
     height_px: int
     passes: int
+    frames: int
 
 
 class StillWish(Shape):
@@ -41,6 +42,7 @@ class StillLine(Shape):
     files: list[str]
     trouble: str
     advice: str
+    note: str = Field(description="What was not as wished, though it goes on.")
     shown: int = Field(description="How often its picture so far has changed.")
 
 

@@ -1,5 +1,6 @@
 import {
   Camera,
+  Clock,
   CircleHelp,
   Crosshair,
   Eye,
@@ -17,6 +18,7 @@ import { chosen } from "../../state/selection";
 import { get, set } from "../../state/store";
 import { LAND } from "../../view/view";
 import { goToChosen, keepShot, overview, showAlone } from "../camera";
+import { closeTime, openTime } from "../time";
 import { shotAtHand, stepInto, stepOut } from "../shots";
 
 import type { Action } from "./action";
@@ -65,6 +67,14 @@ export const LOOKING: Action[] = [
     icon: Frame,
     can: () => !!get().stepped,
     run: () => set((s) => ({ frameLines: !s.frameLines })),
+  },
+  {
+    id: "time",
+    name: "Strip of time, unfolded or folded",
+    keys: "Shift+T",
+    icon: Clock,
+    can: () => !!get().products && (get().doc?.shots.length ?? 0) > 0,
+    run: () => (get().time ? closeTime() : openTime()),
   },
   {
     id: "goto",

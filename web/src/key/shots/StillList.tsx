@@ -16,9 +16,11 @@ export function howFar(s: StillLine): string {
   const percent = `${Math.round(100 * s.share)} %`;
   if (s.doing === "done") return `${lasting(s.seconds)}${noise}`;
   if (s.doing !== "running") return `${s.doing} at ${percent}${noise}`;
-  if (!s.share) return s.step;
-  return `${percent}${s.left === null ? "" : `, ${lasting(s.left)} left`}${noise}`;
+  if (!s.share || s.order.clip) return `${s.step}${left(s)}`;
+  return `${percent}${left(s)}${noise}`;
 }
+
+const left = (s: StillLine) => (s.left === null ? "" : `, ${lasting(s.left)} left`);
 
 const wish = (id: string, what: "run" | "pause" | "stop") =>
   void calls.wishStill(id, what).then(heardStill).catch(tell);
@@ -65,6 +67,7 @@ function Row({ still: s }: { still: StillLine }) {
             <div className="h-full bg-moss" style={{ width: `${100 * s.share}%` }} />
           </div>
         )}
+        {s.note && <div className="text-[11.5px] text-rust">{s.note}</div>}
         <div className="flex gap-2 text-[11.5px]">
           <Deeds still={s} />
         </div>

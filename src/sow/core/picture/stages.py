@@ -1,0 +1,52 @@
+"""A stage that stays set up from one picture to the next, lit anew."""
+
+import numpy as np
+
+from ..air.light_of import Daylight
+from ..build import Build
+from ..cache import key_of
+from ..motion.base import Moment
+from .prepared import setting_of
+from .stage import Stage
+from .views import View
+
+
+def stage_key(build: Build, view: View, moment: Moment | None = None) -> str:
+    """Key of all that a stage for a view holds, but for its light."""
+    scene = build.scene
+    looks = [view.eye.tolist(), view.focal_px]
+    if not view.around:
+        looks += [view.ahead.tolist(), view.focal_mm, view.width, view.height, view.shift]
+    made_of = [
+        build.ground_key,
+        [build.sowing_key(i) for i in range(len(scene.planting))],
+        [build.names(i) for i in range(len(scene.planting))],
+        scene.model_dump(include={"pieces", "season", "water", "beyond", "planting"}),
+        build.air_key,
+        looks,
+    ]
+    if moment:
+        pieces = {k: vars(v) for k, v in moment.pieces.items()}
+        blown = [moment.blown_s, moment.wind, moment.light.wind_from] if moment.wind else []
+        made_of.append([pieces, moment.waves_s if scene.water else 0.0, blown])
+    return key_of("stage", made_of)
+
+
+class Stages:
+    """Holds the last stage."""
+
+    def __init__(self) -> None:
+        self.key = ""
+        self.stage: Stage | None = None
+
+    def of(self, build: Build, view: View, lit: Daylight, moment: Moment | None = None) -> Stage:
+        """The stage for a view in a light, set up anew only where more than the light differs."""
+        key = f"{stage_key(build, view, moment)} {lit.sky.shape[0]}"
+        if self.stage is None or key != self.key:
+            self.stage = None  # its memory is free before the next is made
+            origin = np.array([*np.round(view.eye[:2]), 0.0])
+            self.stage = Stage(setting_of(build, view, moment), lit, origin)
+            self.key = key
+        elif self.stage.lit is not lit:
+            self.stage.relit(lit)
+        return self.stage

@@ -1,0 +1,140 @@
+"""Workers for frames and passes, by Dask: those of a scheduler that is named, or this machine's.
+
+`SOW_SCHEDULER` names a scheduler as tcp://HOST:8786; `SOW_WORKERS` is how many workers this machine
+sets up where none is named.
+"""
+
+import contextlib
+import logging
+import os
+from collections import deque
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import dask
+from distributed import Client, Future, LocalCluster, wait
+
+from ..core.picture.order import Order
+from ..core.picture.parts import Part
+from ..core.picture.still import Laid, Passed, Tile
+from ..core.shots.shot import Shot
+from . import tasks
+
+ANSWERS_S = 8.0
+LOOKS_EVERY_S = 0.5
+MOST_ENDS = 50  # of workers within one task, before it is given up
+AHEAD = 3  # tasks for each worker that are asked for before they are needed
+
+dask.config.set({"distributed.scheduler.allowed-failures": MOST_ENDS})
+
+
+class Crew:
+    """Workers that do tasks until they are sent home. `told` says in words what was not as wished:
+    a scheduler that did not answer.
+    """
+
+    def __init__(self, scheduler: str = "", workers: int = 1, folder: Path | None = None):
+        logging.getLogger("distributed").setLevel(logging.ERROR)
+        self.told = ""
+        self.cluster: LocalCluster | None = None
+        self.client = self._named(scheduler) if scheduler else None
+        self.far = self.client is not None
+        if self.client is None:
+            self.cluster = LocalCluster(
+                n_workers=max(1, workers),
+                threads_per_worker=1,
+                processes=True,
+                memory_limit=None,
+                dashboard_address=None,
+                local_directory=None if folder is None else str(folder),
+                silence_logs=logging.CRITICAL,
+            )
+            self.client = Client(self.cluster)
+
+    @staticmethod
+    def of_this_machine(folder: Path | None = None) -> "Crew":
+        """The crew that the environment names."""
+        workers = os.environ.get("SOW_WORKERS", "1")
+        own = int(workers) if workers.isdigit() else 1
+        return Crew(os.environ.get("SOW_SCHEDULER", ""), own, folder)
+
+    def _named(self, scheduler: str) -> Client | None:
+        try:
+            client = Client(scheduler, timeout=ANSWERS_S)
+            client.wait_for_workers(1, timeout=ANSWERS_S)
+            return client
+        except (OSError, TimeoutError, ValueError):
+            self.told = f"The scheduler {scheduler} does not answer; this machine works alone."
+            return None
+
+    @property
+    def workers(self) -> int:
+        """How many there are now."""
+        return max(1, len(self.client.nthreads()))
+
+    def frames(
+        self,
+        package: bytes,
+        shot: Shot,
+        order: Order,
+        wanted: list[int],
+        check: Callable[[], None] = lambda: None,
+    ) -> Iterator[tuple[int, dict[str, bytes]]]:
+        """Frames with their files as they are done; `check` is asked while they are waited for."""
+        held = self._held(package)
+        values = shot.model_dump(), order.model_dump()
+        waiting = deque(wanted)
+        under_way: dict[Future, int] = {}
+        while waiting or under_way:
+            while waiting and len(under_way) < AHEAD * self.workers:
+                k = waiting.popleft()
+                asked = self.client.submit(tasks.frame, held, *values, k, pure=False, priority=-k)
+                under_way[asked] = k
+            for done in self._some(list(under_way), check):
+                yield under_way.pop(done), done.result()
+
+    def passed(self, package: bytes, shot: Shot, order: Order, check: Callable[[], None]) -> Passed:
+        """Passes of stills made by the workers, in the order in which they are asked for."""
+        held = self._held(package)
+        values = shot.model_dump(), order.model_dump()
+
+        def given(part: Part, todo: list[Tile]) -> Iterator[Laid]:
+            waiting = deque(todo)
+            line: deque[Future] = deque()
+            while waiting or line:
+                while waiting and len(line) < AHEAD * self.workers:
+                    own = [waiting.popleft()]
+                    line.append(
+                        self.client.submit(tasks.passes, held, *values, part.name, own, pure=False)
+                    )
+                first = line.popleft()
+                while not self._some([first], check):
+                    pass
+                yield first.result()[0]
+
+        return given
+
+    def _held(self, package: bytes) -> Future:
+        # as the result of a task it is there again where the worker that held it was lost
+        return self.client.submit(bytes, package)
+
+    def _some(self, futures: list[Future], check: Callable[[], None]) -> list[Future]:
+        check()
+        with contextlib.suppress(TimeoutError):
+            wait(futures, timeout=LOOKS_EVERY_S, return_when="FIRST_COMPLETED")
+        return [f for f in futures if f.done()]
+
+    def go_home(self) -> None:
+        """Ends the client, and the workers that were set up for it."""
+        with contextlib.suppress(Exception):
+            self.client.close(timeout=2)
+        if self.cluster is not None:
+            with contextlib.suppress(Exception):
+                self.cluster.close(timeout=2)
+
+    def __enter__(self) -> "Crew":
+        return self
+
+    def __exit__(self, *why: Any) -> None:
+        self.go_home()

@@ -1,0 +1,1 @@
+export const STRIP_HEIGHT = 150;

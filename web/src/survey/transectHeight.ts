@@ -1,1 +1,0 @@
-export const TRANSECT_HEIGHT = 150;
