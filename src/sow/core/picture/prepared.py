@@ -3,7 +3,7 @@
 from ..build import Build
 from ..motion.base import Moment
 from ..shots.shot import Shot, aimed, axes, eye_over, focus_of, opening_m
-from .bodies import Setting
+from .bodies import Body, Setting
 from .cards import card_bodies
 from .choose import chosen, pieces_of
 from .fan import far_bodies, ground_bodies, sheet_of
@@ -36,10 +36,19 @@ def focus_in(build: Build, shot: Shot) -> float:
     return focus_of(shot, eye_over(shot, build.ground_at), build.ground_at)
 
 
-def setting_of(build: Build, view: View, moment: Moment | None = None) -> Setting:
-    """Land, waters, plants, pieces and lamps, as fine as a view needs them, at a moment if any."""
+def land_of(build: Build, view: View) -> list[Body]:
+    """The land as fine as a view needs it, and the far land."""
     build.tell("ground", 0.1)
-    bodies = ground_bodies(build, view) + far_bodies(build)
+    return ground_bodies(build, view) + far_bodies(build)
+
+
+def setting_of(
+    build: Build, view: View, moment: Moment | None = None, land: list[Body] | None = None
+) -> Setting:
+    """Land, waters, plants, pieces and lamps, as fine as a view needs them, at a moment if any;
+    `land` is that of `land_of` where it is there already.
+    """
+    bodies = list(land_of(build, view) if land is None else land)
     bodies += water_bodies(build, sheet_of(build), moment.waves_s if moment else 0.0)
     build.tell("plants", 0.6)
     sway = sway_of(build, moment) if moment and moment.wind else None

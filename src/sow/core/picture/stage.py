@@ -3,6 +3,8 @@
 Light is followed by Mitsuba 3 (Jakob and others 2022), variant scalar_rgb, with Embree's rays.
 """
 
+from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -118,11 +120,41 @@ def _mesh(name: str, body: Body, origin: np.ndarray) -> Any:
     return mesh
 
 
-class Stage:
-    """A setting in one light. `passed` follows the light of one sample for every pixel."""
+def _group(bodies: list[Body]) -> Any:
+    group: dict[str, Any] = {"type": "shapegroup"}
+    for j, body in enumerate(bodies):
+        group[f"part{j}"] = _mesh(f"part{j}", body, np.zeros(3))
+    return mi.load_dict(group)
 
-    def __init__(self, setting: Setting, lit: Daylight, origin: np.ndarray):
+
+class Made:
+    """The renderer's own things by the bodies that they were made of, taken over from one stage to
+    the next where the very same bodies stand on it.
+    """
+
+    def __init__(self, before: "Made | None" = None):
+        self.before = {} if before is None else before.now
+        self.now: dict[tuple, tuple[Any, Any]] = {}
+
+    def of(self, bodies: list[Body], where: tuple, make: Callable[[], Any]) -> Any:
+        """What was made of these bodies at a place, or is made of them now."""
+        key = (*(id(b) for b in bodies), *where)
+        if key not in self.now:
+            # the bodies are held with it, so that none is taken for another of the same address
+            self.now[key] = self.before.get(key) or (bodies, make())
+        return self.now[key][1]
+
+
+class Stage:
+    """A setting in one light. `passed` follows the light of one sample for every pixel. `made` is
+    what the stage before it had made.
+    """
+
+    def __init__(
+        self, setting: Setting, lit: Daylight, origin: np.ndarray, made: Made | None = None
+    ):
         refuse_without()
+        self.made = Made(made)
         self.origin = np.asarray(origin, np.float64)
         self.lit = lit
         self.middle = np.array(setting.middle) - self.origin
@@ -132,12 +164,10 @@ class Stage:
         self.lamps = setting.lamps
         parts: dict[str, Any] = {"type": "scene"}
         for i, body in enumerate(setting.bodies):
-            parts[f"body{i}"] = _mesh(f"body{i}", body, self.origin)
+            own = partial(_mesh, f"body{i}", body, self.origin)
+            parts[f"body{i}"] = self.made.of([body], (i, *self.origin.tolist()), own)
         for i, copies in enumerate(setting.copies):
-            group: dict[str, Any] = {"type": "shapegroup"}
-            for j, body in enumerate(copies.bodies):
-                group[f"part{j}"] = _mesh(f"part{i}_{j}", body, np.zeros(3))
-            shared = mi.load_dict(group)
+            shared = self.made.of(copies.bodies, ("group",), partial(_group, copies.bodies))
             parts[f"group{i}"] = shared
             matrices = copies.at.copy()
             matrices[:, :3, 3] -= self.origin
@@ -146,6 +176,7 @@ class Stage:
                 props["to_world"] = mi.ScalarTransform4f(matrix)
                 props["shapegroup"] = shared
                 parts[f"copy{i}_{k}"] = mi.PluginManager.instance().create_object(props)
+        self.made.before = {}
         self._add_lights(parts)
         self.scene = mi.load_dict(parts)
         self.params = mi.traverse(self.scene)

@@ -6,8 +6,9 @@ from ..air.light_of import Daylight
 from ..build import Build
 from ..cache import key_of
 from ..motion.base import Moment
-from .prepared import setting_of
-from .stage import Stage
+from .bodies import Body
+from .prepared import land_of, setting_of
+from .stage import Made, Stage
 from .views import View
 
 
@@ -38,14 +39,23 @@ class Stages:
     def __init__(self) -> None:
         self.key = ""
         self.stage: Stage | None = None
+        self.made: Made | None = None
+        self.land_key = ""
+        self.land: list[Body] = []
 
     def of(self, build: Build, view: View, lit: Daylight, moment: Moment | None = None) -> Stage:
         """The stage for a view in a light, set up anew only where more than the light differs."""
         key = f"{stage_key(build, view, moment)} {lit.sky.shape[0]}"
         if self.stage is None or key != self.key:
             self.stage = None  # its memory is free before the next is made
+            land_key = stage_key(build, view)
+            if land_key != self.land_key:
+                self.land = land_of(build, view)
+                self.land_key = land_key
             origin = np.array([*np.round(view.eye[:2]), 0.0])
-            self.stage = Stage(setting_of(build, view, moment), lit, origin)
+            setting = setting_of(build, view, moment, self.land)
+            self.stage = Stage(setting, lit, origin, self.made)
+            self.made = self.stage.made
             self.key = key
         elif self.stage.lit is not lit:
             self.stage.relit(lit)

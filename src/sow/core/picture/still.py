@@ -173,7 +173,7 @@ class Still:
             self.tell(self.told("following the light"))
             now = time.perf_counter()
             whole = i == len(sums.done) - 1
-            if whole and (now - shown_at > 8 * shown_cost + 0.5 or k == 0):
+            if self.moment is None and whole and (now - shown_at > 8 * shown_cost + 0.5 or k == 0):
                 self._show(part, sums)
                 shown_at = time.perf_counter()
                 shown_cost = shown_at - now
