@@ -94,6 +94,19 @@ def write_frame(still: Still, out: Path, name: str) -> list[str]:
     return [f"{name}.png", f"{name}.exr"]
 
 
+def _all_layers(still: Still) -> dict[str, dict[str, np.ndarray]]:
+    """The channels of all layers by the names of the pictures that are written."""
+    of_parts = still.layers()
+    names = sorted({n for own in of_parts.values() for n in own})
+    out: dict[str, dict[str, np.ndarray]] = {}
+    for name in names:
+        empty = lambda part: np.zeros(next(iter(of_parts[part].values())).shape, np.float32)
+        faces = {part: own.get(name, empty(part)) for part, own in of_parts.items()}
+        for part, values in still.wrapped(faces).items():
+            out.setdefault(part, {})[name] = values
+    return out
+
+
 def write_still(still: Still, out: Path, name: str) -> list[str]:
     """Writes `name`.png, .exr and .json (and .jpg where ordered) of a still whose passes are
     summed; a cube writes its six faces and the cross. Gives the names of the files.
@@ -102,6 +115,7 @@ def write_still(still: Still, out: Path, name: str) -> list[str]:
     order = still.order
     pictures = still.wrapped(still.light())
     depths = still.wrapped(still.depths())
+    more = _all_layers(still) if order.layers else {}
     facts = facts_of(still.build, still.shot, order, still)
     called = CONVENTIONS[order.names] if order.projection == "cube" else {"whole": ""}
     files: list[str] = []
@@ -115,6 +129,7 @@ def write_still(still: Still, out: Path, name: str) -> list[str]:
             place = view.eye + view.rays() * depths[part][..., None]
             place[depths[part] <= 0] = 0
             layers |= {f"P.{axis}": place[..., k] for k, axis in enumerate("XYZ")}
+        layers |= more.get(part, {})
         write_layers(out / f"{stem}.exr", light, layers, facts)
         files += [f"{stem}.png", f"{stem}.exr"]
         if order.jpeg:

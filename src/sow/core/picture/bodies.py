@@ -25,7 +25,8 @@ class Surface:
 @dataclass(frozen=True)
 class Body:
     """Triangles in m: positions float32 (n, 3), faces uint32 (m, 3), normals (n, 3) or None where
-    it is flat, uv (n, 2) or None, linear colour of each face (m, 3) or None.
+    it is flat, uv (n, 2) or None, linear colour of each face (m, 3) or None. `of` says what it
+    belongs to: "ground", "far land", "water NAME", "card NAME".
     """
 
     positions: np.ndarray
@@ -34,14 +35,19 @@ class Body:
     normals: np.ndarray | None = None
     uv: np.ndarray | None = None
     colour: np.ndarray | None = None
+    of: str = ""
 
 
 @dataclass(frozen=True)
 class Copies:
-    """Bodies that stand together, at many places: matrices float64 (n, 4, 4)."""
+    """Bodies that stand together, at many places: matrices float64 (n, 4, 4). `of` says what they
+    belong to ("sowing NAME", "piece NAME"), `kind` what they are.
+    """
 
     bodies: list[Body]
     at: np.ndarray
+    of: str = ""
+    kind: str = ""
 
 
 @dataclass

@@ -39,4 +39,4 @@ def _body(card: CardStands, sheet: np.ndarray, view: View) -> Body:
     places, colours = leaves_of(mesh, np.arange(2), sheet, TEXELS)
     faces = np.arange(len(places) * 3, dtype=np.uint32).reshape(-1, 3)
     held = np.clip(colours, DARKEST, PALEST)
-    return Body(places.reshape(-1, 3), faces, Surface(), colour=held)
+    return Body(places.reshape(-1, 3), faces, Surface(), colour=held, of=f"card {card.picture}")

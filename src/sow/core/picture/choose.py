@@ -10,7 +10,7 @@ from ..cabinet.family import families
 from ..cabinet.kind import Kind
 from ..motion.base import Moment
 from ..planting.plants import Plants
-from .bodies import Copies
+from .bodies import Body, Copies
 from .dressed import TINTS, bodies_of
 from .sway import Sway
 from .views import View
@@ -114,7 +114,9 @@ def chosen(build: Build, view: View, sway: Sway | None = None) -> Iterable[Copie
             if families[kind.family].leafy:
                 tint = np.clip((plants.tint[which] * TINTS).astype(int), 0, TINTS - 1)
             swayed = sway if families[kind.family].leafy else None
-            yield from _gathered(plants, name, which, code, tint, coarser(view), swayed)
+            gathered = _gathered(plants, name, which, code, tint, coarser(view), swayed)
+            for bodies, at in gathered:
+                yield Copies(bodies, at, f"sowing {sowing.name}", kind.label)
 
 
 def _gathered(
@@ -125,7 +127,7 @@ def _gathered(
     tint: np.ndarray,
     coarser: float,
     sway: Sway | None,
-) -> Iterable[Copies]:
+) -> Iterable[tuple[list[Body], np.ndarray]]:
     variant = plants.variant[which].astype(int)
     group = (variant * 100 + code) * TINTS + tint
     for g in np.unique(group):
@@ -140,7 +142,7 @@ def _gathered(
             height = worn(name)[0].height_m * p.size[here]
             angles = p.turn[here], *sway(p.east[here], p.north[here], height, *angles[1:])
         at = stood(p.east[here], p.north[here], p.up[here], *angles, p.size[here])
-        yield Copies(bodies, at)
+        yield bodies, at
 
 
 def pieces_of(build: Build, view: View, moment: Moment | None = None) -> Iterable[Copies]:
@@ -157,4 +159,5 @@ def pieces_of(build: Build, view: View, moment: Moment | None = None) -> Iterabl
         size = np.array([piece["size"] / 100])
         mirrored = np.array([piece["mirrored"]])
         at = stood(east, north, up, turn, lean, bearing, size, mirrored)
-        yield Copies(bodies_of(name, piece["variant"], 0, texels), at)
+        bodies = bodies_of(name, piece["variant"], 0, texels)
+        yield Copies(bodies, at, f"piece {piece['name']}", worn(name)[0].label)

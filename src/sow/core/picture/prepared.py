@@ -1,5 +1,7 @@
 """A scene made ready for the stage as one view needs it."""
 
+from dataclasses import replace
+
 from ..build import Build
 from ..motion.base import Moment
 from ..shots.shot import Shot, aimed, axes, eye_over, focus_of, opening_m
@@ -39,7 +41,8 @@ def focus_in(build: Build, shot: Shot) -> float:
 def land_of(build: Build, view: View) -> list[Body]:
     """The land as fine as a view needs it, and the far land."""
     build.tell("ground", 0.1)
-    return ground_bodies(build, view) + far_bodies(build)
+    near = [replace(b, of="ground") for b in ground_bodies(build, view)]
+    return near + [replace(b, of="far land") for b in far_bodies(build)]
 
 
 def setting_of(

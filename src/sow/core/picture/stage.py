@@ -1,42 +1,21 @@
-"""The stage: a setting and its light in the renderer. The only file that knows it.
+"""The stage: a setting and its light in the renderer. This file and `made` alone know it."""
 
-Light is followed by Mitsuba 3 (Jakob and others 2022), variant scalar_rgb, with Embree's rays.
-"""
-
-from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
 import numpy as np
 
 from ..air.light_of import DRAFT_ROWS, Daylight
-from ..errors import SceneError
-from .bodies import Body, Setting, Surface
+from .bodies import Setting
+from .made import Made, bitmap, group_of, mesh_of, mi, refuse_without, whole
 from .sunshine import PLANE_PX, plane_axes, sunshine
 from .views import View
-
-try:
-    import mitsuba as mi
-
-    mi.set_variant("scalar_rgb")
-    mi.set_log_level(mi.LogLevel.Error)
-except ImportError:  # a machine without it: all else works
-    mi = None  # type: ignore[assignment]
 
 BOUNCES = 6  # of light before it is let go
 GOLDEN = 0.6180339887498949, 0.7548776662466927  # of a sequence that fills a disc evenly
 FAR_M = 1e6
 SUN_M = 4e6  # away, where clouds shade: so far that its light does not fade over the land
-
-
-def refuse_without() -> None:
-    """Raises SceneError with what to install where the renderer is missing."""
-    if mi is None:
-        raise SceneError(
-            "Stills need the renderer Mitsuba, which is not installed here; all else works.",
-            "",
-            "Run ./sow test or ./sow demo once with a network, or: .venv/bin/pip install mitsuba",
-        )
 
 
 def disc(k: int) -> tuple[float, float]:
@@ -46,103 +25,16 @@ def disc(k: int) -> tuple[float, float]:
     return float(r * np.cos(turn)), float(r * np.sin(turn))
 
 
-def _whole(values: np.ndarray) -> np.ndarray:
-    return np.ascontiguousarray(values, np.float32)
-
-
-def _bitmap(picture: np.ndarray, raw: bool, wrap: str = "clamp") -> dict[str, Any]:
-    return {
-        "type": "bitmap",
-        "bitmap": mi.Bitmap(_whole(picture)),
-        "raw": raw,
-        "wrap_mode": wrap,
-    }
-
-
-def _bsdf(surface: Surface) -> Any:
-    if surface.picture is None:
-        colour: dict[str, Any] = {"type": "mesh_attribute", "name": "face_color"}
-    else:
-        colour = _bitmap(surface.picture, True)
-    if surface.mirrors:
-        bsdf: dict[str, Any] = {
-            "type": "principled",
-            "base_color": colour,
-            "roughness": max(surface.rough, 0.02) ** 0.5,
-            "eta": 1.333,
-        }
-    elif surface.through > 0:
-        return mi.load_dict(
-            {
-                "type": "principledthin",
-                "base_color": colour,
-                "roughness": surface.rough,
-                "diff_trans": 2 * surface.through * 0.6,
-                "spec_trans": 0.0,
-                "eta": 1.3,
-            }
-        )
-    else:
-        bsdf = {"type": "diffuse", "reflectance": colour}
-    if surface.lean is not None:
-        wrap = "repeat" if surface.mirrors else "clamp"
-        bsdf = {"type": "normalmap", "bsdf": bsdf, "normalmap": _bitmap(surface.lean, True, wrap)}
-    return mi.load_dict({"type": "twosided", "bsdf": bsdf})
-
-
-def _mesh(name: str, body: Body, origin: np.ndarray) -> Any:
-    props = mi.Properties()
-    props["bsdf"] = _bsdf(body.surface)
-    if body.normals is None:
-        props["face_normals"] = True
-    mesh = mi.Mesh(
-        name,
-        len(body.positions),
-        len(body.faces),
-        has_vertex_normals=body.normals is not None,
-        has_vertex_texcoords=body.uv is not None,
-        props=props,
-    )
-    if body.colour is not None:
-        colours = _whole(body.colour).ravel()
-        mesh.add_attribute("face_color", 3, colours)  # type: ignore[arg-type]
-    params = mi.traverse(mesh)
-    # the renderer's own arrays take a whole buffer at once, and a hundred times as fast
-    floats, numbers = type(params["vertex_positions"]), type(params["faces"])
-    flat = lambda v: floats(_whole(v).ravel())
-    params["vertex_positions"] = flat(np.asarray(body.positions, np.float64) - origin)
-    params["faces"] = numbers(np.ascontiguousarray(body.faces, np.uint32).ravel())
-    if body.normals is not None:
-        params["vertex_normals"] = flat(body.normals)
-    if body.uv is not None:
-        params["vertex_texcoords"] = flat(body.uv)
-    params.update()
-    return mesh
-
-
-def _group(bodies: list[Body]) -> Any:
-    group: dict[str, Any] = {"type": "shapegroup"}
-    for j, body in enumerate(bodies):
-        group[f"part{j}"] = _mesh(f"part{j}", body, np.zeros(3))
-    return mi.load_dict(group)
-
-
-class Made:
-    """The renderer's own things by the bodies that they were made of, taken over from one stage to
-    the next where the very same bodies stand on it.
+@dataclass
+class Met:
+    """What rays met first: the number of the body, or of the copies counted on from the bodies (-1
+    nothing), its diffuse colour in linear light, its normal towards the eye, and the place in m.
     """
 
-    def __init__(self, before: "Made | None" = None):
-        self.before = {} if before is None else before.now
-        self.now: dict[tuple, tuple[Any, Any]] = {}
-
-    def of(self, bodies: list[Body], where: tuple, make: Callable[[], Any]) -> Any:
-        """What was made of these bodies at a place, or is made of them now."""
-        key = (*(id(b) for b in bodies), *where)
-        if key not in self.now:
-            # the bodies are held with it, so that none is taken for another of the same address
-            self.now[key] = self.before.get(key) or (bodies, make())
-        return self.now[key][1]
+    which: np.ndarray
+    albedo: np.ndarray
+    normal: np.ndarray
+    place: np.ndarray
 
 
 class Stage:
@@ -162,12 +54,15 @@ class Stage:
         self.plane_px = PLANE_PX if lit.sky.shape[0] > DRAFT_ROWS else PLANE_PX // 3
         self.reach_m = setting.reach_m
         self.lamps = setting.lamps
+        self.bodies = len(setting.bodies)
+        self.told = [(b.of, "") for b in setting.bodies]
+        self.told += [(c.of, c.kind) for c in setting.copies]
         parts: dict[str, Any] = {"type": "scene"}
         for i, body in enumerate(setting.bodies):
-            own = partial(_mesh, f"body{i}", body, self.origin)
+            own = partial(mesh_of, f"body{i}", body, self.origin)
             parts[f"body{i}"] = self.made.of([body], (i, *self.origin.tolist()), own)
         for i, copies in enumerate(setting.copies):
-            shared = self.made.of(copies.bodies, ("group",), partial(_group, copies.bodies))
+            shared = self.made.of(copies.bodies, ("group",), partial(group_of, copies.bodies))
             parts[f"group{i}"] = shared
             matrices = copies.at.copy()
             matrices[:, :3, 3] -= self.origin
@@ -212,7 +107,7 @@ class Stage:
         shines = sunshine(self.lit, self.reach_m, self.level_m, self.plane_px)
         return {
             "type": "projector",
-            "irradiance": _bitmap(shines.picture, True),
+            "irradiance": bitmap(shines.picture, True),
             # it throws pi times what its picture holds, by the square of the way
             "scale": SUN_M**2 / np.pi,
             "fov": float(np.rad2deg(2 * np.arctan(shines.half_m / SUN_M))),
@@ -226,7 +121,7 @@ class Stage:
         return mi.ScalarTransform4f().look_at(place.tolist(), self.middle.tolist(), up.tolist())
 
     def _sky(self) -> Any:
-        return mi.Bitmap(_whole(self.lit.sky))
+        return mi.Bitmap(whole(self.lit.sky))
 
     def _lamp_place(self, i: int, k: int) -> np.ndarray:
         """The k-th place of a lamp on its own small surface."""
@@ -336,14 +231,50 @@ class Stage:
         # the renderer keeps its last column before the first, and the first after the last
         wrapped = np.concatenate([lit.sky[:, -1:], lit.sky, lit.sky[:, :1]], 1)
         known = self.params["sky.data"]
-        self.params["sky.data"] = type(known)(_whole(wrapped[..., : known.shape[2]]))
+        self.params["sky.data"] = type(known)(whole(wrapped[..., : known.shape[2]]))
         shines = sunshine(lit, self.reach_m, self.level_m, self.plane_px)
-        self.params["sun.irradiance.data"] = type(known)(_whole(shines.picture))
+        self.params["sun.irradiance.data"] = type(known)(whole(shines.picture))
         self.params["sun.to_world"] = self._sun_at(lit.sun)
         for i, lamp in enumerate(self.lamps):
             strength = [float(v) / lit.unit_kcd for v in lamp.kcd]
             self.params[f"lamp{i}.intensity.value"] = strength
         self.params.update()
+
+    def met(self, eye: np.ndarray, rays: np.ndarray) -> Met:
+        """What rays (n, 3) from an eye meet first."""
+        n = len(rays)
+        found = Met(np.full(n, -1, np.int32), *(np.zeros((n, 3), np.float32) for _ in range(3)))
+        start = (np.asarray(eye) - self.origin).tolist()
+        cast, ray = self.scene.ray_intersect, mi.Ray3f
+        which, albedo, normal, way = [], [], [], []
+        for i, direction in enumerate(rays.tolist()):
+            hit = cast(ray(start, direction))
+            if not hit.is_valid():
+                continue
+            copy = hit.instance
+            name = hit.shape.id() if copy is None else copy.id()
+            colour = hit.bsdf().eval_diffuse_reflectance(hit)
+            up = hit.sh_frame.n
+            which.append((i, name))
+            albedo.append((colour[0], colour[1], colour[2]))
+            normal.append((up[0], up[1], up[2]))
+            way.append(hit.t)
+        if not which:
+            return found
+        at = np.array([i for i, _ in which])
+        found.which[at] = [self._number(name) for _, name in which]
+        found.albedo[at] = albedo
+        found.normal[at] = normal
+        found.place[at] = np.asarray(eye) + rays[at] * np.array(way)[:, None]
+        away = np.einsum("ij,ij->i", found.normal[at], rays[at]) > 0
+        found.normal[at[away]] *= -1
+        return found
+
+    def _number(self, name: str) -> int:
+        """Of bodies by their place, of copies by that place after all bodies."""
+        if name.startswith("body"):
+            return int(name[4:])
+        return self.bodies + int(name[4 : name.index("_")])
 
     def stop(self) -> None:
         """Ends the pass that runs, from another thread; what it gives is not whole."""

@@ -19,6 +19,7 @@ from .airlight import Air
 from .clean import cleaned
 from .film import graded
 from .grade.base import Frame, steps_of
+from .layers import RAYS, layers_of
 from .order import Order, checked
 from .parts import Part, parts_of
 from .passes import Sums, tiles
@@ -231,6 +232,23 @@ class Still:
     def depths(self) -> dict[str, np.ndarray]:
         """Distances in m of the parts, 0 where nothing was met, by name."""
         return {p.name: s.depth for p, s in zip(self.parts, self.sums)}
+
+    def layers(self) -> dict[str, dict[str, np.ndarray]]:
+        """All layers of the parts by the parts' names, each of its channels float32 (height,
+        width).
+        """
+        self.tell(self.told("layers"))
+        count = RAYS[self.order.quality]
+        return {
+            p.name: layers_of(
+                self.build,
+                self.stages.of(self.build, p.view, self.lit, self.moment),
+                p.view,
+                count,
+                self.check,
+            )
+            for p in self.parts
+        }
 
     def wrapped(self, faces: dict[str, np.ndarray]) -> dict[str, np.ndarray]:
         """Pictures as they are ordered: one, or the six faces of a cube."""

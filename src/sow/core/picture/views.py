@@ -36,10 +36,12 @@ class View:
         """Pixels that a thing of one metre at one metre spans at the middle."""
         return self.width * self.focal_mm / FRAME_MM
 
-    def rays(self) -> np.ndarray:
-        """Unit directions through the middles of all pixels, float32 (height, width, 3)."""
-        across = (np.arange(self.width) + 0.5 - self.width / 2) + self.shift[0] * self.width
-        down = (np.arange(self.height) + 0.5 - self.height / 2) - self.shift[1] * self.width
+    def rays(self, right: float = 0.0, below: float = 0.0) -> np.ndarray:
+        """Unit directions through all pixels, float32 (height, width, 3): through their middles, or
+        places that lie so many pixels beside those.
+        """
+        across = np.arange(self.width) + 0.5 - self.width / 2 + self.shift[0] * self.width + right
+        down = np.arange(self.height) + 0.5 - self.height / 2 - self.shift[1] * self.width + below
         f = self.focal_px
         ray = (
             self.ahead

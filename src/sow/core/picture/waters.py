@@ -103,4 +103,6 @@ def _body(
     leans = wave_leans(steepness(water.waves_cm), seed, at_s)
     surface = Surface(None, leans, rough=float(rough), mirrors=True)
     normals = np.tile(np.array([0, 0, 1], np.float32), (len(places), 1))
-    return Body(places, corners.astype(np.uint32), surface, normals, uv.astype(np.float32), colour)
+    corners = corners.astype(np.uint32)
+    uv = uv.astype(np.float32)
+    return Body(places, corners, surface, normals, uv, colour, f"water {water.name}")
