@@ -38,9 +38,9 @@ class Crew:
         logging.getLogger("distributed").setLevel(logging.ERROR)
         self.told = ""
         self.cluster: LocalCluster | None = None
-        self.client = self._named(scheduler) if scheduler else None
-        self.far = self.client is not None
-        if self.client is None:
+        found = self._named(scheduler) if scheduler else None
+        self.far = found is not None
+        if found is None:
             self.cluster = LocalCluster(
                 n_workers=max(1, workers),
                 threads_per_worker=1,
@@ -50,7 +50,8 @@ class Crew:
                 local_directory=None if folder is None else str(folder),
                 silence_logs=logging.CRITICAL,
             )
-            self.client = Client(self.cluster)
+            found = Client(self.cluster)
+        self.client: Client = found
 
     @staticmethod
     def of_this_machine(folder: Path | None = None) -> "Crew":

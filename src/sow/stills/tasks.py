@@ -84,7 +84,7 @@ def passes(package: bytes, shot: dict, order: dict, part: str, todo: list[Tile])
 
 def shown_small(png: bytes, most_px: int) -> bytes:
     """A picture as a small JPEG."""
-    picture = cv2.imdecode(np.frombuffer(png, np.uint8), cv2.IMREAD_COLOR)
+    picture = np.asarray(cv2.imdecode(np.frombuffer(png, np.uint8), cv2.IMREAD_COLOR))
     k = min(1.0, most_px / max(picture.shape[:2]))
     size = max(1, round(picture.shape[1] * k)), max(1, round(picture.shape[0] * k))
     small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)

@@ -13,6 +13,7 @@ from typing import Any
 from ..core.errors import SceneError
 from ..core.formats.elevation import guess_raw, read_elevation
 from ..core.formats.lines import read_contours
+from ..core.formats.lut import read_lut
 from ..core.formats.model import read_model
 from ..core.formats.ownkind import OwnKind, facts_of, made, model_glb
 from ..core.formats.package import unpack
@@ -98,6 +99,13 @@ def card(files: Files) -> dict:
     """A card's picture: sRGB with cover."""
     name, data = _only(files)
     return {"sheet": read_card(data, name)}
+
+
+@reader(20)
+def lut(files: Files) -> dict:
+    """A look-up table of colours on a lattice."""
+    name, data = _only(files)
+    return {"table": read_lut(data, name)}
 
 
 @reader(20)

@@ -142,7 +142,7 @@ def _from_eye(
     """
     face = glance(build, pose, size, sowings, clear) * build.daylight(DRAFT_ROWS).exposure
     through = next((s for s in build.shots() if s.id == shot), None)
-    grade = steps_of(build.scene.grade, shot)
+    grade = steps_of(build.scene.grade, shot, build.grade_raster)
     film, stops = (through.film, through.exposure) if through else ("aces", 0.0)
     frame = Frame(size[1], size[0])
     shown = graded(face * 2.0**stops, film, grade, frame)

@@ -233,6 +233,8 @@ export const cards = () => ask<{ name: string; label: string }[]>("GET", "/api/c
 
 export const newCard = (file: File) => upload<shapes.KeptPicture>("/api/cards", file);
 
+export const newLut = (file: File) => upload<shapes.KeptPicture>("/api/luts", file);
+
 export const lightTold = (light: shapes.Light) =>
   ask<{ label: string; differs: string[] }>("POST", "/api/lights-told", { light });
 

@@ -28,6 +28,9 @@ export const sceneFile = (scene: number, name: string) => `/api/scenes/${scene}/
 
 export const events = "/api/events";
 
+export const gradeCdl = (scene: number, shot: string) =>
+  `/api/scenes/${scene}/shots/${shot}/grade.cdl`;
+
 export const gradeCube = (scene: number, shot: string) =>
   `/api/scenes/${scene}/shots/${encodeURIComponent(shot)}/grade.cube`;
 

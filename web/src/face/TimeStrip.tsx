@@ -44,7 +44,14 @@ export function TimeStrip({ width }: { width: number }) {
       data-time={time.at.toFixed(2)}
       data-moments={time.moments.length}
     >
-      <Lanes moves={moves} width={width} span={span} lasts={time.lasts} chosen={chosen} seen={stepped} />
+      <Lanes
+        moves={moves}
+        width={width}
+        span={span}
+        lasts={time.lasts}
+        chosen={chosen}
+        seen={stepped}
+      />
       <Now x={xOf(time.at)} at={time.at} lasts={time.lasts} span={span} />
       <div className="absolute top-[3px] left-2 flex items-center gap-1 text-[11.5px]">
         <button

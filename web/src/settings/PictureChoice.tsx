@@ -22,6 +22,13 @@ const PANORAMAS: Shelf = {
 };
 const CARDS: Shelf = { ready: calls.cards, bring: calls.newCard, accept: ".png,.webp,.tif,.tiff" };
 
+const LUTS: Shelf = {
+  ready: () => Promise.resolve([]),
+  bring: calls.newLut,
+  none: "none yet",
+  accept: ".cube,.3dl,.clf,.ctf,.csp,.spi1d,.spi3d,.cc,.ccc,.cdl",
+};
+
 /** A panorama for the sky; its brightest spot may be taken as the sun. */
 export function PanoramaLine(props: WidgetProps<string>) {
   return (
@@ -38,6 +45,11 @@ export function PanoramaLine(props: WidgetProps<string>) {
 /** A card's picture. */
 export function CardLine(props: WidgetProps<string>) {
   return <PictureChoice {...props} shelf={CARDS} />;
+}
+
+/** A look-up table of colours. */
+export function LutLine(props: WidgetProps<string>) {
+  return <PictureChoice {...props} shelf={LUTS} />;
 }
 
 /** One that ships, or one from a file. */

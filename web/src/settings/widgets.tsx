@@ -4,7 +4,7 @@ import { CabinetChoice } from "./CabinetChoice";
 import { ContourLines } from "./ContourLines";
 import { CurveSetting } from "./CurveSetting";
 import { FileLine } from "./FileLine";
-import { CardLine, PanoramaLine } from "./PictureChoice";
+import { CardLine, LutLine, PanoramaLine } from "./PictureChoice";
 import { PictureLine, TextureLine } from "./TextureLine";
 import { EntryChoice, EntryTicks, MarkChoice, SurfaceChoice } from "./choices";
 import { Amount, Buttons, Choices, Colour, Switch, Told } from "./plainWidgets";
@@ -28,6 +28,7 @@ const row = <T,>(takes: (prop: Prop) => boolean, widget: ComponentType<WidgetPro
 const WIDGETS: Row[] = [
   row((p) => p.sow?.file === "panorama", PanoramaLine),
   row((p) => p.sow?.file === "card", CardLine),
+  row((p) => p.sow?.file === "lut", LutLine),
   row((p) => !!p.sow?.colour, Colour),
   row(
     (p) => !!p.sow?.curve,

@@ -318,6 +318,10 @@ class Build:
         picture = panorama_of(light, lambda name: self.marks.raster(name, "light.panorama"))
         return daylight(light, self.mean_colour(), lowest, side, self.cache, rows, picture)
 
+    def grade_raster(self, name: str) -> np.ndarray:
+        """A raster that a step of grading names. Raises SceneError."""
+        return self.marks.raster(name, "grade.table")
+
     def in_air(self) -> InTheAir:
         """The mists, lamps and cards that are on, over the finished land."""
 

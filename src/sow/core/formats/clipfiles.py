@@ -5,6 +5,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import cv2
+import numpy as np
 
 from ..errors import SceneError
 from ..picture.order import Form
@@ -43,13 +44,14 @@ def write_clip(path: Path, frames: Sequence[Path], fps: int, form: Form) -> Path
     try:
         with av.open(str(part), "w", options={"fflags": "bitexact"}) as file:
             stream = file.add_stream(coder, rate=Fraction(fps), options=options)
-            stream.thread_count = THREADS
-            stream.pix_fmt = "yuv420p"
-            first = cv2.imread(str(frames[0]))
-            stream.height, stream.width = first.shape[:2]
-            _say_colours(stream.codec_context)
+            assert isinstance(stream, av.VideoStream)
+            context = stream.codec_context
+            context.thread_count = THREADS
+            context.pix_fmt = "yuv420p"
+            context.height, context.width = _picture(frames[0]).shape[:2]
+            _say_colours(context)
             for frame in frames:
-                picture = av.VideoFrame.from_ndarray(cv2.imread(str(frame)), format="bgr24")
+                picture = av.VideoFrame.from_ndarray(_picture(frame), format="bgr24")
                 laid = picture.reformat(
                     format="yuv420p", src_colorspace="ITU709", dst_colorspace="ITU709"
                 )
@@ -67,7 +69,14 @@ def write_clip(path: Path, frames: Sequence[Path], fps: int, form: Form) -> Path
     return out
 
 
-def _say_colours(coder: "av.codec.context.CodecContext") -> None:
+def _picture(path: Path) -> np.ndarray:
+    found = cv2.imread(str(path))
+    if found is None:
+        raise SceneError(f"The frame {path.name} is damaged.", "clip", "Begin the clip anew.")
+    return np.asarray(found, np.uint8)
+
+
+def _say_colours(coder: "av.VideoCodecContext") -> None:
     """Players take these for what they are, whatever the size."""
     coder.color_primaries = av.video.reformatter.ColorPrimaries.BT709
     coder.color_trc = av.video.reformatter.ColorTrc.BT709

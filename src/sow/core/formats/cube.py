@@ -5,6 +5,7 @@ import PyOpenColorIO as ocio  # noqa: N813  (its own name is longer than its use
 
 from ..picture.film import CONFIG, SCENE, graded
 from ..picture.grade.base import Graded
+from ..picture.grade.tables import applied, axes_of
 
 SIDE = 65
 
@@ -13,13 +14,10 @@ def cube_text(response: str, grade: list[Graded], exposure: float, title: str) -
     """A .cube (65 x 65 x 65, red fastest) from ACEScct to what an sRGB screen shows: the steps that
     act pixel by pixel, with the film and an exposure in stops.
     """
-    axis = np.linspace(0, 1, SIDE, dtype=np.float32)
-    blue, green, red = np.meshgrid(axis, axis, axis, indexing="ij")
-    coded = np.ascontiguousarray(np.stack([red, green, blue], -1).reshape(1, -1, 3))
     config = ocio.Config.CreateFromFile(CONFIG)
     to_light = config.getProcessor("ACEScct", SCENE).getDefaultCPUProcessor()
-    to_light.apply(ocio.PackedImageDesc(coded, coded.shape[1], 1, 3))
-    light = np.maximum(coded, 0).reshape(SIDE, SIDE * SIDE, 3) * np.float32(2.0**exposure)
+    light = np.maximum(applied(to_light, axes_of(SIDE)), 0).reshape(SIDE, SIDE * SIDE, 3)
+    light = light * np.float32(2.0**exposure)
     shown = graded(light, response, grade).reshape(-1, 3)
     plain = "".join(c for c in title if c.isprintable() and c != '"')
     lines = [

@@ -95,7 +95,7 @@ def _sized(columns: int, rows: int, name: str) -> None:
 
 
 @contextmanager
-def _scratch(data: bytes) -> Iterator[str]:
+def scratch(data: bytes) -> Iterator[str]:
     """A path to these bytes in memory, for a reader that takes nothing else. Behind the wall no
     file may be written; this one never touches a disk.
     """
@@ -114,7 +114,7 @@ def _scratch(data: bytes) -> Iterator[str]:
 
 def _exr(data: bytes, name: str) -> np.ndarray:
     try:
-        with _scratch(data) as path:
+        with scratch(data) as path:
             with OpenEXR.File(path, header_only=True) as head:
                 window = head.header()["dataWindow"]
                 (left, top), (right, bottom) = window
@@ -141,7 +141,7 @@ def _hdr(data: bytes, name: str) -> np.ndarray:
     line = head[1].split(b"\n", 1)[0].split() if len(head) == 2 else []
     if len(line) == 4 and line[1].isdigit() and line[3].isdigit():
         _sized(int(line[3]), int(line[1]), name)
-    with _scratch(data) as path:
+    with scratch(data) as path:
         light = cv2.imread(path, cv2.IMREAD_UNCHANGED)
     if light is None or light.dtype != np.float32 or light.ndim != 3:
         raise SceneError(f"“{name}” is a damaged HDR file.", "file", "Save it again.")

@@ -48,7 +48,9 @@ def shot_faults(build: Build) -> Iterator[tuple[str, Shot, str]]:
         if sun_in_frame(build, shot):
             yield "sun", shot, "has the sun in its frame: turn it, or hide the sun behind something"
         light = through_shot(build, shot) * 2.0**shot.exposure
-        shown = graded(light, shot.film, steps_of(build.scene.grade, shot.id)).mean(-1)
+        shown = graded(
+            light, shot.film, steps_of(build.scene.grade, shot.id, build.grade_raster)
+        ).mean(-1)
         advice = f"expose it by {metered(build, shot):+.1f} EV"
         if float((shown < DARK).mean()) > MOST:
             yield "dark", shot, f"is black in {100 * (shown < DARK).mean():.0f} % of it: {advice}"

@@ -11,6 +11,7 @@ import numpy as np
 import PyOpenColorIO as ocio  # noqa: N813  (its own name is longer than its use)
 
 from .grade.base import Frame, Graded, bright, steps
+from .grade.tables import applied
 
 CONFIG = "ocio://cg-config-v4.0.0_aces-v2.0_ocio-v2.5"
 SCENE = "Linear Rec.709 (sRGB)"
@@ -64,10 +65,7 @@ def developed(light: np.ndarray, response: str = "aces") -> np.ndarray:
         over = np.maximum(lifted - film.shoulder, 0)
         room = 1 - film.shoulder
         lifted = np.minimum(lifted, film.shoulder) + room * over / (room + over)
-    out = np.ascontiguousarray(lifted, np.float32)
-    flat = out.reshape(1, -1, 3)
-    _processor(film.shows).apply(ocio.PackedImageDesc(flat, flat.shape[1], 1, 3))
-    return np.clip(flat.reshape(out.shape), 0, 1)
+    return np.clip(applied(_processor(film.shows), lifted), 0, 1)
 
 
 def graded(
@@ -86,11 +84,26 @@ def graded(
     for e in here:
         if e.acts_on == "light":
             out = steps.functions[e.kind](e, out, at)
-    out = developed(out, response)
+    light = out
+    out = developed(light, response)
     for e in here:
-        if e.acts_on == "shown":
+        if e.as_film:
+            own = steps.functions[e.kind](e, coded(light), at)
+            out = out + (own - out) * np.float32(e.as_film)
+        elif e.acts_on == "shown":
             out = steps.functions[e.kind](e, out, at)
     return np.asarray(out, np.float32)
+
+
+@lru_cache(maxsize=1)
+def _to_acescct() -> ocio.CPUProcessor:
+    config = ocio.Config.CreateFromFile(CONFIG)
+    return config.getProcessor(SCENE, "ACEScct").getDefaultCPUProcessor()
+
+
+def coded(light: np.ndarray) -> np.ndarray:
+    """Light (..., 3) in linear Rec.709 as ACEScct, float32."""
+    return applied(_to_acescct(), light)
 
 
 @lru_cache(maxsize=1)
@@ -101,10 +114,7 @@ def _to_acescg() -> ocio.CPUProcessor:
 
 def in_acescg(light: np.ndarray) -> np.ndarray:
     """Light (..., 3) in linear Rec.709 as ACEScg, float32."""
-    out = np.array(light, np.float32, order="C")
-    flat = out.reshape(1, -1, 3)
-    _to_acescg().apply(ocio.PackedImageDesc(flat, flat.shape[1], 1, 3))
-    return flat.reshape(out.shape)
+    return applied(_to_acescg(), light)
 
 
 def axis() -> np.ndarray:

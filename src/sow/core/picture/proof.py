@@ -56,6 +56,6 @@ class Proofs:
         light, lit = self.light(build, shot, size, passes)
         exposed = light * lit.exposure * 2.0**shot.exposure
         frame = Frame(size[1], size[0], seed=name_seed(shot.id))
-        grade = steps_of(build.scene.grade, shot.id)
+        grade = steps_of(build.scene.grade, shot.id, build.grade_raster)
         shown = graded(exposed, shot.film, grade, frame)
         return np.rint(shown * 255).astype(np.uint8)

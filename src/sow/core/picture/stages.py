@@ -18,7 +18,7 @@ def stage_key(build: Build, view: View, moment: Moment | None = None) -> str:
     looks = [view.eye.tolist(), view.focal_px]
     if not view.around:
         looks += [view.ahead.tolist(), view.focal_mm, view.width, view.height, view.shift]
-    made_of = [
+    made_of: list[object] = [
         build.ground_key,
         [build.sowing_key(i) for i in range(len(scene.planting))],
         [build.names(i) for i in range(len(scene.planting))],

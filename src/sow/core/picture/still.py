@@ -226,7 +226,7 @@ class Still:
             frame = Frame(*whole, *corner, seed=seed)
         if self.order.projection == "cube":
             frame = None  # what looks beyond a pixel would show the faces' edges
-        grade = steps_of(self.build.scene.grade, self.shot.id)
+        grade = steps_of(self.build.scene.grade, self.shot.id, self.build.grade_raster)
         return graded(light * self.exposure, self.shot.film, grade, frame)
 
     def depths(self) -> dict[str, np.ndarray]:

@@ -16,9 +16,11 @@ from ...core.build import COMPUTING
 from ...core.cache import key_of
 from ...core.document.text import file_stem
 from ...core.errors import SceneError
+from ...core.formats.cdl import cdl_text
 from ...core.formats.cube import cube_text
 from ...core.picture.film import table
 from ...core.picture.grade.base import steps_of
+from ...core.picture.grade.tables import as_raster as lut_raster
 from ...core.picture.grade.tries import tries
 from ...core.plot import Grid
 from ...core.scene import checked_steps
@@ -133,6 +135,16 @@ def new_panorama():
     return KeptPicture(raster=row.hash, name=row.name, told=found["told"])
 
 
+@route("POST", "/api/luts", answer=KeptPicture)
+def new_lut():
+    """Keeps a look-up table; the body is the file, the header X-Name its name."""
+    name = told_name("lut.cube")
+    row = rasters.keep(
+        lut_raster(read("lut", {name: request.get_data(cache=False)})["table"]), name
+    )
+    return KeptPicture(raster=row.hash, name=row.name, told=[])
+
+
 @route("POST", "/api/cards", answer=KeptPicture)
 def new_card():
     """Keeps a card's picture; the body is the file, the header X-Name its name."""
@@ -183,7 +195,7 @@ def film(body):
     """A film with the steps of grading that act pixel by pixel, as a table: RGBA bytes of a cube,
     blue outermost; its axes are log2 of the light about middle grey, from -10 to 6.5 stops.
     """
-    grade = checked_steps(body.grade)
+    grade = [e.with_rasters(Stored().load) for e in checked_steps(body.grade)]
     key = key_of("film", body.film, body.exposure, [e.model_dump() for e in grade])
     made = BYTES.once(key, lambda: table(body.film, grade, body.exposure).tobytes())
     return Response(made, content_type="application/octet-stream")
@@ -209,15 +221,29 @@ def grade_tries(scene, body):
 @route("GET", "/api/scenes/<int:scene>/shots/<shot>/grade.cube")
 def grade_cube(scene, shot):
     """A shot's film and grade as a .cube, from ACEScct to sRGB."""
+    return _grade_file(scene, shot, "cube")
+
+
+@route("GET", "/api/scenes/<int:scene>/shots/<shot>/grade.cdl")
+def grade_cdl(scene, shot):
+    """A shot's grade as a colour decision list, to be taken on ACEScct."""
+    return _grade_file(scene, shot, "cdl")
+
+
+def _grade_file(scene: int, shot: str, ending: str) -> Response:
     document = document_of(scene)
     found = next((s for s in document.shots if s.id == shot), None)
     if found is None:
         raise scenes.Missing("such shot")
-    grade = steps_of(document.grade, shot)
-    text = cube_text(found.film, grade, found.exposure, f"{document.name}: {found.name}")
+    grade = steps_of(document.grade, shot, Stored().load)
+    title = f"{document.name}: {found.name}"
+    if ending == "cube":
+        text = cube_text(found.film, grade, found.exposure, title)
+    else:
+        text = cdl_text(grade, found.exposure, title)
     name = file_stem(f"{document.name} {found.name}")
     return Response(
         text,
-        content_type="text/plain; charset=utf-8",
-        headers={"Content-Disposition": f'attachment; filename="{name}.cube"'},
+        content_type="text/plain; charset=utf-8" if ending == "cube" else "application/xml",
+        headers={"Content-Disposition": f'attachment; filename="{name}.{ending}"'},
     )

@@ -58,6 +58,16 @@ export function GradePanel() {
             .cube
           </a>
         )}
+        {seenAs && (
+          <a
+            className="btn"
+            href={urls.gradeCdl(id, seenAs)}
+            download
+            title="What acts on light alone, as a colour decision list to be taken on ACEScct"
+          >
+            CDL
+          </a>
+        )}
       </div>
       <EntryList
         list="grade"

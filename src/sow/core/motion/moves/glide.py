@@ -1,6 +1,6 @@
 """Moves: the eye glides along a line."""
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
@@ -73,7 +73,7 @@ def glide(move: Glide, moment: Moment, over: Over) -> None:
     # never lower than its height over what is right below
     up = max(float(np.mean(heights)), here) + move.over_m
     foot = over.ground(*place)
-    to = {
+    to: dict[str, Any] = {
         "east_m": float(place[0]),
         "north_m": float(place[1]),
         "eye_m": max(up - foot, 0.05),

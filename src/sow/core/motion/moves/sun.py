@@ -1,7 +1,7 @@
 """Moves: the sun goes on through its day, or to another place in the sky."""
 
 from datetime import datetime, timedelta
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field
 
@@ -42,6 +42,7 @@ class SunMoves(Move):
 def sun(move: SunMoves, moment: Moment, over: Over) -> None:
     """The sun from where it stands to a place, or on by hours."""
     share, light = move.share(moment.at_s), moment.light
+    to: dict[str, Any]
     if move.by == "place":
         if light.sun_by != "bearing":
             raise SceneError(

@@ -29,6 +29,15 @@ class Graded(Entry):
         json_schema_extra=shown(entry="shots", none="every shot"),
     )
 
+    @property
+    def as_film(self) -> float:
+        """How far it stands instead of the film, 0..1: then it takes light coded as ACEScct."""
+        return 0.0
+
+    def with_rasters(self, load: Callable[[str], np.ndarray]) -> "Graded":
+        """The step with the rasters that it names at hand."""
+        return self
+
 
 @dataclass(frozen=True)
 class Frame:
@@ -48,9 +57,11 @@ def bright(light: np.ndarray) -> np.ndarray:
     return (light @ LUMINANCE.astype(light.dtype))[..., None]
 
 
-def steps_of(entries: list, shot: str) -> list:
-    """The steps that hold for a shot, in their order."""
-    return [e for e in entries if e.on and e.shot in ("", shot)]
+def steps_of(entries: list, shot: str, load: Callable[[str], np.ndarray]) -> list:
+    """The steps that hold for a shot, in their order, with the rasters that they name at hand;
+    `load` gives one by its name. Raises SceneError where it is missing.
+    """
+    return [e.with_rasters(load) for e in entries if e.on and e.shot in ("", shot)]
 
 
 Step = Callable[[Graded, np.ndarray, Frame], np.ndarray]
