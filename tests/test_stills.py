@@ -17,8 +17,7 @@ import OpenEXR
 from sow.cli import main
 from sow.core.air.harmonics import directions
 from sow.core.air.things.lamp import LampLight
-from sow.core.build import Build, Rasters
-from sow.core.cache import Cache
+from sow.core.build import Rasters
 from sow.core.errors import Cancelled, SceneError
 from sow.core.formats.package import write_package
 from sow.core.formats.stillfiles import write_still
@@ -27,40 +26,18 @@ from sow.core.picture.airlight import Air
 from sow.core.picture.bodies import Body, Setting, Surface
 from sow.core.picture.choose import stood
 from sow.core.picture.order import Order, checked, size_of
+from sow.core.picture.parts import cropped
 from sow.core.picture.passes import Sums, tiles
 from sow.core.picture.prepared import setting_of, view_of
 from sow.core.picture.stage import Stage
-from sow.core.picture.still import Still, cropped
+from sow.core.picture.still import Still
 from sow.core.picture.views import FACES, View, axes, face
 from sow.core.picture.wrap import curved_rays, face_at, panorama_rays
 from sow.core.sample import heights_at
-from sow.core.scene import read_scene
 from sow.core.shots.shot import Shot, opening_m, sharp_between
 from sow.stills.folder import Shelf
 from sow.stills.keeper import Keeper
-
-SIDE_M = 200
-
-
-def scene_of(**more):
-    """A small hilly plot with one shot, bare but for what `more` brings."""
-    land = [{"kind": "noise", "id": "n", "name": "Hills", "height_m": 18, "feature_m": 90}]
-    document = {
-        "format": "sow-scene-1",
-        "name": "Small",
-        "plot": {"width_m": SIDE_M, "depth_m": SIDE_M, "posts": 129, "seed": 3},
-        "land": land,
-        "light": {"sun_bearing": 200, "sun_height": 40, "haze_m": 60000},
-        "shots": [
-            {"id": "s", "name": "One", "east_m": 90, "north_m": 30, "eye_m": 4, "bearing": 10}
-        ],
-    }
-    return read_scene({**document, **more})
-
-
-def build_of(**more) -> Build:
-    scene = scene_of(**more)
-    return Build(scene, scene.plot.grid(), Cache(1 << 30))
+from tests.small import SIDE_M, build_of, scene_of
 
 
 def card(east, north, up, wide, high, colour, towards=(0.0, -1.0, 0.0), through=0.0) -> Body:
