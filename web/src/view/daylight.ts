@@ -31,10 +31,14 @@ export class Daylight {
   private quick = false;
   private drawn: LightWish | null = null; // in full
 
-  /** `give` takes the newest light, `trouble` hears why one could not be had. */
+  /**
+   * `give` takes the newest light, `trouble` hears why one could not be had; unless `fine`, the
+   * coarse one is kept at rest too.
+   */
   constructor(
     private readonly give: (line: LightLine, pictures: LightPictures, wish: LightWish) => void,
     private readonly trouble: (e: unknown) => void,
+    private readonly fine = true,
   ) {}
 
   /** A finer light is on its way. */
@@ -65,7 +69,7 @@ export class Daylight {
       const wish = this.wish;
       this.wish = null;
       await this.ask(wish, this.quick ? "rest" : "draft");
-      if (!this.wish && !this.quick) this.later(wish);
+      if (!this.wish && !this.quick && this.fine) this.later(wish);
     }
     this.asking = false;
   }

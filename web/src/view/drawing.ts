@@ -243,7 +243,7 @@ export class Drawing {
       focal: this.focal(pixels),
       blur: this.quality.blur,
     };
-    if (this.bare) return stale() ? false : "done";
+    if (this.bare || !this.quality.lays) return stale() ? false : "done";
     const wishes = this.pages.lacking(eye).filter((w) => w.lack >= least);
     const began = performance.now();
     for (let i = 0; i < wishes.length;) {

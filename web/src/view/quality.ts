@@ -14,6 +14,10 @@ export interface Quality {
   pages: number;
   /** Pixels that a texel of a page may be wide. */
   blur: number;
+  /** Whether the ground's look is laid into pages; else it has its mean tone. */
+  lays: boolean;
+  /** Whether the sky becomes fine at rest. */
+  sky: boolean;
 }
 
 const QUALITY: Record<string, Quality> = {
@@ -29,6 +33,8 @@ const QUALITY: Record<string, Quality> = {
     shadow: 1024,
     pages: 32,
     blur: 1,
+    lays: true,
+    sky: true,
   },
   fine: {
     name: "fine",
@@ -42,6 +48,8 @@ const QUALITY: Record<string, Quality> = {
     shadow: 2048,
     pages: 48,
     blur: 1,
+    lays: true,
+    sky: true,
   },
   quick: {
     name: "quick",
@@ -55,12 +63,14 @@ const QUALITY: Record<string, Quality> = {
     shadow: 512,
     pages: 32,
     blur: 1.3,
+    lays: true,
+    sky: true,
   },
   sketch: {
     name: "sketch",
-    rest: 0.15,
+    rest: 0.08,
     soft: true,
-    moving: 0.12,
+    moving: 0.06,
     frames: 1,
     fine: 0.8,
     budget: 800,
@@ -68,6 +78,8 @@ const QUALITY: Record<string, Quality> = {
     shadow: 0,
     pages: 16,
     blur: 4,
+    lays: false,
+    sky: false,
   }, // for journeys that ask the page, not its pixels
 };
 

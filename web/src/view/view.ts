@@ -77,18 +77,7 @@ export class View {
   onLight: ((line: LightLine) => void) | null = null;
   /** Hears why a light could not be had. */
   onTrouble: ((e: unknown) => void) | null = null;
-  private readonly daylight = new Daylight(
-    (line, pictures, { ground }) => {
-      this.onLight?.(line);
-      this.unit = line.unit_kcd;
-      this.lit = true;
-      setLamps(this.air, this.products?.manifest.lamps ?? [], this.unit);
-      setAir(this.air, line, pictures, ground);
-      this.drawing.developer.exposure.fromArray(line.exposure);
-      this.sunMoved();
-    },
-    (e) => this.onTrouble?.(e),
-  );
+  private readonly daylight: Daylight;
   private doc: Scene | null = null;
   private hidden = NOTHING_HIDDEN;
   private moment: MomentShown | null = null;
@@ -116,6 +105,19 @@ export class View {
     this.quality = qualityFor(this.renderer, wanted);
     this.budget = this.quality.budget;
     this.stillPace = this.quality.soft ? 9 : 0.3;
+    this.daylight = new Daylight(
+      (line, pictures, { ground }) => {
+        this.onLight?.(line);
+        this.unit = line.unit_kcd;
+        this.lit = true;
+        setLamps(this.air, this.products?.manifest.lamps ?? [], this.unit);
+        setAir(this.air, line, pictures, ground);
+        this.drawing.developer.exposure.fromArray(line.exposure);
+        this.sunMoved();
+      },
+      (e) => this.onTrouble?.(e),
+      this.quality.sky,
+    );
     const soft = this.quality.soft;
     this.grounds = new Grounds(this.shared, this.own, soft, () => this.changed(true));
     this.materials = new Materials(this.shared, this.own, soft, (work) => void this.wait(work));
