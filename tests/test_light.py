@@ -217,7 +217,7 @@ class Air(unittest.TestCase):
                 ratios = []
                 for ch in (0, 2):
                     own = g[ch], g[3], DUST_TAKES, g[5 + ch], g[8 + ch]
-                    ratios.append(light[ch] / traced(*own, mu, turn, up, 60_000, 7 + sun))
+                    ratios.append(light[ch] / traced(*own, mu, turn, up, 30_000, 7 + sun))
                 told = f"sun {sun}, height {height}, azimuth {azimuth}"
                 self.assertAlmostEqual(float(np.mean(ratios)), 1, delta=0.05, msg=told)
 

@@ -73,9 +73,9 @@ class EveryKind(unittest.TestCase):
         seen: dict[str, int] = {}  # each look of a family on one kind of it, in turn
         for name, kind in kinds.items():
             turn = seen[kind.family] = seen.get(kind.family, -1) + 1
-            for look in {kind.looks[turn % len(kind.looks)], kind.looks[-1 - turn % 2]}:
+            for look in {kind.looks[turn % len(kind.looks)]}:
                 with self.subTest(name, look=look):
-                    shape = kind.make(look)
+                    shape = kind.shape(look)
                     self.assertEqual(shape.sheet.shape[2], 4)
                     self.assertEqual(len(shape.levels), len(kind.variants))
                     for mesh in (m for levels in shape.levels for m in levels):

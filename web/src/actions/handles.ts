@@ -1,4 +1,4 @@
-import type { Scene } from "../api/shapes";
+import type { Scene, Shot } from "../api/shapes";
 import { drag, nudge } from "../state/edits";
 import { get } from "../state/store";
 
@@ -12,7 +12,7 @@ export interface Handle {
   outline?: boolean;
   piece?: boolean;
   /** The list that its entry stands in, if it is not the land. */
-  list?: "land" | "air";
+  list?: "land" | "air" | "shots";
 }
 
 interface Lamp {
@@ -49,6 +49,42 @@ function handlesOfLamp(lamp: Lamp, index: number): Handle[] {
     grip("centre", lamp.east_m, lamp.north_m),
     grip("aim", lamp.aim_east_m, lamp.aim_north_m),
   ];
+}
+
+const AIM_SHARE = 0.08; // of the plot, from an eye to the grip of its bearing
+
+/** Grips of a shot: its eye, and what it is aimed at or where it looks. */
+function handlesOfShot(doc: Scene, index: number): Handle[] {
+  const shot = doc.shots[index] as Shot;
+  const grip = (name: string, east: number, north: number): Handle => ({
+    name,
+    east,
+    north,
+    owner: shot.name,
+    index,
+    list: "shots",
+  });
+  const away = Math.max(doc.plot.width_m, doc.plot.depth_m) * AIM_SHARE;
+  const b = (shot.bearing * Math.PI) / 180;
+  const [east, north] =
+    shot.aim_by === "place"
+      ? [shot.aim_east_m, shot.aim_north_m]
+      : [shot.east_m + away * Math.sin(b), shot.north_m + away * Math.cos(b)];
+  return [grip("centre", shot.east_m, shot.north_m), grip("aim", east, north)];
+}
+
+/** A shot's eye or aim is moved. */
+function moveShot(shot: Shot, name: string, east: number, north: number) {
+  if (name === "centre") {
+    shot.east_m = +east.toFixed(2);
+    shot.north_m = +north.toFixed(2);
+  } else if (shot.aim_by === "place") {
+    shot.aim_east_m = +east.toFixed(2);
+    shot.aim_north_m = +north.toFixed(2);
+  } else {
+    const turn = (Math.atan2(east - shot.east_m, north - shot.north_m) * 180) / Math.PI;
+    shot.bearing = +((turn + 360) % 360).toFixed(1);
+  }
 }
 
 interface Framed {
@@ -105,6 +141,8 @@ function handlesOfPiece(doc: Scene, chosen: string | null): Handle[] {
 export function handlesOf(doc: Scene, chosen: string | null): Handle[] {
   const pieces = handlesOfPiece(doc, chosen);
   if (pieces.length) return pieces;
+  const shot = doc.shots.findIndex((s) => s.id === chosen);
+  if (shot >= 0) return handlesOfShot(doc, shot);
   const list = doc.air.some((l) => l.id === chosen) ? "air" : "land";
   const index = doc[list].findIndex((l) => l.id === chosen);
   const e = doc[list][index] as unknown as Framed | undefined;
@@ -160,6 +198,10 @@ export function moveHandle(h: Handle, east: number, north: number, snap: boolean
         p.north_m = +north.toFixed(3);
       } else p.turn = +((snap ? Math.round(t / 15) * 15 : t) % 360).toFixed(1);
     });
+    return;
+  }
+  if (h.list === "shots") {
+    drag((d) => moveShot(d.shots[h.index] as Shot, h.name, east, north));
     return;
   }
   drag((d) => {

@@ -3,6 +3,7 @@ import { edit } from "../state/edits";
 import { engine } from "../state/engine";
 import { readPlace } from "../state/place";
 import { get, set } from "../state/store";
+import { placeMark } from "./match";
 import { fillHollow } from "./pools";
 import { doWork } from "./work";
 
@@ -20,7 +21,22 @@ export function onGround(east: number, north: number) {
     set({ tool: null });
     return;
   }
+  if (tool === "match") {
+    placeMark(east, north);
+    return;
+  }
   const c = find(doc, chosen);
+  if (tool === "aim" && c?.list === "shots") {
+    void edit(`${c.entry.name}: aimed`, (d) =>
+      Object.assign(d.shots[c.index], {
+        aim_by: "place",
+        aim_east_m: +east.toFixed(2),
+        aim_north_m: +north.toFixed(2),
+      }),
+    );
+    set({ tool: null });
+    return;
+  }
   if ((tool === "stand" || tool === "aim") && c?.list === "air") {
     const [x, y] = tool === "aim" ? ["aim_east_m", "aim_north_m"] : ["east_m", "north_m"];
     void edit(`${c.entry.name}: ${tool === "aim" ? "aimed" : "placed"}`, (d) => {

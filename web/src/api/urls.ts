@@ -28,6 +28,8 @@ export const sceneFile = (scene: number, name: string) => `/api/scenes/${scene}/
 
 export const events = "/api/events";
 
+export const cardPicture = (raster: string) => `/api/cards/${raster}.jpg`;
+
 export const gradeCdl = (scene: number, shot: string) =>
   `/api/scenes/${scene}/shots/${shot}/grade.cdl`;
 

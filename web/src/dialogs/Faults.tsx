@@ -19,6 +19,10 @@ const FAULT_WORDS: Record<string, string> = {
   sun: "shots have the sun in them",
   dark: "shots are black",
   bright: "shots are blown",
+  outside: "shots stand where none can",
+  edge: "shots show the edge of the world",
+  empty: "shots have an empty middle distance",
+  repeat: "shots show ground that repeats itself",
 };
 
 export function Faults() {
@@ -75,7 +79,7 @@ export function Faults() {
                   .map(([k, n]) => `${n.toLocaleString("en")} ${FAULT_WORDS[k]}`)
                   .join("; ") + "."
               : "None: nothing floats, sinks too deep, stands in another, or repeats side " +
-                "by side in a shot."}
+                "by side in a shot, and no shot shows what it should not."}
           </p>
           <div className="max-h-[330px] overflow-y-auto">
             {found.faults.slice(0, 120).map((f, i) => (
@@ -91,6 +95,19 @@ export function Faults() {
                 <span>
                   <b>{f.name}</b> {f.told}
                 </span>
+                {["dark", "bright"].includes(f.what) && (
+                  <span
+                    role="button"
+                    tabIndex={0}
+                    className="whitespace-nowrap underline"
+                    onClick={(e) => {
+                      e.stopPropagation();
+                      void doWork("meter a shot", { shot: f.id });
+                    }}
+                  >
+                    meter it
+                  </span>
+                )}
                 <span className="whitespace-nowrap text-soft">
                   E {Math.round(f.east)} N {Math.round(f.north)}
                 </span>

@@ -19,6 +19,7 @@ import { BrushTools } from "./BrushTools";
 import { Collar } from "./Collar";
 import { FaceTools } from "./FaceTools";
 import { MaskWash } from "./MaskWash";
+import { Reference } from "./Reference";
 import { Rulers } from "./Rulers";
 import { TimeStrip } from "./TimeStrip";
 import { TroubleNote } from "./TroubleNote";
@@ -184,6 +185,7 @@ export function Face() {
         {!mapOnFace && (
           <InShot width={faceWidth} height={faceHeight} hole={chosenShot ? inset : null} />
         )}
+        {!mapOnFace && <Reference width={faceWidth} height={faceHeight} />}
         {!mapOnFace && !clean && (
           <div
             className="pointer-events-none absolute"
@@ -244,12 +246,16 @@ export function Face() {
               ? "Click the ground to stand a person of 1.75 m there"
               : tool === "focus"
                 ? "Click what is to be sharp"
-                : ["contour", "line", "area"].includes(tool)
-                  ? drawing
-                    ? `${drawing} points; Enter or a double click ends the line, near its ` +
-                      "beginning closes it"
-                    : "Click on the map, point by point"
-                  : "Click the hollow that the pool fills"}{" "}
+                : tool === "match"
+                  ? "Click where on the ground that mark is, in the view or on the map"
+                  : tool === "aim"
+                    ? "Click what it is to be aimed at"
+                    : ["contour", "line", "area"].includes(tool)
+                      ? drawing
+                        ? `${drawing} points; Enter or a double click ends the line, near its ` +
+                          "beginning closes it"
+                        : "Click on the map, point by point"
+                      : "Click the hollow that the pool fills"}{" "}
             ·{" "}
             <button className="underline" onClick={() => set({ tool: null })}>
               leave

@@ -1,7 +1,7 @@
 import type { Handle } from "../actions/handles";
-import type { Scene } from "../api/shapes";
+import type { Scene, Shot } from "../api/shapes";
 import type { MapAt, Place, Sheet } from "../state/slices";
-import type { Pose } from "../view/pose";
+import { type Pose, poseOf } from "../view/pose";
 import type { Products } from "../view/products";
 import { frameOf, interval } from "./frame";
 import type { Contours } from "./useContours";
@@ -70,7 +70,7 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
       cone(
         shot.east_m,
         shot.north_m,
-        shot.bearing,
+        poseOf(shot as Shot, s.products.field).bearing,
         shot.focal_mm,
         "#a3432a",
         shot.id === chosen ? 46 : 26,

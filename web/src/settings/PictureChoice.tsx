@@ -22,6 +22,12 @@ const PANORAMAS: Shelf = {
 };
 const CARDS: Shelf = { ready: calls.cards, bring: calls.newCard, accept: ".png,.webp,.tif,.tiff" };
 
+const REFERENCES: Shelf = {
+  ready: () => Promise.resolve([]),
+  bring: calls.newCard,
+  none: "none",
+  accept: ".jpg,.jpeg,.png,.webp,.tif,.tiff",
+};
 const LUTS: Shelf = {
   ready: () => Promise.resolve([]),
   bring: calls.newLut,
@@ -45,6 +51,11 @@ export function PanoramaLine(props: WidgetProps<string>) {
 /** A card's picture. */
 export function CardLine(props: WidgetProps<string>) {
   return <PictureChoice {...props} shelf={CARDS} />;
+}
+
+/** A picture to compare a shot with. */
+export function ReferenceLine(props: WidgetProps<string>) {
+  return <PictureChoice {...props} shelf={REFERENCES} />;
 }
 
 /** A look-up table of colours. */

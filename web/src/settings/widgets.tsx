@@ -4,7 +4,7 @@ import { CabinetChoice } from "./CabinetChoice";
 import { ContourLines } from "./ContourLines";
 import { CurveSetting } from "./CurveSetting";
 import { FileLine } from "./FileLine";
-import { CardLine, LutLine, PanoramaLine } from "./PictureChoice";
+import { CardLine, LutLine, PanoramaLine, ReferenceLine } from "./PictureChoice";
 import { PictureLine, TextureLine } from "./TextureLine";
 import { EntryChoice, EntryTicks, MarkChoice, SurfaceChoice } from "./choices";
 import { Amount, Buttons, Choices, Colour, Switch, Told } from "./plainWidgets";
@@ -29,6 +29,7 @@ const WIDGETS: Row[] = [
   row((p) => p.sow?.file === "panorama", PanoramaLine),
   row((p) => p.sow?.file === "card", CardLine),
   row((p) => p.sow?.file === "lut", LutLine),
+  row((p) => p.sow?.file === "reference", ReferenceLine),
   row((p) => !!p.sow?.colour, Colour),
   row(
     (p) => !!p.sow?.curve,

@@ -37,6 +37,7 @@ export async function openScene(id: number) {
     stillAt: null,
     seenAs: null,
     time: null,
+    marking: null,
     stepped: null,
   });
   try {

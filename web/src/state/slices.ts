@@ -109,6 +109,7 @@ export interface Page {
     | "stand"
     | "aim"
     | "focus"
+    | "match"
     | null;
   brush: Brush | null;
   dialog: DialogName | null;
@@ -143,8 +144,22 @@ export interface Page {
   frameLines: boolean;
   insetWide: number;
   time: Time | null;
+  reference: { how: "over" | "wipe" | "beside"; share: number };
+  marking: Marking | null;
   /** The shot whose film and grade the face is shown through. */
   seenAs: string | null;
+}
+
+/** A point of a picture, 0..1 from its upper left. */
+export type PicturePoint = [number, number];
+
+/** What is marked on the reference of a shot, to match it. */
+export interface Marking {
+  shot: string;
+  what: "horizon" | "uprights" | "places";
+  horizon: PicturePoint[];
+  uprights: PicturePoint[][];
+  places: { at: PicturePoint; ground: [number, number] | null; over: number }[];
 }
 
 /** The strip of time: the moment that is shown, and those that were asked for. */

@@ -36,6 +36,8 @@ export const usePage = create<Page>(() => ({
   stillAt: null,
   seenAs: null,
   time: null,
+  reference: { how: "over", share: 0.5 },
+  marking: null,
   stepped: null,
   frameLines: true,
   insetWide: 222,

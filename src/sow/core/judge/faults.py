@@ -2,6 +2,7 @@
 a shot; and what is wrong with a shot's picture.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,11 +20,18 @@ MOST = 400
 MOST_OF_A_KIND = 40  # floating plants told of one kind of a sowing
 FLOATS_M = 0.02
 DEEP = 0.6  # of its height
+SORTS = (
+    *("floats", "deep", "cross", "twin"),
+    *("outside", "sun", "dark", "bright", "edge", "empty", "repeat"),
+)
+
+
+Sights = Callable[[float, float, float], str]
 
 
 @dataclass
 class Fault:
-    """One fault: what it is ("floats", "deep", "cross", "twin"; of shots "sun", "dark", "bright"),
+    """One fault: what it is (one of SORTS; those from "outside" on are of shots),
     whose (the id and name of the sowing, the piece or the shot), where (m), how much in words, and
     for pieces the sink in cm that mends it.
     """
@@ -66,8 +74,7 @@ class _Found:
 
     def __init__(self):
         self.told: list[Fault] = []
-        sorts = ("floats", "deep", "cross", "twin", "sun", "dark", "bright")
-        self.count = dict.fromkeys(sorts, 0)
+        self.count = dict.fromkeys(SORTS, 0)
 
     def add(self, fault: Fault) -> None:
         """Counts a fault; the first MOST are told."""
@@ -83,15 +90,21 @@ def faults(build: Build) -> tuple[list[Fault], dict[str, int]]:
     """
     found = _Found()
     pieces = build.pieces()
-    _ill_placed(build, pieces, found)
-    _crossing(build, pieces, found)
-    for what, shot, told in shot_faults(build):
-        found.add(Fault(what, shot.id, shot.name, shot.east_m, shot.north_m, told))
     eyes = [
         (shot, hidden_by(build.heights, build.grid, shot.east_m, shot.north_m, shot.eye_m))
         for shot in build.shots()
         if shot.on
     ]
+
+    def in_sight(east: float, north: float, tall: float) -> str:
+        seen = (s.name for s, hidden in eyes if _in_shot(build, s, hidden, east, north, tall))
+        name = next(seen, "")
+        return f", in sight of “{name}”" if name else ""
+
+    _ill_placed(build, pieces, in_sight, found)
+    _crossing(build, pieces, found)
+    for f in shot_faults(build):
+        found.add(Fault(f.what, f.shot.id, f.shot.name, f.east_m, f.north_m, f.told))
     for i, sowing in enumerate(build.scene.planting):
         if not sowing.on or sowing.stands_on:
             continue
@@ -101,13 +114,13 @@ def faults(build: Build) -> tuple[list[Fault], dict[str, int]]:
             here = np.flatnonzero(plants.kind == k)
             if not len(here) or not kind.footing():
                 continue
-            _hanging(build, sowing, plants, kind, here, found)
+            _hanging(build, sowing, plants, kind, here, in_sight, found)
             if families[kind.family].told_apart and eyes and len(here) > 1:
                 _twins(build, sowing, plants, kind, here, eyes, found)
     return found.told, found.count
 
 
-def _ill_placed(build: Build, pieces: list[dict], found: _Found) -> None:
+def _ill_placed(build: Build, pieces: list[dict], in_sight: Sights, found: _Found) -> None:
     """Pieces whose foot hangs over the ground or lies far in it, with the sink that mends them."""
     on_ground = {p.id for p in build.scene.pieces if p.stands == "ground"}
     for p in pieces:
@@ -125,7 +138,8 @@ def _ill_placed(build: Build, pieces: list[dict], found: _Found) -> None:
         deep = float(gap[1][0])
         if over > FLOATS_M:
             what = "floats"
-            told = f"its foot hangs {over * 100:.0f} cm over the ground"
+            sees = in_sight(p["east_m"], p["north_m"], tall)
+            told = f"its foot hangs {over * 100:.0f} cm over the ground{sees}"
             sink = p["sink_cm"] + over * 100 + 1
         elif deep - below > DEEP * tall:
             what = "deep"
@@ -187,7 +201,9 @@ def _crossing(build: Build, pieces: list[dict], found: _Found) -> None:
                 found.add(Fault("cross", other.id, other.name, other.east, other.north, told))
 
 
-def _hanging(build: Build, sowing, plants, kind, here: np.ndarray, found: _Found) -> None:
+def _hanging(
+    build: Build, sowing, plants, kind, here: np.ndarray, in_sight: Sights, found: _Found
+) -> None:
     """Plants of one kind of a sowing (`here`, indices) whose foot hangs over the ground."""
     below = np.array([_below(kind, 1.0)]) * plants.size[here]
     square = sowing.stance.lean / 100  # what leans to the slope has its foot along it
@@ -203,7 +219,9 @@ def _hanging(build: Build, sowing, plants, kind, here: np.ndarray, found: _Found
     bad = here[over > FLOATS_M + 0.02 * kind.reach_m]
     told = "its foot hangs over the ground; sink the sowing, or let it sink by slope"
     for j in bad[:MOST_OF_A_KIND]:
-        found.add(_of_plant("floats", sowing, plants, kind, j, told))
+        tall = kind.height_m * plants.size[j]
+        words = told + in_sight(plants.east[j], plants.north[j], tall)
+        found.add(_of_plant("floats", sowing, plants, kind, j, words))
     found.count["floats"] += max(0, len(bad) - MOST_OF_A_KIND)
 
 

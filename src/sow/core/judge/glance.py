@@ -48,7 +48,8 @@ def glance(
     wet = np.isfinite(level) & (level > build.heights)
     colour[wet] = DEEP
     drawn = np.where(wet, level, build.heights)
-    face = from_shot(drawn, build.grid, colour, pose, lit, size, wet, build.in_air().mists)
+    mists, opens = build.in_air().mists, build.openness()
+    face = from_shot(drawn, build.grid, colour, pose, lit, size, wet, mists, opens)
     return stand_before(face, build, list(sowings), pose, lit, clear) if len(sowings) else face
 
 

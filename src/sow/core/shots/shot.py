@@ -112,6 +112,13 @@ class Shot(Entry):
             labels={"aces": "ACES 2", "soft": "soft", "plain": "plain", "deep": "deep"}
         ),
     )
+    reference: str = Field(
+        "",
+        max_length=80,
+        title="Reference",
+        description="A picture to compare with or to match, laid over the face.",
+        json_schema_extra=shown(file="reference"),
+    )
     width_px: int = setting(1920, "Width", "px", lo=64, hi=8192, slider=(320, 4096), step=1)
     height_px: int = setting(1080, "Height", "px", lo=64, hi=8192, slider=(240, 4096), step=1)
 

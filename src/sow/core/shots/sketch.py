@@ -89,16 +89,23 @@ def _cast(
             d += max(spacing * 0.5, d * 0.006)
 
 
-def lit_ground(heights: np.ndarray, spacing: float, colour: np.ndarray, lit: Daylight):
+def lit_ground(
+    heights: np.ndarray,
+    spacing: float,
+    colour: np.ndarray,
+    lit: Daylight,
+    opens: np.ndarray | None = None,
+) -> np.ndarray:
     """Radiance of ground of a linear colour (ny, nx, 3) in a light, float32, of the light's units:
     the sun where the land does not hide it, the sky as far as it is seen, the rest from ground.
+    `opens` is that part of the sky in per cent, where it is known.
     """
     n = normals(heights, spacing)
     facing = np.clip(n @ lit.sun.astype(np.float32), 0, 1)
     if lit.sun[2] > 0.01:
         line = sun_line(heights, spacing, lit.sun)
         facing = facing * np.clip((heights - line + 1.6) / 2.8, 0, 1)
-    open_ = openness(heights, spacing)[..., None] / 100
+    open_ = (openness(heights, spacing) if opens is None else opens)[..., None] / 100
     sky = arriving(lit.numbers, n.astype(np.float64))
     flat = arriving(lit.numbers, np.array([0.0, 0.0, 1.0]))
     bounce = colour.mean((0, 1)) * (flat + lit.sunlight * max(float(lit.sun[2]), 0))
@@ -129,14 +136,16 @@ def from_shot(
     size: tuple[int, int],
     wet: np.ndarray | None = None,
     mists: Sequence[Mist] = (),
+    opens: np.ndarray | None = None,
 ) -> np.ndarray:
     """The land seen from `pose` (east, north, up in m; bearing, tilt in degrees; focal in mm), as
     linear light in the light's units, float32 (rows, columns, 3).
 
-    `colour` is the ground's linear colour (ny, nx, 3); where `wet` it mirrors the sky.
+    `colour` is the ground's linear colour (ny, nx, 3); where `wet` it mirrors the sky; `opens` as
+    in `lit_ground`.
     """
     out = np.ascontiguousarray(sky_behind(pose, lit, size))
-    ground = lit_ground(heights, grid.spacing, colour, lit)
+    ground = lit_ground(heights, grid.spacing, colour, lit, opens)
     top = grid.north_m + ((grid.whole_ny or grid.ny) - 1) * grid.spacing
     haze = lit.haze
     eye = [pose["east"], pose["north"], pose["up"]]

@@ -1,5 +1,6 @@
 """Routes: the light of a scene, the sun's way, the film."""
 
+import cv2
 import numpy as np
 from flask import Response, request
 from pydantic import ValidationError
@@ -151,6 +152,19 @@ def new_card():
     name = told_name("card")
     row = rasters.keep(read("card", {name: request.get_data(cache=False)})["sheet"], name)
     return KeptPicture(raster=row.hash, name=row.name, told=[])
+
+
+@route("GET", "/api/cards/<raster>.jpg")
+def card_picture(raster):
+    """A kept picture, its transparency over grey."""
+    sheet = Stored().load(raster)
+    if sheet.dtype != np.uint8 or sheet.shape[1] % 4:
+        raise scenes.Missing("such picture")
+    own = sheet.reshape(sheet.shape[0], -1, 4)
+    cover = own[..., 3:] / 255.0
+    shown = np.rint(own[..., :3] * cover + 128 * (1 - cover)).astype(np.uint8)
+    data = cv2.imencode(".jpg", shown[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 90])[1].tobytes()
+    return Response(data, content_type="image/jpeg", headers={"Cache-Control": "max-age=31536000"})
 
 
 @route("GET", "/api/cards", answer=list[Named])

@@ -116,6 +116,14 @@ export function LensRule({ shot, index }: { shot: Shot; index: number }) {
       >
         Focus on…
       </button>
+      <button
+        className={`btn ml-2 ${tool === "aim" ? "on" : ""}`}
+        data-aim-tool
+        title="The shot keeps looking at the place that is clicked, whatever moves"
+        onClick={() => set({ tool: tool === "aim" ? null : "aim" })}
+      >
+        Aim at…
+      </button>
     </div>
   );
 }
