@@ -56,6 +56,12 @@ export function placeMark(east: number, north: number) {
   change({ places });
 }
 
+/** How high over the ground the mark that was set last is, in m. */
+export function overGround(over: number) {
+  const places = get().marking?.places ?? [];
+  change({ places: places.map((p, i) => (i === places.length - 1 ? { ...p, over } : p)) });
+}
+
 /** Whether there is enough to match by. */
 export const enough = (m: Marking) =>
   m.places.filter((p) => p.ground).length >= 3 ||

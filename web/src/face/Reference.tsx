@@ -5,6 +5,7 @@ import {
   markNow,
   markPicture,
   matchShot,
+  overGround,
 } from "../actions/match";
 import { frameShare } from "../actions/shots";
 import type { Shot } from "../api/shapes";
@@ -95,6 +96,7 @@ export function Reference({ width, height }: { width: number; height: number }) 
 }
 
 function MarkBar({ marking, placing }: { marking: Marking; placing: boolean }) {
+  const last = marking.places[marking.places.length - 1];
   return (
     <>
       {(Object.keys(WORDS) as Marking["what"][]).map((what) => (
@@ -107,6 +109,20 @@ function MarkBar({ marking, placing }: { marking: Marking; placing: boolean }) {
           {WORDS[what]}
         </button>
       ))}
+      {marking.what === "places" && last && (
+        <label>
+          the last is{" "}
+          <input
+            className="text w-[52px]"
+            type="number"
+            step={0.1}
+            aria-label="Height of the mark over the ground"
+            value={last.over}
+            onChange={(e) => overGround(+e.target.value)}
+          />{" "}
+          m over the ground
+        </label>
+      )}
       <span className="text-soft">{placing ? "Now its place." : SAYS[marking.what]}</span>
       <button
         className="btn do"

@@ -138,7 +138,7 @@ def _starts(places: np.ndarray, points: np.ndarray, focal: float) -> list[np.nda
         bearing = np.degrees(np.arctan2(ahead[0], ahead[1]))
         tilt = np.degrees(np.arcsin(np.clip(ahead[2], -1, 1)))
         out.append(np.array([*eye, bearing, tilt, np.log(focal)]))
-    return out
+    return [start for start in out if np.isfinite(start).all()]
 
 
 def by_places(shot: Shot, known: Sequence[Known], ground: Ground) -> Matched:
