@@ -142,8 +142,9 @@ class ToThings(unittest.TestCase):
         """The line of sight walked in small steps over the land itself."""
         shot = {"id": "v", "name": "v", "east_m": 200, "north_m": 30}
         build = built(shots=[shot])
-        eye = build.site().shots["v"]
-        found = asked(build, "in-sight", shot="v", soft=0.5)
+        own = build.site().shots["v"]
+        eye = own.east_m, own.north_m, own.eye_m
+        found = asked(build, "in-sight", shot="v", soft=0.5, frame="all around")
         rng = np.random.default_rng(2)
         agreed = asked_of = 0
         for _ in range(400):

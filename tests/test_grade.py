@@ -187,6 +187,10 @@ def after(name, scene, values):
     return read_scene(do(name, scene, values).document)
 
 
+def none(name):
+    raise AssertionError(f"nothing asks for {name}")
+
+
 class InAScene(unittest.TestCase):
     def scene(self):
         shots = [{"id": i, "name": i} for i in ("one", "two")]
@@ -194,10 +198,10 @@ class InAScene(unittest.TestCase):
 
     def test_a_ready_grade_takes_the_place_of_the_shots_own(self):
         first = after("ready grade", self.scene(), {"name": "evening", "shot": "one"})
-        self.assertEqual(len(steps_of(first.grade, "one")), len(READY["evening"][1]))
-        self.assertEqual(steps_of(first.grade, "two"), [])
+        self.assertEqual(len(steps_of(first.grade, "one", none)), len(READY["evening"][1]))
+        self.assertEqual(steps_of(first.grade, "two", none), [])
         second = after("ready grade", first, {"name": "ink", "shot": "one"})
-        kinds = [e.kind for e in steps_of(second.grade, "one")]
+        kinds = [e.kind for e in steps_of(second.grade, "one", none)]
         self.assertEqual(kinds, [s["kind"] for s in READY["ink"][1]])
         with self.assertRaises(SceneError):
             do("ready grade", first, {"name": "none such"})
@@ -206,7 +210,7 @@ class InAScene(unittest.TestCase):
         first = after("ready grade", self.scene(), {"name": "evening", "shot": "one"})
         first.shots[0].film = "deep"
         both = after("copy grade", first, {"from_shot": "one", "to_shot": "two"})
-        own, other = (steps_of(both.grade, i) for i in ("one", "two"))
+        own, other = (steps_of(both.grade, i, none) for i in ("one", "two"))
         plain = lambda found: [e.model_dump(exclude={"id", "shot"}) for e in found]
         self.assertEqual(plain(own), plain(other))
         self.assertEqual(both.shots[1].film, "deep")

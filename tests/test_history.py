@@ -1,6 +1,7 @@
 """History, packages and parts: nothing that was kept is lost, and nothing half-made is kept."""
 
 import hashlib
+import http.client
 import io
 import json
 import os
@@ -429,7 +430,7 @@ class Kills(unittest.TestCase):
                     status, answer = ask("POST", path, body, timeout=20)
                     if status != 503:
                         return status, answer
-                except (urllib.error.URLError, OSError):
+                except (urllib.error.URLError, OSError, http.client.HTTPException):
                     pass
                 lost[0] += 1
                 time.sleep(0.02)

@@ -21,7 +21,7 @@ from sow.core.build import Rasters
 from sow.core.errors import Cancelled, SceneError
 from sow.core.formats.package import write_package
 from sow.core.formats.stillfiles import write_still
-from sow.core.picture import stage as renderer
+from sow.core.picture import made as renderer
 from sow.core.picture.airlight import Air
 from sow.core.picture.bodies import Body, Setting, Surface
 from sow.core.picture.choose import stood
