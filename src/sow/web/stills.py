@@ -41,6 +41,14 @@ def _heard(kept: Kept) -> None:
     announce(line.of_scene, "still", {"still": line.model_dump()})
 
 
+def drop_all_of(scene: int) -> int:
+    """Takes every still of a scene away; gives how many there were."""
+    own = [k for k in keeper().shelf.all() if k.told.get("scene") == scene]
+    for kept in own:
+        keeper().drop(kept)
+    return len(own)
+
+
 def line_of(kept: Kept) -> StillLine:
     """A still as the page knows it."""
     told, state = kept.told, kept.state

@@ -107,3 +107,23 @@ export function overview() {
   v.changed(true);
   set({ pose: v.pose });
 }
+
+const EYE_M = 1.7;
+
+/** The eye looks straight ahead. */
+export function levelHorizon() {
+  const view = engine.view!;
+  view.pose = { ...view.pose, tilt: 0, shift: undefined };
+  view.changed();
+  set({ pose: view.pose });
+}
+
+/** The eye comes down to where a person's is. */
+export function standOnGround() {
+  const view = engine.view!;
+  const field = view.products!.field;
+  const { east, north } = view.pose;
+  view.pose = { ...view.pose, up: heightAt(field, east, north) + EYE_M };
+  view.changed();
+  set({ pose: view.pose });
+}

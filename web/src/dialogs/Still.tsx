@@ -34,7 +34,9 @@ export function Still() {
   const doc = usePage((s) => s.doc) as Scene;
   const chosen = usePage((s) => s.chosen);
   const [choices, setChoices] = useState<StillChoices | null>(null);
-  const [shot, setShot] = useState(doc.shots.find((s) => s.id === chosen)?.id ?? "");
+  const [shot, setShot] = useState(
+    doc.shots.find((s) => s.id === chosen)?.id ?? get().stepped?.shot ?? "",
+  );
   const picked = doc.shots.find((s) => s.id === shot);
   const [order, setOrder] = useState<StillOrder>({
     width_px: picked?.width_px ?? 1920,

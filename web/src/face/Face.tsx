@@ -48,6 +48,7 @@ export function Face() {
   const told = usePage((s) => s.told);
   const cutting = usePage((s) => !!s.transect);
   const timed = usePage((s) => !!s.time);
+  const inShot = usePage((s) => !!s.stepped);
   const drawing = usePage((s) => s.drawing.length);
   const insetWide = usePage((s) => s.insetWide);
   useForeignKinds();
@@ -236,7 +237,7 @@ export function Face() {
         )}
         {!clean && <InsetGrip size={inset} most={faceWidth / 2} />}
         {!clean && <FaceTools />}
-        {tool && tool !== "brush" && (
+        {tool && tool !== "brush" && tool !== "match" && (
           <div
             className={
               "absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 " + "py-1"
@@ -246,16 +247,14 @@ export function Face() {
               ? "Click the ground to stand a person of 1.75 m there"
               : tool === "focus"
                 ? "Click what is to be sharp"
-                : tool === "match"
-                  ? "Click where on the ground that mark is, in the view or on the map"
-                  : tool === "aim"
-                    ? "Click what it is to be aimed at"
-                    : ["contour", "line", "area"].includes(tool)
-                      ? drawing
-                        ? `${drawing} points; Enter or a double click ends the line, near its ` +
-                          "beginning closes it"
-                        : "Click on the map, point by point"
-                      : "Click the hollow that the pool fills"}{" "}
+                : tool === "aim"
+                  ? "Click what it is to be aimed at"
+                  : ["contour", "line", "area"].includes(tool)
+                    ? drawing
+                      ? `${drawing} points; Enter or a double click ends the line, near its ` +
+                        "beginning closes it"
+                      : "Click on the map, point by point"
+                    : "Click the hollow that the pool fills"}{" "}
             ·{" "}
             <button className="underline" onClick={() => set({ tool: null })}>
               leave
@@ -281,8 +280,8 @@ export function Face() {
           <div
             role="status"
             className={
-              "absolute bottom-3 left-1/2 flex -translate-x-1/2 gap-3 border border-ink " +
-              "bg-paper px-3 py-1"
+              `absolute left-1/2 flex -translate-x-1/2 gap-3 border border-ink bg-paper px-3 py-1 ` +
+              (inShot ? "bottom-12" : "bottom-3")
             }
           >
             <span>{told}</span>

@@ -12,6 +12,7 @@ export function FootLine() {
   const pinned = usePage((s) => s.pinned);
   const still = usePage((s) => s.stills.find((x) => x.doing === "running"));
   const refining = usePage((s) => s.pictured && !s.settled && !s.playing);
+  const speed = usePage((s) => s.speed);
   const points = ["N", "NE", "E", "SE", "S", "SW", "W", "NW"];
   const b = (t: React.ReactNode) => <b className="font-semibold text-ink">{t}</b>;
   return (
@@ -21,7 +22,9 @@ export function FootLine() {
       }
       data-foot
     >
-      {place ? (
+      {speed !== null ? (
+        <span data-speed>The eye travels at {b(`${shown(speed)} m/s`)}</span>
+      ) : place ? (
         <>
           <span data-place>
             E {b(place.east.toFixed(1))} N {b(place.north.toFixed(1))} ·{" "}
@@ -52,8 +55,8 @@ export function FootLine() {
         </>
       ) : (
         <span>
-          Drag to look round, right drag to go round, wheel to come nearer, arrow keys to walk.
-          Click the ground to read it.
+          Drag to look round, right drag to go round, wheel to come nearer, arrow keys to walk (Alt
+          and wheel: how fast). Click the ground to read it.
         </span>
       )}
       <span className="ml-auto pr-1">

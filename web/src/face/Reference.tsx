@@ -55,8 +55,8 @@ export function Reference({ width, height }: { width: number; height: number }) 
       {!clean && (
         <div
           className={
-            "absolute top-3 left-1/2 flex -translate-x-1/2 items-center gap-2 border border-ink " +
-            "bg-paper px-3 py-1 whitespace-nowrap"
+            "absolute top-3 left-3 flex max-w-[640px] flex-wrap items-center gap-2 border border-ink " +
+            "bg-paper px-3 py-1"
           }
         >
           {marking ? (
@@ -76,6 +76,7 @@ export function Reference({ width, height }: { width: number; height: number }) 
               {how !== "beside" && (
                 <input
                   type="range"
+                  className="w-[110px] accent-moss"
                   aria-label="Share of the reference"
                   min={0}
                   max={1}
@@ -123,7 +124,6 @@ function MarkBar({ marking, placing }: { marking: Marking; placing: boolean }) {
           m over the ground
         </label>
       )}
-      <span className="text-soft">{placing ? "Now its place." : SAYS[marking.what]}</span>
       <button
         className="btn do"
         data-match-now
@@ -135,6 +135,9 @@ function MarkBar({ marking, placing }: { marking: Marking; placing: boolean }) {
       <button className="underline" onClick={endMarking}>
         leave
       </button>
+      <span className="basis-full text-soft">
+        {placing ? "Now click its place, in the view or on the map." : SAYS[marking.what]}
+      </span>
     </>
   );
 }

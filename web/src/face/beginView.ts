@@ -14,6 +14,7 @@ import { View } from "../view/view";
 import { Walk } from "../view/walk";
 
 const KEPT_PX = 480;
+const SPEED_TOLD_MS = 2500;
 
 /** The view, or none where the browser cannot draw it: the map works without. */
 function makeView(canvas: HTMLCanvasElement): View | null {
@@ -78,6 +79,12 @@ function beginWalk(view: View, pad: HTMLElement) {
       set({ place: p ? readPlace(p.x, p.y) : null });
     },
   );
+  let fades = 0;
+  walk.onSpeed = (speed) => {
+    clearTimeout(fades);
+    set({ speed });
+    fades = window.setTimeout(() => set({ speed: null }), SPEED_TOLD_MS);
+  };
   usePage.subscribe((s) => {
     walk.locked = !!s.stepped && !s.stepped.free;
   });

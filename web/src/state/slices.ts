@@ -144,6 +144,8 @@ export interface Page {
   frameLines: boolean;
   insetWide: number;
   time: Time | null;
+  /** How fast the eye travels, in m/s, while that is told. */
+  speed: number | null;
   reference: { how: "over" | "wipe" | "beside"; share: number };
   marking: Marking | null;
   /** The shot whose film and grade the face is shown through. */

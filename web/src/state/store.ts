@@ -36,6 +36,7 @@ export const usePage = create<Page>(() => ({
   stillAt: null,
   seenAs: null,
   time: null,
+  speed: null,
   reference: { how: "over", share: 0.5 },
   marking: null,
   stepped: null,

@@ -9,6 +9,7 @@ from ..api import problem, route
 from ..live import announce
 from ..shapes.scenes import Edit, NewScene, SceneLine, SceneState
 from ..states import as_state
+from ..stills import drop_all_of
 from ..working import WORK, Stored
 
 
@@ -37,8 +38,9 @@ def get_scene(scene):
 
 @route("DELETE", "/api/scenes/<int:scene>")
 def delete_scene(scene):
-    """A scene with all its history."""
+    """A scene with all its history and its stills."""
     scenes.delete(scene)
+    drop_all_of(scene)
     return {"deleted": scene}
 
 

@@ -23,7 +23,7 @@ from ..shapes.stills import (
     StillLine,
     StillWish,
 )
-from ..stills import forecast, keeper, line_of, renderer_there
+from ..stills import drop_all_of, forecast, keeper, line_of, renderer_there
 from ..working import Stored, document_of, draw_up
 
 LACKING = (
@@ -107,10 +107,7 @@ def drop_still(still):
 @route("DELETE", "/api/scenes/<int:scene>/stills")
 def drop_stills(scene):
     """Takes every still of a scene away."""
-    own = [k for k in keeper().shelf.all() if k.told.get("scene") == scene]
-    for kept in own:
-        keeper().drop(kept)
-    return {"deleted": len(own)}
+    return {"deleted": drop_all_of(scene)}
 
 
 @route("GET", "/api/stills/<still>/so-far.jpg")

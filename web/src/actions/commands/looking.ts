@@ -9,7 +9,9 @@ import {
   Image,
   Map as MapIcon,
   Maximize,
+  Minus,
   MountainSnow,
+  PersonStanding,
   Wind,
 } from "lucide-react";
 import { engine } from "../../state/engine";
@@ -17,7 +19,7 @@ import { toggleHidden } from "../../state/hiding";
 import { chosen } from "../../state/selection";
 import { get, set } from "../../state/store";
 import { LAND } from "../../view/view";
-import { goToChosen, keepShot, overview, showAlone } from "../camera";
+import { goToChosen, keepShot, levelHorizon, overview, showAlone, standOnGround } from "../camera";
 import { closeTime, openTime } from "../time";
 import { shotAtHand, stepInto, stepOut } from "../shots";
 
@@ -83,6 +85,22 @@ export const LOOKING: Action[] = [
     icon: Crosshair,
     can: () => !!get().products,
     run: goToChosen,
+  },
+  {
+    id: "level",
+    name: "Level the horizon",
+    keys: "Shift+H",
+    icon: Minus,
+    can: () => !!get().products && !(get().stepped && !get().stepped!.free),
+    run: levelHorizon,
+  },
+  {
+    id: "stand-here",
+    name: "Stand on the ground at eye height",
+    keys: "Shift+G",
+    icon: PersonStanding,
+    can: () => !!get().products && !(get().stepped && !get().stepped!.free),
+    run: standOnGround,
   },
   {
     id: "overview",

@@ -69,6 +69,25 @@ export function GradePanel() {
           </a>
         )}
       </div>
+      {seenAs && shots.length > 1 && (
+        <select
+          className="text mb-1 w-full"
+          aria-label="Carry film and grade to"
+          value=""
+          onChange={(e) =>
+            void doWork("copy grade", { from_shot: seenAs, to_shot: e.target.value })
+          }
+        >
+          <option value="">carry film and grade to…</option>
+          {shots
+            .filter((s) => s.id !== seenAs)
+            .map((s) => (
+              <option key={s.id} value={s.id}>
+                {s.name}
+              </option>
+            ))}
+        </select>
+      )}
       <EntryList
         list="grade"
         add="step of grading"
