@@ -20,6 +20,7 @@ OPEN = ("/api/health",)  # answered to everybody: whether the server is up, and 
 POLICY = {
     "Content-Security-Policy": (
         "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; "
+        "media-src 'self'; "
         "img-src 'self' blob: data:; font-src 'self'; connect-src 'self' blob: data:; "
         "worker-src 'self' blob:; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
     ),
