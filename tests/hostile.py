@@ -555,11 +555,34 @@ def skies() -> Iterator[Hostile]:
     yield one("that is clear", clear, "transparent all over", "c.png", "card")
 
 
+def luts() -> Iterator[Hostile]:
+    """Look-up tables of colours."""
+
+    def one(case, data, says, name="a.cube"):
+        return Hostile(f"lut {case}", "lut", {name: data}, says)
+
+    values = b"0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 0 1\n0 1 1\n1 1 1\n"
+    sound = b"LUT_3D_SIZE 2\n" + values
+    yield one("empty", b"", "no look-up table")
+    yield one("of text", b"a film", "no look-up table")
+    yield one("of another sort", sound, "known here", "a.txt")
+    yield one("of claims", b"LUT_3D_SIZE 4000\n" + values, "no look-up table|memory")
+    yield one("of half its entries", sound[:-20], "no look-up table")
+    yield one("of words", sound.replace(b"1 0 0", b"x y z"), "no look-up table")
+    yield one("of vast numbers", sound.replace(b"1 1 0", b"1e30 1 0"), "no colours|no look-up")
+    yield one("of noise", bytes(range(256)) * 9, "no look-up table", "a.3dl")
+    entity = (
+        b'<!DOCTYPE a [<!ENTITY b "cccccccccc"><!ENTITY d "&b;&b;&b;&b;">]>'
+        b'<ProcessList id="x" compCLFversion="3"><Description>&d;</Description></ProcessList>'
+    )
+    yield one("of entities", entity, "no look-up table", "a.clf")
+
+
 def _told(sha: str) -> dict:
     return {"format": "sow-package-1", "files": [{"path": "rasters/a.png", "sha256": sha}]}
 
 
 def corpus() -> list[Hostile]:
     """Every hostile file."""
-    sorts = (elevations, models, zone_maps, lines, positions, textures, packages, skies)
+    sorts = (elevations, models, zone_maps, lines, positions, textures, packages, skies, luts)
     return [h for sort in sorts for h in sort()]

@@ -9,7 +9,9 @@ import PyOpenColorIO as ocio  # noqa: N813
 from sow.core.build import Build
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
+from sow.core.formats.cdl import cdl_text, decided, decisions_of
 from sow.core.formats.cube import cube_text
+from sow.core.formats.lut import read_lut
 from sow.core.judge.faults import faults
 from sow.core.judge.shot_faults import metered
 from sow.core.picture.film import (
@@ -20,6 +22,7 @@ from sow.core.picture.film import (
     NORMAL,
     RESPONSES,
     SCENE,
+    coded,
     developed,
     graded,
     in_acescg,
@@ -27,6 +30,7 @@ from sow.core.picture.film import (
 )
 from sow.core.picture.grade.base import LUMINANCE, Frame, steps, steps_of
 from sow.core.picture.grade.ready import READY
+from sow.core.picture.grade.tables import as_raster
 from sow.core.picture.grade.tries import tries
 from sow.core.scene import checked_steps, read_scene
 from sow.core.works import do
@@ -45,6 +49,10 @@ def step(kind, **values):
 def done(kind, picture, frame=None, **values):
     entry = step(kind, **values)
     return steps.functions[kind](entry, picture, frame or Frame(picture.shape[1], picture.shape[0]))
+
+
+def done_with(entry, picture):
+    return steps.functions[entry.kind](entry, picture, Frame(1, 1))
 
 
 class Steps(unittest.TestCase):
@@ -175,6 +183,60 @@ class Films(unittest.TestCase):
             applied.apply(ocio.PackedImageDesc(coded, coded.shape[1], 1, 3))
         wanted = graded(seen * 2**0.5, "soft", entries)
         self.assertLess(float(np.abs(coded.reshape(seen.shape) - wanted).mean()) * 255, 1.0)
+
+    def test_a_table_from_a_file_stands_for_film_or_grade(self):
+        """A film written as .cube and read back shows the same; a plain table changes nothing."""
+        grade = checked_steps([{"id": "a", "name": "w", "kind": "warmth", "kelvin": 7400}])
+        text = cube_text("deep", grade, 0.5, "x")
+        kept = {"film": as_raster(read_lut(text.encode(), "film.cube"))}
+        plain = "LUT_3D_SIZE 2\n" + "\n".join(
+            f"{r} {g} {b}" for b in (0, 1) for g in (0, 1) for r in (0, 1)
+        )
+        kept["plain"] = as_raster(read_lut(plain.encode(), "plain.cube"))
+        turned = plain.replace("\n1 0 0", "\n0 0 1")  # red comes out blue
+        kept["turned"] = as_raster(read_lut(turned.encode(), "turned.3dl.cube"))
+        seen = light()
+        lut = lambda table, **more: [
+            step("lut", table=table, **more).with_rasters(kept.__getitem__)
+        ]
+        want = graded(seen * 2.0**0.5, "deep", grade)
+        film = graded(seen, "aces", lut("film", takes="acescct"))
+        self.assertLess(float(np.abs(film - want).mean()), 0.006)
+        half = graded(seen, "aces", lut("film", takes="acescct", strength=50))
+        np.testing.assert_allclose(half, (film + graded(seen)) / 2, atol=1e-5)
+        none = graded(seen, "aces", lut("film", takes="acescct", strength=0))
+        np.testing.assert_allclose(none, graded(seen), atol=1e-6)
+        np.testing.assert_allclose(graded(seen, "aces", lut("plain")), graded(seen), atol=1e-4)
+        red = np.array([[[1.0, 0.0, 0.0]]], np.float32)
+        np.testing.assert_allclose(done_with(lut("turned")[0], red)[0, 0], [0, 0, 1], atol=1e-3)
+
+    def test_decisions_are_read_by_another_library(self):
+        grade = checked_steps(
+            [
+                {"id": "a", "name": "w", "kind": "warmth", "kelvin": 7200},
+                {"id": "b", "name": "c", "kind": "contrast", "contrast": 115},
+                {"id": "c", "name": "s", "kind": "saturation", "saturation": 125},
+                {"id": "d", "name": "v", "kind": "vignette"},
+            ]
+        )
+        text = cdl_text(grade, 0.4, "A & B")
+        with tempfile.NamedTemporaryFile("w", suffix=".cdl") as file:
+            file.write(text)
+            file.flush()
+            found = ocio.CDLTransform.CreateFromFile(file.name, "grade")
+        own = decisions_of(grade, 0.4)
+        np.testing.assert_allclose(found.getSlope(), own.slope, atol=1e-5)
+        np.testing.assert_allclose(found.getOffset(), own.offset, atol=1e-5)
+        np.testing.assert_allclose(found.getPower(), own.power, atol=1e-5)
+        self.assertLess(own.off, 0.01)
+        self.assertIn("Left out", text)
+        seen = (GREY * 2.0 ** RNG.uniform(-3, 2, (1, 200, 1)) * np.ones(3)).astype(np.float32)
+        graded_ = seen * np.float32(2**0.4)
+        for entry in grade[:3]:
+            graded_ = steps.functions[entry.kind](entry, graded_, Frame(1, 1))
+        numbers = np.concatenate([own.slope, own.offset, own.power, [own.saturation]])
+        off = decided(coded(seen)[0].astype(float), numbers) - coded(graded_)[0]
+        self.assertLess(float(np.abs(off).max()), 0.02)
 
     def test_acescg_keeps_white_and_luminance_order(self):
         white = in_acescg(np.ones((1, 1, 3)))

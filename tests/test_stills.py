@@ -381,6 +381,47 @@ class OfWholeStills(unittest.TestCase):
             facts = json.loads((Path(folder) / "out" / "one.json").read_text())
             self.assertEqual(facts["passes"], 8)
 
+    def test_layers_say_what_each_pixel_shows(self):
+        sowing = {"id": "o", "name": "Grass & herbs", "mix": [{"kind": "moor-grass"}]}
+        lake = {"id": "w", "name": "Lake", "reach": "everywhere", "level_m": -4}
+        grounds = [
+            {"id": "g", "name": "Turf", "ground": "turf"},
+            {"id": "r", "name": "Rock", "ground": "granite"}
+            | {"where": [{"kind": "slope", "low": 12, "high": 90}]},
+        ]
+        stone = {"id": "p", "name": "Stone", "kind": "boulder", "east_m": 92, "north_m": 45}
+        build = build_of(
+            planting=[{**sowing, "density": 30}],
+            water=[lake],
+            ground=grounds,
+            pieces=[{**stone, "size": 250}],
+        )
+        with tempfile.TemporaryDirectory() as folder:
+            still = self.still(build, folder, layers=True, quality="good")
+            still.run()
+            write_still(still, Path(folder), "one")
+            with OpenEXR.File(f"{folder}/one.exr", separate_channels=True) as file:
+                layers = {k: np.array(v.pixels) for k, v in file.channels().items()}
+        parts = ("sowing", "piece", "water", "card")
+        whole = sum(
+            v
+            for k, v in layers.items()
+            if k in ("sky", "ground", "far") or k.partition(".")[0] in parts
+        )
+        np.testing.assert_allclose(whole, 1, atol=1e-6)
+        for name in ("sowing.Grass-herbs", "piece.Stone", "kind.Boulder", "sky", "ground"):
+            self.assertGreater(float(layers[name].mean()), 0.001, name)
+        of_ground = layers["material.Turf"] + layers["material.Rock"]
+        inside = (layers["P.Y"] < SIDE_M) & (layers["Z"] > 0) & (layers["ground"] == 1)
+        np.testing.assert_allclose(of_ground[inside], 1, atol=1e-5)
+        sky = layers["sky"] == 1
+        normals = np.stack([layers[f"N.{k}"] for k in "XYZ"], -1)
+        np.testing.assert_allclose(np.linalg.norm(normals[~sky], axis=-1), 1, atol=1e-4)
+        self.assertGreater(float(normals[layers["ground"] == 1][:, 2].mean()), 0.7)
+        self.assertEqual(float(np.abs(layers["albedo.G"][sky]).max()), 0)
+        stony = layers["piece.Stone"] > 0.99
+        self.assertTrue((layers["albedo.G"][stony] > 0.02).all())
+
     def test_cube_by_the_command_line(self):
         with tempfile.TemporaryDirectory() as folder:
             scene = Path(folder) / "scene.json"
