@@ -13,6 +13,7 @@ from numba import njit, prange
 
 from .atmosphere import dust_phase
 from .billows import at, billows, hashed
+from .harmonics import directions
 
 HEAPS, LAYER, VEIL, BANK = range(4)
 THICKNESS = (0.045, 0.02, 0.0012, 0.05)  # extinction of full cloud, 1/m
@@ -131,17 +132,16 @@ def _octaves(nu, tau):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _march(soft, curls, c, sun, lengths, least, most, first_row, out):
-    """For each direction of the panorama's upper half: sunlit, lit by sky, lit by ground (shares),
-    what passes, and how far away in m.
+def _march(soft, curls, c, sun, lengths, least, most, rays, out):
+    """For each direction: sunlit, lit by sky, lit by ground (shares), what passes, and how far away
+    in m.
     """
     rows, columns = out.shape[0], out.shape[1]
     base, thick, sigma = c[3], c[4], c[10]
-    whole = rows + first_row
     for row in prange(rows):
-        height = 0.5 * np.pi * (1.0 - (row + 0.5) / whole)
-        rise, flat = np.sin(height), np.cos(height)
         for column in range(columns):
+            dx, dy, rise = rays[row, column]
+            flat = np.sqrt(dx * dx + dy * dy)
             out[row, column, 0] = 0.0
             out[row, column, 1] = 0.0
             out[row, column, 2] = 0.0
@@ -149,8 +149,6 @@ def _march(soft, curls, c, sun, lengths, least, most, first_row, out):
             out[row, column, 4] = 0.0
             if rise < LOWEST_RISE:
                 continue
-            turn = 2 * np.pi * (column + 0.5) / columns
-            dx, dy = flat * np.sin(turn), flat * np.cos(turn)
             nu = dx * sun[0] + dy * sun[1] + rise * sun[2]
             enter = -EARTH_M * rise + np.sqrt((EARTH_M * rise) ** 2 + 2 * EARTH_M * base)
             leave = -EARTH_M * rise + np.sqrt((EARTH_M * rise) ** 2 + 2 * EARTH_M * (base + thick))
@@ -219,17 +217,23 @@ def _shade(soft, curls, c, sun, reach, steps, out):
 
 
 def seen(cloud: Cloud, sun: np.ndarray, rows: int, fine: float = 1.0) -> np.ndarray:
-    """One kind of cloud in the upper half of a panorama, float32 (rows, 4 rows, 5): shares of
-    sunlight (1/sr), of the sky's and of the ground's light, what passes, distance in m. `fine`
-    scales the number of steps.
+    """One kind of cloud in the upper half of a panorama, float32 (rows, 4 rows, 5), as `along`."""
+    return along(cloud, sun, directions(2 * rows, 4 * rows)[0][:rows], fine)
+
+
+def along(cloud: Cloud, sun: np.ndarray, rays: np.ndarray, fine: float = 1.0) -> np.ndarray:
+    """One kind of cloud along unit directions (rows, columns, 3), float32 (rows, columns, 5):
+    shares of sunlight (1/sr), of the sky's and of the ground's light, what passes, distance in m.
+    `fine` scales the number of steps.
     """
     soft, curls = billows()
-    out = np.empty((rows, 4 * rows, 5), np.float32)
+    out = np.empty((*rays.shape[:2], 5), np.float32)
     least, most = max(8, round(26 * fine)), max(12, round(72 * fine))
     lengths = LIGHT_STEPS_M * min(1.0, cloud.thick_m / 500)
     if fine < 0.7:
         lengths = np.array([lengths[:3].sum(), lengths[3:].sum()])
-    _march(soft, curls, cloud.packed(), sun, lengths, least, most, 0, out)
+    ways = np.ascontiguousarray(rays, np.float64)
+    _march(soft, curls, cloud.packed(), sun, lengths, least, most, ways, out)
     return out
 
 

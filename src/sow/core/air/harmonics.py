@@ -32,6 +32,17 @@ def directions(rows: int, columns: int) -> tuple[np.ndarray, np.ndarray]:
     return vectors, (np.cos(edges[:-1]) - np.cos(edges[1:])) * 2 * np.pi / columns
 
 
+def from_panorama(picture: np.ndarray, rays: np.ndarray) -> np.ndarray:
+    """A full panorama along unit directions (rows, columns, 3), float32 (rows, columns, 3)."""
+    high, wide = picture.shape[:2]
+    turn = np.arctan2(rays[..., 0], rays[..., 1]) / (2 * np.pi) % 1.0
+    fall = np.arccos(np.clip(rays[..., 2], -1, 1)) / np.pi
+    across = (turn * wide - 0.5).astype(np.float32)
+    down = np.clip(fall * high - 0.5, 0, high - 1).astype(np.float32)
+    given = np.ascontiguousarray(picture, np.float32)
+    return cv2.remap(given, across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)
+
+
 def basis(n: np.ndarray) -> np.ndarray:
     """The nine functions of degree 0 to 2 at unit vectors (..., 3), float64 (..., 9)."""
     x, y, z = n[..., 0], n[..., 1], n[..., 2]

@@ -14,7 +14,7 @@ from . import clouds as cloud
 from .atmosphere import Tables, sun_at_ground, tables_of
 from .clouds import Cloud
 from .gases import SUN_KLUX, Gases
-from .harmonics import directions, irradiance
+from .harmonics import directions, from_panorama, irradiance
 from .haze import Haze, haze_light, haze_of, tone
 from .light import Light, sun_angles, sun_direction
 from .panorama import RECIPES, from_raster, laid, recipe_picture
@@ -28,6 +28,19 @@ MIDDLING, FAVOURS = 0.18, 0.4  # ground at which exposure needs no help, and how
 ADAPTS = 0.9  # how far an eye follows when light grows less
 SHADE_SIDE = 128
 SHADE_ROOM = 1.6  # sides of the plot that the shade of clouds is found for
+
+
+@dataclass(frozen=True)
+class Behind:
+    """What a sky is made of, to be asked along any direction: tables of the air, sunlight above it
+    (3), the clear sky as a panorama and its mean (3) in kcd/m2, and what haze shows.
+    """
+
+    tables: Tables
+    above: np.ndarray
+    clear: np.ndarray
+    mean: np.ndarray
+    shines: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -50,6 +63,7 @@ class Daylight:
     shade: np.ndarray
     shade_m: float
     unit_kcd: float
+    behind: Behind | None = None
 
     @property
     def exposure(self) -> np.ndarray:
@@ -200,8 +214,9 @@ def _made(
     above = SUN_KLUX * strength
     direct = sun_at_ground(tables, sun[2], altitude) * above
     clear = clear_sky(tables, sun, rows, altitude) * (body * light.sky_strength / 100)
+    own_mean = np.zeros(3)
     if panorama is None:
-        sky, veiled = _clouded(light, tables, sun, above, clear)
+        sky, veiled, own_mean = _clouded(light, tables, sun, above, clear)
     else:
         found = laid(light, panorama, rows)
         sky, veiled = found.sky * (light.sky_strength / 100), 1.0
@@ -235,6 +250,7 @@ def _made(
         sunlit,
         shade_m,
         unit,
+        Behind(tables, above, clear, own_mean, shines) if panorama is None else None,
     )
 
 
@@ -271,8 +287,8 @@ def _meter(sun: np.ndarray, sunlight: np.ndarray, numbers: np.ndarray) -> float:
 
 def _clouded(
     light: Light, tables: Tables, sun: np.ndarray, above: np.ndarray, clear: np.ndarray
-) -> tuple[np.ndarray, float]:
-    """The sky with its clouds, and what the veil leaves of the sun."""
+) -> tuple[np.ndarray, float, np.ndarray]:
+    """The sky with its clouds, what the veil leaves of the sun, and the clear sky's mean (3)."""
     sky = clear.astype(np.float64)
     rows = clear.shape[0]
     half = rows // 2
@@ -280,9 +296,27 @@ def _clouded(
     vectors, solid = directions(rows, 2 * rows)
     vectors = vectors[:half]
     sky_mean = np.einsum("rck,r->k", upper, solid[:half]) / (2 * np.pi)
-    rise = vectors[..., 2]
-    veiled = 1.0
     fine = 0.5 if rows <= DRAFT_ROWS else 1.0 if rows <= REST_ROWS else 1.6
+    march = lambda c: _march_of(c, sun, half, fine)
+    behind = Behind(tables, above, clear, sky_mean, clear)
+    sky[:half], veil = _clouds_before(light, behind, sun, clear[:half], vectors[..., 2], march)
+    veiled = 1.0 if veil is None else float(1 - 0.5 * veil[_nearest(vectors, sun)][0])
+    return sky, veiled, sky_mean
+
+
+def _clouds_before(
+    light: Light,
+    behind: Behind,
+    sun: np.ndarray,
+    clear: np.ndarray,
+    rise: np.ndarray,
+    march: Callable[[Cloud], np.ndarray],
+) -> tuple[np.ndarray, np.ndarray | None]:
+    """A clear sky (rows, columns, 3) along directions of sines `rise` with the clouds before it,
+    and how far a veil hides it, if there is one. `march` goes through one kind of cloud.
+    """
+    out, veil = clear.astype(np.float64), None
+    tables, above, sky_mean = behind.tables, behind.above, behind.mean
     # the farthest first, each before those behind it
     all_clouds = clouds_of(light)
     for i, c in reversed(list(enumerate(all_clouds))):
@@ -291,17 +325,34 @@ def _clouded(
         shaded = float(cloud.shade(above_it, sun, 15000, 24).mean()) if above_it else 1.0
         lit = sun_at_ground(tables, float(sun[2]), kilometres) * above * shaded
         below = np.array(tables.gases.ground) * (lit * max(float(sun[2]), 0) / np.pi + sky_mean)
-        got = _march_of(c, sun, half, fine)
+        got = march(c)
         shines = got[..., 0:1] * lit + got[..., 1:2] * sky_mean + got[..., 2:3] * below
         hides = 1 - got[..., 3:4].astype(np.float64)
         far = _air_before(light, got[..., 4], rise)
         # the air before a cloud shows its own part of the clear sky's light
         whole = _air_before(light, np.full(rise.shape, 3e5), rise)
-        airlight = clear[:half] * (1 - far) / np.maximum(1 - whole, 1e-3)
-        upper[:] = upper * (1 - hides) + shines * far + np.minimum(airlight, clear[:half]) * hides
+        airlight = clear * (1 - far) / np.maximum(1 - whole, 1e-3)
+        out = out * (1 - hides) + shines * far + np.minimum(airlight, clear) * hides
         if c.kind == cloud.VEIL:
-            veiled = float(1 - 0.5 * hides[_nearest(vectors, sun)][0])
-    return sky, veiled
+            veil = hides
+    return out, veil
+
+
+def sky_along(lit: Daylight, rays: np.ndarray, fine: float = 1.4) -> np.ndarray:
+    """The sky of a light along unit directions (rows, columns, 3), in the light's units, float32 of
+    their shape: as fine as they are where clouds are marched through, from the panorama where the
+    sky is a picture.
+    """
+    b = lit.behind
+    if b is None:
+        return from_panorama(lit.sky, rays)
+    rise = rays[..., 2].astype(np.float64)
+    clear = from_panorama(b.clear, rays)
+    march = lambda c: cloud.along(c, lit.sun, rays, fine)
+    sky = _clouds_before(lit.light, b, lit.sun, clear, rise, march)[0]
+    passes = np.exp(-lit.haze.upward(rise))[..., None]
+    hazed = sky * passes + from_panorama(b.shines, rays) * (1 - passes)
+    return (hazed / lit.unit_kcd).astype(np.float32)
 
 
 def _march_of(c: Cloud, sun: np.ndarray, half: int, fine: float) -> np.ndarray:

@@ -114,11 +114,15 @@ class Air:
         depth: np.ndarray,
         rays: np.ndarray,
         opens: np.ndarray | None = None,
+        sky: np.ndarray | None = None,
     ) -> np.ndarray:
         """A pass with the air before what it shows, float32 of the same shape; `opens` is how much
-        of the sun reaches the way to it, 0..1 (height, width), where shafts are to be seen.
+        of the sun reaches the way to it, 0..1 (height, width), where shafts are to be seen; `sky`
+        is what stands behind it all, finer than the pass itself has it.
         """
         out = np.ascontiguousarray(light, np.float32).copy()
+        if sky is not None:
+            out[depth <= 0] = sky[depth <= 0]
         h = self.lit.haze
         _lay(
             out,

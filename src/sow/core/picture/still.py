@@ -10,7 +10,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from ..air.light_of import REST_ROWS, Daylight
+from ..air.light_of import REST_ROWS, Daylight, sky_along
 from ..build import Build
 from ..hashing import name_seed
 from ..motion.base import Moment
@@ -31,6 +31,7 @@ from .wrap import curved_rays, face_at, panorama_rays
 KEEPS_EVERY_S = 15.0
 RAW = 0.12  # part of the picture as it was before cleaning, for the grain of far rock
 PREVIEW_PX = 960
+MOST_SKY = 2_500_000  # directions that clouds are marched through for one picture
 
 
 @dataclass(frozen=True)
@@ -47,14 +48,34 @@ class Told:
 
 
 def in_air(
-    stage: Stage, air: Air, light: np.ndarray, depth: np.ndarray, rays: np.ndarray, k: int
+    stage: Stage,
+    air: Air,
+    light: np.ndarray,
+    depth: np.ndarray,
+    rays: np.ndarray,
+    k: int,
+    sky: np.ndarray | None = None,
 ) -> np.ndarray:
     """A pass with the air before what it shows, with shafts of light where they are wished."""
     if air.lit.light.shafts <= 0 or air.lit.sun[2] <= 0:
-        return air.over(light, depth, rays)
+        return air.over(light, depth, rays, sky=sky)
     places, shape = air.ways(depth, rays, k)
     opens = air.opened(stage.sees_sun(places), places, shape, depth.shape)
-    return air.over(light, depth, rays, opens)
+    return air.over(light, depth, rays, opens, sky)
+
+
+def sky_behind(lit: Daylight, rays: np.ndarray) -> np.ndarray:
+    """The sky along the rays of a picture, float32 of their shape; of very large pictures as fine
+    as MOST_SKY allows.
+    """
+    rows, columns = rays.shape[:2]
+    k = min(1.0, float(np.sqrt(MOST_SKY / (rows * columns))))
+    if k == 1.0:
+        return sky_along(lit, rays)
+    size = max(1, round(columns * k)), max(1, round(rows * k))
+    few = cv2.resize(rays, size, interpolation=cv2.INTER_AREA)
+    few /= np.linalg.norm(few, axis=-1, keepdims=True)
+    return cv2.resize(sky_along(lit, few), (columns, rows), interpolation=cv2.INTER_CUBIC)
 
 
 Tile = tuple[int, int]  # a pass and the number of a tile
@@ -148,12 +169,15 @@ class Still:
         stage = self.stages.of(self.build, view, self.lit, self.moment)
         air = Air(self.lit, self.build.in_air().mists, view.eye, middle_of(self.build))
         rays = view.rays()
+        self.build.tell("sky", 0.9)
+        sky = sky_behind(self.lit, rays)
         all_tiles = tiles(view.width, view.height)
         for k, i in todo:
             x, y, w, h = all_tiles[i]
             crop = None if h == view.height else (x, y, w, h)
             light, depth = stage.passed(view, k, crop)
-            yield in_air(stage, air, light, depth, rays[y : y + h, x : x + w], k), depth
+            here = slice(y, y + h), slice(x, x + w)
+            yield in_air(stage, air, light, depth, rays[here], k, sky[here]), depth
 
     def _follow(self, part: Part, sums: Sums) -> None:
         order = self.order
