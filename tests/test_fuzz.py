@@ -13,7 +13,7 @@ from urllib.parse import quote
 
 from tests.served import ask, server
 
-SECONDS = float(os.environ.get("SOW_FUZZ_SECONDS", 20))
+SECONDS = float(os.environ.get("SOW_FUZZ_SECONDS", 12))
 SEED = int(os.environ.get("SOW_FUZZ_SEED", 12))
 TOLD = {503, 507}  # what the description names: no store, no room
 DOCUMENT = {

@@ -99,7 +99,11 @@ def scenes(page):
     page.js(LOOK % 1)
     page.js("sow.set({insetShot: 's-tors', chosen: 's-stones'})")
     choose(page, "shots")
+    page.js("document.querySelector('[data-pad]').focus()")
+    page.chord(Keys.SHIFT, "t")
+    page.until(lambda: page.one("[data-time]").get_attribute("data-moments") != "0", 60)
     yield "shots"
+    page.click_text("fold", "[data-time]")
     page.js("sow.set({insetShot: null, chosen: null})")
     choose(page, "handover")
     page.until(lambda: page.all("[data-forecast]"), 60)
