@@ -74,7 +74,7 @@ def sky_behind(lit: Daylight, rays: np.ndarray) -> np.ndarray:
         return sky_along(lit, rays)
     size = max(1, round(columns * k)), max(1, round(rows * k))
     few = cv2.resize(rays, size, interpolation=cv2.INTER_AREA)
-    few /= np.linalg.norm(few, axis=-1, keepdims=True)
+    few = few / np.linalg.norm(few, axis=-1, keepdims=True)
     return cv2.resize(sky_along(lit, few), (columns, rows), interpolation=cv2.INTER_CUBIC)
 
 
