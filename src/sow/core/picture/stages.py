@@ -37,6 +37,10 @@ class Stages:
     """Holds the last stage."""
 
     def __init__(self) -> None:
+        self.free()
+
+    def free(self) -> None:
+        """Lets go of the stage and all that was made for it."""
         self.key = ""
         self.stage: Stage | None = None
         self.made: Made | None = None

@@ -105,6 +105,7 @@ class Still:
         self.moment = moment
         shot = moment.shot if moment else shot
         self.stages = stages or Stages()
+        self.keeps_stage = stages is not None
         self.passed = passed or self.here
         self.build, self.shot, self.order = build, shot, checked(order)
         self.folder, self.tell, self.check = Path(folder), tell, check
@@ -162,6 +163,8 @@ class Still:
                 self._follow(part, sums)
         finally:
             self._keep()
+            if not (self.keeps_stage or self.order.layers):
+                self.stages.free()  # its memory is wanted by what comes after
 
     def here(self, part: Part, todo: list[Tile]) -> Iterator[Laid]:
         """The passes `todo` of a part, made in this process."""
@@ -263,16 +266,13 @@ class Still:
         """
         self.tell(self.told("layers"))
         count = RAYS[self.order.quality]
-        return {
-            p.name: layers_of(
-                self.build,
-                self.stages.of(self.build, p.view, self.lit, self.moment),
-                p.view,
-                count,
-                self.check,
-            )
-            for p in self.parts
-        }
+        out = {}
+        for p in self.parts:
+            stage = self.stages.of(self.build, p.view, self.lit, self.moment)
+            out[p.name] = layers_of(self.build, stage, p.view, count, self.check)
+        if not self.keeps_stage:
+            self.stages.free()
+        return out
 
     def wrapped(self, faces: dict[str, np.ndarray]) -> dict[str, np.ndarray]:
         """Pictures as they are ordered: one, or the six faces of a cube."""
