@@ -105,6 +105,32 @@ class Over:
         return found
 
 
+class AlongLine(Move):
+    """A move along a line, at a height over the ground, or over water where there is any."""
+
+    line: str = Field(
+        "",
+        max_length=64,
+        title="Along",
+        json_schema_extra=shown(mark="line"),
+    )
+    over: Literal["ground", "surface"] = Field(
+        "ground",
+        title="Height over",
+        json_schema_extra=shown(labels={"ground": "the ground", "surface": "ground or water"}),
+    )
+    back: bool = Field(False, title="From its end", json_schema_extra=shown(fold="More"))
+
+    def way(self, over: Over) -> np.ndarray:
+        """The points that it follows, float64 (n, 2). Raises SceneError."""
+        points = over.line(self.line, self.name)
+        return points[::-1] if self.back else points
+
+    def below(self, over: Over) -> Callable[[float, float], float]:
+        """Height in m of what it goes over, at a place."""
+        return over.ground if self.over == "ground" else over.surface
+
+
 def along(points: np.ndarray, share: float) -> tuple[np.ndarray, float]:
     """The place at a share of a way's length, and the bearing in degrees of the way there."""
     steps = np.hypot(*np.diff(points, axis=0).T)

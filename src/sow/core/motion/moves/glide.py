@@ -5,26 +5,15 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field
 
-from ...document.fields import length_m, place_m, setting, shown
+from ...document.fields import length_m, place_m, setting
 from ...document.offers import Context, Offer
-from ..base import Moment, Move, Over, along, moves
+from ..base import AlongLine, Moment, Over, along, moves
 
 AIMED = {"looks": ["to a place"]}
 
 
-class Glide(Move):
+class Glide(AlongLine):
     kind: Literal["glide"] = "glide"
-    line: str = Field(
-        "",
-        max_length=64,
-        title="Along",
-        json_schema_extra=shown(mark="line"),
-    )
-    over: Literal["ground", "surface"] = Field(
-        "ground",
-        title="Height over",
-        json_schema_extra=shown(labels={"ground": "the ground", "surface": "ground or water"}),
-    )
     over_m: float = length_m("At a height of", 1.7, slider=(0.2, 200))
     looks: Literal["ahead", "as the shot", "to a place"] = Field("ahead", title="Looks")
     tilt: float = setting(
@@ -38,7 +27,6 @@ class Glide(Move):
     smooth_m: float = length_m(
         "Evens out bumps over", 6, lo=0, hi=500, slider=(0.5, 60), fold="More"
     )
-    back: bool = Field(False, title="From its end", json_schema_extra=shown(fold="More"))
 
 
 def _first(c: Context) -> dict:
@@ -57,11 +45,9 @@ def _first(c: Context) -> dict:
 )
 def glide(move: Glide, moment: Moment, over: Over) -> None:
     """The eye along the line, at its height over what lies below, bumps evened out."""
-    points = over.line(move.line, move.name)
-    if move.back:
-        points = points[::-1]
+    points = move.way(over)
     place, bearing = along(points, move.share(moment.at_s))
-    below = over.ground if move.over == "ground" else over.surface
+    below = move.below(over)
     length = float(np.hypot(*np.diff(points, axis=0).T).sum())
     shares = np.array([0.0])
     if move.smooth_m > 0:

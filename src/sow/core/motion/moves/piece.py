@@ -7,23 +7,12 @@ from pydantic import Field
 from ...document.fields import bearing, setting, shown
 from ...document.offers import Context, Offer
 from ...errors import SceneError
-from ..base import Moment, Move, Over, Stance, along, moves
+from ..base import AlongLine, Moment, Over, Stance, along, moves
 
 
-class PieceGoes(Move):
+class PieceGoes(AlongLine):
     kind: Literal["piece"] = "piece"
     piece: str = Field("", max_length=64, title="Piece", json_schema_extra=shown(entry="pieces"))
-    line: str = Field(
-        "",
-        max_length=64,
-        title="Along",
-        json_schema_extra=shown(mark="line"),
-    )
-    over: Literal["ground", "surface"] = Field(
-        "ground",
-        title="Height over",
-        json_schema_extra=shown(labels={"ground": "the ground", "surface": "ground or water"}),
-    )
     over_m: float = setting(0, "At a height of", "m", lo=-50, hi=5000, slider=(0, 100))
     front: float = bearing(
         "Its front",
@@ -31,7 +20,6 @@ class PieceGoes(Move):
         fold="More",
         help="Where the thing looks that is to face its way, as it was made: 0 is north.",
     )
-    back: bool = Field(False, title="From its end", json_schema_extra=shown(fold="More"))
 
 
 @moves.add(
@@ -54,11 +42,9 @@ def piece(move: PieceGoes, moment: Moment, over: Over) -> None:
         raise SceneError(
             f"“{move.name}” moves no piece.", "moves", "Choose a piece for it.", move.name
         )
-    points = over.line(move.line, move.name)
-    if move.back:
-        points = points[::-1]
+    points = move.way(over)
     place, way_deg = along(points, move.share(moment.at_s))
-    below = over.ground if move.over == "ground" else over.surface
+    below = move.below(over)
     east, north = float(place[0]), float(place[1])
     up = below(east, north) + move.over_m - own.sink_cm / 100
     moment.pieces[own.id] = Stance(east, north, up, (way_deg - move.front) % 360)
