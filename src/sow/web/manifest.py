@@ -7,6 +7,7 @@ import numpy as np
 
 from ..core.air.card_pictures import picture_of
 from ..core.build import Build
+from ..core.build.waters import wetted
 from ..core.cabinet import kind_of
 from ..core.cabinet.kind import GONE
 from ..core.cache import key_of
@@ -24,14 +25,12 @@ from ..core.scene import Scene
 from ..core.shots.opening import opening
 from ..core.surface.material import colours_of
 from ..core.water.shore import shore_level
-from ..core.water.standing import surface_of
 from .forecasts import learn_land
 from .live import announce
 from .products import (
     cover_bytes,
     entry_pictures,
     instances_of,
-    pool_mask,
     tile_size,
     tone_bytes,
     weight_bytes,
@@ -48,9 +47,9 @@ from .shapes.builds import (
     MistLine,
     PieceLine,
     SownLine,
-    WaterLine,
 )
 from .waiting import still_wanted
+from .water_lines import water_lines
 from .working import BYTES, WORK, Stored, product_key, raw_bytes
 
 _turns: dict[tuple[int, str], int] = {}
@@ -112,25 +111,6 @@ def stop_order(scene_id: int, client: str) -> None:
     """The order under way for this page ends at its next step."""
     with _guard:
         _turns[scene_id, client] = _turns.get((scene_id, client), 0) + 1
-
-
-def _waters(build: Build) -> list[WaterLine]:
-    """Each water with its mask or its surface."""
-    grid, heights = build.grid, build.heights
-    out = []
-    for i, (w, wet) in enumerate(zip(build.scene.water, build.water()[1])):
-        key, bounds = "", None
-        if w.reach == "pool" and wet.any():
-            key = key_of("pool", build.water_key, i)
-            data, bounds = pool_mask(wet, grid)
-            product_key(key, lambda: data)
-        if w.reach == "stream" and wet.any():
-            key = key_of("stream", build.water_key, i)
-            line = build.marks.line(w.mark)
-            product_key(key, lambda: raw_bytes(surface_of(w, line, heights, grid).astype("<f4")))
-        wet_m2 = float(wet.sum()) * grid.spacing**2
-        out.append(WaterLine(id=w.id, key=key, wet_m2=wet_m2, bounds=bounds))
-    return out
 
 
 def _mists(build: Build) -> list[MistLine]:
@@ -272,7 +252,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
     if not draft and build.seconds.get("land"):
         learn_land(scene, build.seconds["land"], grid.nx * grid.ny)
     forecasts = build.forecasts()
-    water = _waters(build)
+    water = water_lines(build)
     rings = [] if draft or scene.beyond.edge == "end" else _rings(build)
     shares = build.ground()
     brought = _brought(build, forecasts, draft)
@@ -304,8 +284,8 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             lambda: tone_bytes(build),
         ),
         shore=product_key(
-            key_of("shore", build.water_key),
-            lambda: raw_bytes(shore_level(build.water()[0], grid.spacing).astype("<f4")),
+            key_of("shore", build.water_key, [w.model_dump() for w in scene.water]),
+            lambda: raw_bytes(shore_level(wetted(build), grid.spacing).astype("<f4")),
         ),
         cover=product_key(
             key_of(

@@ -1,7 +1,6 @@
 """Products of a build as raw bytes for the page."""
 
 import numpy as np
-from scipy.ndimage import binary_dilation
 
 from ..core.build import Build
 from ..core.cache import key_of
@@ -79,22 +78,6 @@ def instances_of(plants: Plants, tile_m: float) -> tuple[bytes, list[list[int]]]
         [int(sorted_tiles[a] % 65536), int(sorted_tiles[a] // 65536), int(a), int(b)]
         for a, b in zip(edges[:-1], edges[1:])
     ]
-
-
-def pool_mask(mask: np.ndarray, grid) -> tuple[bytes, list[float]]:
-    """Header of rows and columns (two uint32), then bytes 0 or 255 of the pool grown by two posts,
-    and its bounds in m.
-    """
-
-    rows, cols = np.nonzero(mask)
-    r0, r1 = max(rows.min() - 3, 0), min(rows.max() + 4, grid.ny)
-    c0, c1 = max(cols.min() - 3, 0), min(cols.max() + 4, grid.nx)
-    part = binary_dilation(mask[r0:r1, c0:c1], iterations=2).astype(np.uint8) * 255
-    xs, ys = grid.xs(), grid.ys()
-    return (
-        np.array(part.shape, "<u4").tobytes() + part.tobytes(),
-        [float(xs[c0]), float(ys[r1 - 1]), float(xs[c1 - 1]), float(ys[r0])],
-    )
 
 
 def entry_pictures(build: Build) -> dict[str, str]:

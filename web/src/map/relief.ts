@@ -79,36 +79,32 @@ export function reliefOf(p: Products, doc: Scene, sheet: Sheet | null): HTMLCanv
   }
   const ctx = c.getContext("2d")!;
   ctx.putImageData(image, 0, 0);
-  if (!values)
-    for (const stream of p.streams) {
-      const water = doc.water.find((x) => x.id === stream.id);
-      if (!water?.on) continue;
+  if (!values) paintWaters(ctx, doc, p);
+  bases.set(p, { relief: c, sheet: values });
+  return c;
+}
+
+/** Streams along their lines, and pools where they lie. */
+function paintWaters(ctx: CanvasRenderingContext2D, doc: Scene, p: Products) {
+  const f = p.field;
+  for (const made of p.waters) {
+    const water = doc.water.find((x) => x.id === made.id);
+    if (!water?.on) continue;
+    if (made.points) {
       ctx.strokeStyle = "#5f8496";
       ctx.lineWidth = Math.max(0.9, (water.width_m ?? 1) / f.spacing);
       ctx.lineCap = "round";
       ctx.beginPath();
-      for (let i = 0; i < stream.points.length; i += 3)
-        ctx[i ? "lineTo" : "moveTo"](
-          stream.points[i] / f.spacing,
-          f.ny - 1 - stream.points[i + 1] / f.spacing,
-        );
+      for (let i = 0; i < made.points.length; i += 5) {
+        const row = f.ny - 1 - made.points[i + 1] / f.spacing;
+        ctx[i ? "lineTo" : "moveTo"](made.points[i] / f.spacing, row);
+      }
       ctx.stroke();
-    }
-  if (!values)
-    for (const pool of p.pools) {
-      const water = doc.water.find((x) => x.id === pool.id);
-      if (!water?.on) continue;
+    } else if (water.reach === "pool" && made.field) {
       ctx.fillStyle = "#809eac";
-      const c0 = pool.bounds[0] / f.spacing;
-      const r0 = f.ny - 1 - pool.bounds[3] / f.spacing;
-      for (let r = 0; r < pool.rows; r++)
-        for (let q = 0; q < pool.columns; q++)
-          if (
-            pool.mask[r * pool.columns + q] &&
-            f.values[Math.round(r0 + r) * f.nx + Math.round(c0 + q)] < water.level_m
-          )
-            ctx.fillRect(c0 + q, r0 + r, 1, 1);
+      for (let i = 0; i < f.values.length; i++)
+        if (made.field[i * 4 + 1] && f.values[i] < water.level_m)
+          ctx.fillRect(i % f.nx, Math.floor(i / f.nx), 1, 1);
     }
-  bases.set(p, { relief: c, sheet: values });
-  return c;
+  }
 }

@@ -11,6 +11,17 @@ export interface Sown {
   sinks: Float32Array;
 }
 
+/** What one water is made of. */
+export interface WaterMade {
+  id: string;
+  /** The waves on its tiles: real part, imaginary part, omega. */
+  waves: Float32Array | null;
+  /** Of one that stands, half floats: time to the shore, share under water, openness, depth. */
+  field: Uint16Array | null;
+  /** Of a stream: east, north, level, speed, whiteness. */
+  points: Float32Array | null;
+}
+
 export interface Products {
   manifest: Manifest;
   field: Field;
@@ -23,8 +34,7 @@ export interface Products {
   mists: Float32Array[];
   cards: Map<string, Uint8Array>;
   rings: { field: Field; colour: Uint8Array }[];
-  streams: { id: string; points: Float32Array }[];
-  pools: { id: string; mask: Uint8Array; rows: number; columns: number; bounds: number[] }[];
+  waters: WaterMade[];
   sown: Sown[];
 }
 
@@ -95,11 +105,10 @@ export async function fetchProducts(
 
 async function fetchLand(m: Manifest, before: Products | null): Promise<Land> {
   const keys = [m.heights, m.weights, m.cover, m.shore, m.tone, m.open];
-  const [rings, pools, streams, mists, cards, [heights, weights, cover, shore, tone, open]] =
+  const [rings, waters, mists, cards, [heights, weights, cover, shore, tone, open]] =
     await Promise.all([
       m.draft && before ? before.rings : fetchRings(m, before),
-      fetchPools(m),
-      fetchStreams(m),
+      fetchWaters(m),
       Promise.all(m.mists.map(async (x) => new Float32Array(await once(x.key)))),
       Promise.all(
         m.cards.map(async (c) => [c.picture, new Uint8Array(await once(c.picture))] as const),
@@ -118,8 +127,7 @@ async function fetchLand(m: Manifest, before: Products | null): Promise<Land> {
     open: new Uint8Array(open),
     tone: before?.tone.buffer === tone ? before.tone : new Uint8Array(tone),
     rings,
-    pools,
-    streams,
+    waters,
     mists,
     cards: new Map(cards),
   };
@@ -148,23 +156,19 @@ function fetchRings(m: Manifest, before: Products | null): Promise<Products["rin
   );
 }
 
-function fetchPools(m: Manifest): Promise<Products["pools"]> {
+function fetchWaters(m: Manifest): Promise<WaterMade[]> {
   return Promise.all(
     m.water
-      .filter((w) => w.key && w.bounds)
-      .map(async ({ id, key, bounds }) => {
-        const data = await once(key);
-        const [rows, columns] = new Uint32Array(data, 0, 2);
-        return { id, rows, columns, mask: new Uint8Array(data, 8), bounds: bounds! };
+      .filter((w) => w.key)
+      .map(async ({ id, key, sea, runs }) => {
+        const [made, waves] = await Promise.all([once(key), sea.waves ? once(sea.waves) : null]);
+        return {
+          id,
+          waves: waves && new Float32Array(waves),
+          field: runs ? null : new Uint16Array(made),
+          points: runs ? new Float32Array(made) : null,
+        };
       }),
-  );
-}
-
-function fetchStreams(m: Manifest): Promise<Products["streams"]> {
-  return Promise.all(
-    m.water
-      .filter((w) => w.key && !w.bounds)
-      .map(async (w) => ({ id: w.id, points: new Float32Array(await once(w.key)) })),
   );
 }
 

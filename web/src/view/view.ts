@@ -59,7 +59,7 @@ export class View {
       return !drawn || this.drawing.full(drawn, stale, () => this.onFrame?.());
     },
     advance: (seconds) => {
-      this.air.uTime.value = (this.air.uTime.value + seconds) % 3600;
+      this.runTo(this.air.uTime.value + seconds);
     },
     done: () => this.onFrame?.(),
   });
@@ -280,8 +280,7 @@ export class View {
     const waterKey = JSON.stringify([doc.water, water, heights, off]);
     if (waterKey !== this.waterKey) {
       this.waterKey = waterKey;
-      const centre = new THREE.Vector2(doc.plot.width_m / 2, doc.plot.depth_m / 2);
-      this.water.set(waterSpecs(doc, products, hidden), centre);
+      this.water.set(waterSpecs(doc, products, hidden));
     }
     const sown = products.sown.map((s) => ({
       sown: s,
@@ -313,11 +312,17 @@ export class View {
     if (!this.doc || !this.products) return;
     const ran = !!moment && moment.wind > 0;
     this.blow(moment?.wind ?? 1, ran || this.loop.playing);
-    if (moment) this.air.uTime.value = moment.seconds % 3600;
-    else if (!this.loop.playing) this.air.uTime.value = 0;
+    if (moment) this.runTo(moment.seconds);
+    else if (!this.loop.playing) this.runTo(0);
     if (was?.pieces.size || moment?.pieces.size) this.arrange(this.hidden);
     if (was?.light !== moment?.light) this.setLight(this.doc);
     this.changed();
+  }
+
+  /** Waves and wind as they are after so many seconds. */
+  private runTo(seconds: number) {
+    this.air.uTime.value = seconds % 3600;
+    this.water.run(this.air.uTime.value);
   }
 
   private blow(strength: number, on: boolean) {
@@ -336,7 +341,7 @@ export class View {
     this.loop.playing = on;
     this.blow(1, on);
     if (!on) {
-      this.air.uTime.value = 0;
+      this.runTo(0);
       this.drawing.shadows.renew();
     }
     this.changed(!on);

@@ -1,75 +1,171 @@
 /**
- * Water: a sea to the horizon, pools kept within their hollows, streams as ribbons that fall along
- * their lines.
+ * Waters: those that stand are drawn as a fan about the eye, which follows the waves near by;
+ * streams as ribbons that fall along their lines. Each is drawn twice: what it lets through of what
+ * lies behind, then what it adds.
  */
 import * as THREE from "three";
+import type { SeaLine } from "../api/shapes";
 import { ribbon } from "./ribbon";
-import { FRAGMENT, VERTEX } from "./waterShader";
+import type { Uniforms } from "./uniforms";
+import { FRAGMENT, THROUGH, VERTEX } from "./waterShader";
+import { WaveTiles } from "./waveTiles";
+
+const RAYS = 120;
+const RINGS = 150;
+const FAR_M = 70000;
 
 export interface WaterSpec {
+  sea: SeaLine;
+  waves: Float32Array;
+  chop: number;
   level: number;
   clear: number;
+  through: THREE.Color;
   tint: THREE.Color;
-  waves_m: number;
-  bounds: number[] | null;
-  mask: { data: Uint8Array; rows: number; columns: number } | null;
-  ribbon?: Float32Array;
-  width?: number;
+  mirror: number;
+  glitter: number;
+  surf: number;
+  foam: number;
+  pool: boolean;
+  /** Time to the shore, share under water, openness, depth at each post, as half floats. */
+  field: { data: Uint16Array; nx: number; ny: number } | null;
+  /** East, north, level, speed and whiteness at the points of a stream. */
+  stream: { points: Float32Array; width: number } | null;
+}
+
+/** A fan over -1..1 of its width and 0..1 of its distance. */
+function fan(): THREE.BufferGeometry {
+  const at = new Float32Array((RAYS + 1) * (RINGS + 1) * 3);
+  const index: number[] = [];
+  for (let r = 0; r <= RINGS; r++)
+    for (let c = 0; c <= RAYS; c++) {
+      const i = r * (RAYS + 1) + c;
+      at.set([(2 * c) / RAYS - 1, r / RINGS, 0], i * 3);
+      if (!r || !c) continue;
+      const back = i - RAYS - 1;
+      index.push(back - 1, i, i - 1, back - 1, back, i);
+    }
+  const g = new THREE.BufferGeometry();
+  g.setAttribute("position", new THREE.BufferAttribute(at, 3));
+  g.setIndex(index);
+  return g;
+}
+
+function fieldTexture(field: WaterSpec["field"]): THREE.DataTexture {
+  const f = field ?? { data: new Uint16Array(4), nx: 1, ny: 1 };
+  const data = f.data as Uint16Array<ArrayBuffer>;
+  const t = new THREE.DataTexture(data, f.nx, f.ny, THREE.RGBAFormat, THREE.HalfFloatType);
+  t.minFilter = t.magFilter = THREE.LinearFilter;
+  t.needsUpdate = true;
+  return t;
 }
 
 export class Water {
   readonly group = new THREE.Group();
-  constructor(private shared: Record<string, THREE.IUniform>) {}
+  private readonly fan = fan();
+  private readonly fanAt = { value: new THREE.Vector4(0, Math.PI, 1, FAR_M) };
+  private readonly fanStep = { value: 1.1 };
+  private tiles: WaveTiles[] = [];
+  private textures: THREE.Texture[] = [];
 
-  set(waters: WaterSpec[], centre: THREE.Vector2) {
+  constructor(private shared: Uniforms) {}
+
+  set(waters: WaterSpec[]) {
+    this.clear();
+    waters.forEach((w, i) => this.add(w, i));
+    this.run(this.shared.uTime.value);
+  }
+
+  private clear() {
     for (const child of [...this.group.children] as THREE.Mesh[]) {
       this.group.remove(child);
-      child.geometry.dispose();
+      if (child.geometry !== this.fan) child.geometry.dispose();
       (child.material as THREE.Material).dispose();
     }
-    for (const w of waters) {
-      let mask: THREE.DataTexture | null = null;
-      if (w.mask) {
-        const { data, rows, columns } = w.mask;
-        mask = new THREE.DataTexture(data.slice(0, rows * columns), columns, rows, THREE.RedFormat);
-        mask.minFilter = mask.magFilter = THREE.LinearFilter;
-        mask.unpackAlignment = 1;
-        mask.needsUpdate = true;
-      }
-      const b = w.bounds ?? [
-        centre.x - 60000,
-        centre.y - 60000,
-        centre.x + 60000,
-        centre.y + 60000,
-      ];
-      const material = new THREE.ShaderMaterial({
-        glslVersion: THREE.GLSL3,
-        vertexShader: VERTEX,
-        fragmentShader: FRAGMENT,
-        uniforms: {
-          ...this.shared,
-          uMask: { value: mask },
-          uMasked: { value: mask ? 1 : 0 },
-          uBounds: { value: new THREE.Vector4(...b) },
-          uClear: { value: w.clear },
-          uWaves: { value: w.waves_m },
-          uTint: { value: new THREE.Vector3(w.tint.r, w.tint.g, w.tint.b) },
-        },
-        transparent: true,
-        premultipliedAlpha: true,
-        depthWrite: true,
-        side: w.ribbon ? THREE.DoubleSide : THREE.FrontSide,
-        blending: THREE.CustomBlending,
-        blendSrc: THREE.OneFactor,
-        blendDst: THREE.OneMinusSrcAlphaFactor,
-      });
-      const mesh = new THREE.Mesh(
-        w.ribbon ? ribbon(w.ribbon, w.width!) : new THREE.PlaneGeometry(b[2] - b[0], b[3] - b[1]),
-        material,
-      );
-      if (!w.ribbon) mesh.position.set((b[0] + b[2]) / 2, (b[1] + b[3]) / 2, w.level);
+    for (const t of [...this.tiles, ...this.textures]) t.dispose();
+    this.tiles = [];
+    this.textures = [];
+  }
+
+  private add(w: WaterSpec, order: number) {
+    const tiles = new WaveTiles(w.sea, w.waves, w.chop);
+    const field = fieldTexture(w.field);
+    this.tiles.push(tiles);
+    this.textures.push(field);
+    const uniforms = { ...this.shared, ...this.uniformsOf(w, tiles, field) };
+    const geometry = w.stream ? ribbon(w.stream.points, w.stream.width) : this.fan;
+    const how = {
+      glslVersion: THREE.GLSL3,
+      vertexShader: VERTEX,
+      uniforms,
+      transparent: true,
+      side: THREE.DoubleSide,
+      blending: THREE.CustomBlending,
+    };
+    const through = new THREE.ShaderMaterial({
+      ...how,
+      fragmentShader: THROUGH,
+      depthWrite: false,
+      blendSrc: THREE.ZeroFactor,
+      blendDst: THREE.SrcColorFactor,
+    });
+    const adds = new THREE.ShaderMaterial({
+      ...how,
+      fragmentShader: FRAGMENT,
+      depthWrite: true,
+      blendSrc: THREE.OneFactor,
+      blendDst: THREE.OneFactor,
+    });
+    for (const [k, material] of [through, adds].entries()) {
+      const mesh = new THREE.Mesh(geometry, material);
       mesh.frustumCulled = false;
+      mesh.renderOrder = 2 * order + k;
+      mesh.onBeforeRender = (_r, _s, camera) => this.follow(camera as THREE.PerspectiveCamera, w);
       this.group.add(mesh);
     }
+  }
+
+  private uniformsOf(w: WaterSpec, tiles: WaveTiles, field: THREE.Texture): Uniforms {
+    const { sea } = w;
+    const omega = (2 * Math.PI) / sea.period_s;
+    const deep = 60;
+    return {
+      uWaves: { value: tiles.texture },
+      uField: { value: field },
+      uTileAt: { value: tiles.at },
+      uTileBand: { value: tiles.bands },
+      uTiles: { value: tiles.count },
+      uSea: { value: new THREE.Vector4(sea.high_m, sea.long_m, sea.peak, omega) },
+      uShoreSet: { value: new THREE.Vector4(w.surf, w.foam, sea.comes_back, deep) },
+      uStream: { value: w.stream ? 1 : 0 },
+      uFan: this.fanAt,
+      uFanStep: this.fanStep,
+      uLevel: { value: w.level },
+      uMasked: { value: w.pool ? 1 : 0 },
+      uClear: { value: w.clear },
+      uThrough: { value: new THREE.Vector3(w.through.r, w.through.g, w.through.b) },
+      uTint: { value: new THREE.Vector3(w.tint.r, w.tint.g, w.tint.b) },
+      uShine: { value: new THREE.Vector2(w.mirror, w.glitter) },
+    };
+  }
+
+  /** The fan lies before the eye, from its foot on, as wide as the picture. */
+  private follow(camera: THREE.PerspectiveCamera, w: WaterSpec) {
+    const ahead = camera.getWorldDirection(new THREE.Vector3());
+    const over = Math.abs(camera.position.z - w.level);
+    const level = Math.hypot(ahead.x, ahead.y);
+    const half = Math.atan(Math.tan((camera.fov * Math.PI) / 360) * Math.max(camera.aspect, 1));
+    const down = Math.asin(Math.min(1, Math.abs(ahead.z))) + half;
+    // looking steeply down, the picture goes all around the foot
+    const wide = down > 1.2 ? Math.PI : Math.min(Math.PI, half / Math.max(Math.cos(down), 0.2));
+    const first = Math.max(0.4, over * 0.25);
+    this.fanAt.value.set(Math.atan2(ahead.x, ahead.y), level < 0.05 ? Math.PI : wide, first, FAR_M);
+    const ratio = (FAR_M / first) ** (1 / RINGS) - 1;
+    this.fanStep.value = Math.max(ratio, wide / RAYS);
+  }
+
+  /** The waves as they are at a time. */
+  run(seconds: number) {
+    for (const t of this.tiles) t.run(seconds);
   }
 }

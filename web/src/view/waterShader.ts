@@ -1,20 +1,153 @@
+/**
+ * The water's shaders. Its surface is the core's (src/sow/core/water): waves on tiles (field.py),
+ * waves that run in (surf.py), what it does with light (clear.py).
+ */
 import { COMMON } from "./glsl";
+import { MOST_TILES, POSTS } from "./waveTiles";
+
+const WAVES = /* glsl */ `
+uniform sampler2DArray uWaves;
+uniform sampler2D uField; // time to the shore, share under water, openness, depth
+uniform vec4 uTileAt[${MOST_TILES}]; // side, cosine and sine of its turn, mean square slope
+uniform vec2 uTileBand[${MOST_TILES}];
+uniform int uTiles;
+uniform vec4 uSea; // height, length, omega by itself, omega as shown
+uniform vec4 uShoreSet; // how much runs in, foam, waves until the first comes again, depth
+uniform float uStream;
+
+float resolved(vec2 band, float fine) {
+  float most = 3.14159265 / max(fine, 1e-6);
+  float low = max(band.x, band.y / 40.0);
+  return clamp(log(most / low) / log(band.y / low), 0.0, 1.0);
+}
+
+vec3 onTile(int i, vec2 p) {
+  vec4 t = uTileAt[i];
+  vec2 uv = vec2(p.x * t.y + p.y * t.z, -p.x * t.z + p.y * t.y) / t.x;
+  return vec3(uv + ${(0.5 / POSTS).toFixed(8)}, float(2 * i));
+}
+
+vec2 turned(int i, vec2 v) {
+  return vec2(v.x * uTileAt[i].y - v.y * uTileAt[i].z, v.x * uTileAt[i].z + v.y * uTileAt[i].y);
+}
+
+float sets(float number) {
+  if (uShoreSet.z > 0.5) number = mod(number, uShoreSet.z);
+  return number;
+}
+float high(float number) { return 0.65 + 0.35 * sin(number * 0.9 + 1.7 * sin(number * 0.37)); }
+
+float uneven(vec2 p, float l) {
+  float a = sin(p.x / (l * 1.9) + 2.0 * sin(p.y / (l * 4.3)));
+  float b = sin(p.y / (l * 1.7) + 2.0 * sin(p.x / (l * 3.1)) + 1.3);
+  return 0.55 * (a + b);
+}
+
+/** Waves that run in: height, slope away from the shore, foam, what they leave of the others. */
+vec4 surfAt(vec4 field, vec2 p) {
+  float deep = max(field.w, 0.02);
+  float near = 1.0 - smoothstep(0.08 * uSea.y, 0.3 * uSea.y, deep);
+  near *= 1.0 - smoothstep(8.0, 14.0, field.x * uSea.z / 6.2831853);
+  near *= min(uShoreSet.x, 1.0);
+  if (near <= 0.0 || uSea.x <= 0.0) return vec4(0.0, 0.0, 0.0, 1.0);
+  float phase = uSea.w * uTime + uSea.z * field.x + uneven(p, uSea.y);
+  float number = floor(phase / 6.2831853);
+  float turn = phase - 6.2831853 * number;
+  float aside = uneven(p, 3.7 * uSea.y);
+  float row = mix(high(sets(number) + aside), high(sets(number + 1.0) + aside),
+    smoothstep(2.5132741, 3.7699112, turn));
+  float grown = clamp(pow(0.12 * uSea.y / deep, 0.25), 1.0, 1.7);
+  float free = uSea.x * grown * field.z * row * uShoreSet.x;
+  float most = 0.78 * deep;
+  float broken = smoothstep(0.75, 1.15, free / most);
+  float tall = min(free, most) * near;
+  float steep = smoothstep(0.25, 1.0, free / most);
+  float trough = 3.14159265 * (1.0 + 0.6 * steep);
+  float rate = turn < trough ? 3.14159265 / trough : 3.14159265 / (6.2831853 - trough);
+  float bent = turn < trough ? turn * rate : 3.14159265 + (turn - trough) * rate;
+  float sharp = 1.0 + 2.5 * steep;
+  float up = max(0.5 + 0.5 * cos(bent), 1e-6);
+  float surface = tall * (pow(up, sharp) - 0.5 / sqrt(sharp));
+  float along = -0.5 * sharp * pow(up, sharp - 1.0) * sin(bent) * rate;
+  float slope = tall * along * uSea.z / sqrt(9.81 * deep);
+  float since = turn > 5.8119464 ? 0.0 : turn / uSea.w;
+  float lasts = 0.35 * 6.2831853 / uSea.w + 0.8;
+  float foam = broken * exp(-since / lasts) * near * row * field.z;
+  foam *= smoothstep(0.06, 0.5, uSea.x * uShoreSet.x);
+  return vec4(surface, slope, clamp(foam * 1.5, 0.0, 1.0), 1.0 - near);
+}
+
+/** The core's field at a place; beyond the plot the open sea. */
+vec4 fieldAt(vec2 p) {
+  if (uGrid.w < 0.5 || p.x < 0.0 || p.y < 0.0 || p.x > uPlot.x || p.y > uPlot.y)
+    return vec4(1000.0, 1.0, 1.0, uShoreSet.w);
+  return texture(uField, plotUv(p));
+}
+
+/** What the waves that run in leave of the open water's own. */
+float calmed(float left, float deep) {
+  if (deep > uSea.y * 0.5) return 1.0;
+  return left * clamp(deep / (0.6 * uSea.x + 1e-6), 0.0, 1.0) + (1.0 - left) * 0.25;
+}
+`;
+
+const FAN = /* glsl */ `
+uniform vec4 uFan; // bearing of its middle, half its width, its first distance, its last
+uniform float uFanStep; // ratio of one distance to the next
+uniform float uLevel;
+void standing() {
+  float bearing = uFan.x + position.x * uFan.y;
+  float d = uFan.z * pow(uFan.w / uFan.z, position.y);
+  if (position.y <= 0.0) d = 0.0;
+  vec2 p = uEye.xy + d * vec2(sin(bearing), cos(bearing));
+  vRest = p;
+  float fine = max(d, uFan.z) * uFanStep;
+  vec4 field = fieldAt(p);
+  vec4 surf = surfAt(field, p);
+  float calm = calmed(surf.w, field.w);
+  vec3 moved = vec3(0.0);
+  for (int i = 0; i < uTiles; i++) {
+    float seen = resolved(uTileBand[i], fine);
+    if (seen <= 0.0) continue;
+    vec3 at = onTile(i, p);
+    vec2 shift = textureLod(uWaves, at + vec3(0.0, 0.0, 1.0), 0.0).rg;
+    moved += seen * vec3(turned(i, shift), textureLod(uWaves, at, 0.0).r);
+  }
+  moved *= calm;
+  moved.z += surf.x * clamp(uSea.y * 0.15 / fine, 0.0, 1.0);
+  vPlace = vec3(p + moved.xy, uLevel + moved.z);
+  vFlow = vec4(0.0);
+}
+`;
 
 export const VERTEX = /* glsl */ `${COMMON}
+${WAVES}
+in vec4 flow; // of a stream: east, north (m/s), whiteness, distance along it
 out vec3 vPlace;
+out vec2 vRest;
+out vec4 vFlow;
+${FAN}
 void main() {
-  vPlace = (modelMatrix * vec4(position, 1.0)).xyz;
+  if (uStream > 0.5) {
+    vPlace = position;
+    vRest = position.xy;
+    vFlow = flow;
+  } else {
+    standing();
+  }
   gl_Position = projectionMatrix * viewMatrix * vec4(vPlace, 1.0);
 }
 `;
 
-export const FRAGMENT = /* glsl */ `${COMMON}
+const SKIN = /* glsl */ `
 in vec3 vPlace;
+in vec2 vRest;
+in vec4 vFlow;
 out vec4 outColour;
-uniform sampler2D uMask, uCover;
-uniform vec4 uBounds;
-uniform float uMasked, uClear, uWaves;
-uniform vec3 uTint;
+uniform float uMasked, uClear;
+uniform vec3 uThrough;
+uniform vec2 uShine; // how strongly it mirrors, and glitters
+
 float bed(vec2 p) {
   if (uGrid.w > 0.5 && p.x >= 0.0 && p.y >= 0.0 && p.x <= uPlot.x
     && p.y <= uPlot.y) return groundAt(p);
@@ -26,37 +159,139 @@ float bed(vec2 p) {
   }
   return vPlace.z - 30.0;
 }
-void main() {
-  if (uMasked > 0.5) {
-    vec2 m = (vPlace.xy - uBounds.xy) / (uBounds.zw - uBounds.xy);
-    if (any(lessThan(m, vec2(0.0))) || any(greaterThan(m, vec2(1.0)))
-      || texture(uMask, vec2(m.x, 1.0 - m.y)).r < 0.4) discard;
+
+struct Skin {
+  vec3 normal;
+  float rough; // mean square of the slopes too small to show
+  float foam;
+  float depth;
+  float bend; // how far the surface gathers light, about -1 to 1
+};
+
+/** Slopes of the tiles at a place; the fold of the surface, and what is too small to show. */
+vec4 slopes(vec2 p, float fine) {
+  vec4 sum = vec4(0.0);
+  for (int i = 0; i < uTiles; i++) {
+    float seen = resolved(uTileBand[i], fine);
+    sum.w += uTileAt[i].w * (1.0 - seen);
+    if (seen <= 0.004) continue;
+    vec4 t = texture(uWaves, onTile(i, p));
+    sum.xyz += seen * vec3(turned(i, t.yz), t.w);
   }
+  return sum;
+}
+
+/** Foam as it lies: lace that thins as it goes. */
+float lace(vec2 p, float foam) {
+  vec2 q = p + 0.35 * (texture(uNoise, p / 3.3).rg - 0.5);
+  float a = 1.0 - abs(2.0 * texture(uNoise, q / 5.1 + 0.013 * uTime).r - 0.94) * 2.4;
+  float b = 1.0 - abs(2.0 * texture(uNoise, q.yx / 1.9 - 0.011 * uTime).g - 0.94) * 2.4;
+  float c = max(a, 0.7 * b + 0.3 * a);
+  return clamp((c - 1.0 + 1.35 * foam) * 2.2, 0.0, 1.0) * smoothstep(0.0, 0.12, foam);
+}
+
+Skin skinAt(float fine) {
+  Skin s;
+  s.depth = vPlace.z - bed(vPlace.xy);
+  vec2 slope;
+  float foam;
+  if (uStream > 0.5) {
+    float fast = length(vFlow.xy);
+    float round_ = 1.6;
+    float t = uTime / round_;
+    vec4 one = slopes(vRest - vFlow.xy * round_ * fract(t), fine);
+    vec4 two = slopes(vRest - vFlow.xy * round_ * fract(t + 0.5) + 3.7, fine);
+    float part = abs(2.0 * fract(t) - 1.0);
+    vec4 w = mix(one, two, part);
+    float rise = 0.6 + 1.4 * min(fast, 2.5) + 2.0 * vFlow.z;
+    slope = w.xy * rise;
+    s.rough = w.w * rise * rise + 0.02 * vFlow.z;
+    s.bend = w.z;
+    vec2 streak = vec2(vFlow.w - uTime * fast, dot(vRest, vec2(-vFlow.y, vFlow.x)) / max(fast, 0.1));
+    float streaks = texture(uNoise, streak / vec2(4.0, 0.8)).r
+      + texture(uNoise, streak / vec2(1.3, 0.35) + 0.4).g;
+    foam = clamp((streaks - 1.25 + 1.3 * vFlow.z) * 2.0, 0.0, 1.0) * uShoreSet.y
+      * smoothstep(0.03, 0.25, vFlow.z);
+  } else {
+    vec4 field = fieldAt(vRest);
+    vec4 surf = surfAt(field, vRest);
+    float calm = calmed(surf.w, field.w);
+    vec4 w = slopes(vRest, fine);
+    slope = w.xy * calm;
+    if (abs(surf.y) > 1e-5) {
+      float e = uGrid.z;
+      vec2 run = vec2(fieldAt(vRest + vec2(e, 0.0)).x, fieldAt(vRest + vec2(0.0, e)).x) - field.x;
+      slope += surf.y * clamp(uSea.y * 0.15 / fine, 0.0, 1.0) * run / max(length(run), 1e-6);
+    }
+    s.rough = w.w;
+    s.bend = w.z;
+    foam = max(surf.z, clamp((w.z - 0.52) * 4.0, 0.0, 1.0) * calm) * uShoreSet.y;
+    foam = lace(vRest, min(foam, 1.0));
+  }
+  s.normal = normalize(vec3(-slope, 1.0));
+  s.foam = clamp(foam, 0.0, 1.0);
+  return s;
+}
+
+/** Share of light that a rough sea mirrors (Bruneton, Neyret & Holzschuch 2010). */
+float fresnel(float look, float rough) {
+  float sigma = sqrt(rough);
+  float f = 0.02 + 0.98 * pow(1.0 - look, 5.0 * exp(-2.69 * sigma)) / (1.0 + 22.7 * pow(sigma, 1.5));
+  return min(f * uShine.x, 1.0);
+}
+
+/** Share of the bed's light that comes through, as the core has it (water/clear.py). */
+vec3 passed(float depth, float look) {
+  float inside = sqrt(1.0 - (1.0 - look * look) / 1.777);
+  float ways = 0.5 * (1.0 + 1.0 / inside);
+  return exp(log(clamp(uThrough, 1e-4, 0.999)) * max(depth, 0.0) * ways / uClear);
+}
+
+/** Water ends softly over the last centimetres. */
+float edge(float depth) {
+  return smoothstep(0.0, 0.03 + 0.02 * min(uSea.x, 1.0), depth);
+}
+
+void outside() {
+  if (uMasked > 0.5 && fieldAt(vRest).y < 0.4) discard;
+}
+`;
+
+/** What the water lets through of what lies behind it: the picture is multiplied by it. */
+export const THROUGH = /* glsl */ `${COMMON}
+${WAVES}
+${SKIN}
+void main() {
+  outside();
   vec3 ray = vPlace - uEye;
   float d = length(ray);
   ray /= d;
-  float depth = vPlace.z - bed(vPlace.xy);
-  if (depth < 0.0) discard;
-  vec2 q = vPlace.xy;
-  float t = uTime;
-  vec2 a = texture(uNoise, q / 3.1 + vec2(t * 0.05, t * 0.03)).rg
-    + texture(uNoise, q.yx / 1.3 - t * 0.06).ba - 0.94;
-  vec2 b = texture(uNoise, q / 23.0 + t * 0.02).gb - 0.47;
-  vec3 n = normalize(vec3((a * 0.55 + b * 0.8) * (0.012 + uWaves * 0.03)
-    * (1.0 / (1.0 + d * 0.004)), 1.0));
-  float look = max(dot(-ray, n), 0.0);
-  float fresnel = 0.02 + 0.98 * pow(1.0 - look, 5.0);
-  // ripples too small to draw turn the mean up
-  vec3 r = reflect(ray, n);
-  r.z = abs(r.z) + (0.1 + uWaves) * (0.35 + 1.3 * texture(uNoise, q / 9.0 + t * 0.03).b)
-    * (1.0 - look);
-  r = normalize(r);
-  vec3 mirrored = skyAt(r);
-  // the land that stands in the way of the mirrored ray
+  float fine = max(length(fwidth(vRest)) * 0.5, 0.004);
+  Skin s = skinAt(fine);
+  if (s.depth < 0.0) discard;
+  float look = max(dot(-ray, s.normal), 0.02);
+  // waves gather the sun's light on a shallow bed, and part it
+  float share = smoothstep(0.02, 0.3, s.depth) * exp(-s.depth * 0.7);
+  float light = 1.0 + clamp(s.bend * 4.0, -0.45, 1.2) * share * sunAt(vPlace) * max(uSun.z, 0.0)
+    * smoothstep(0.25, 0.02, fine);
+  vec3 through = passed(s.depth, look) * light * (1.0 - fresnel(look, s.rough));
+  through *= 1.0 - s.foam;
+  outColour = vec4(mix(vec3(1.0), through, edge(s.depth)), 1.0);
+}
+`;
+
+export const FRAGMENT = /* glsl */ `${COMMON}
+${WAVES}
+uniform sampler2D uCover;
+uniform vec3 uTint;
+${SKIN}
+
+/** The land that stands in the way of a mirrored ray, or the sky. */
+vec3 mirroredAlong(vec3 r) {
+  vec3 sky = skyAt(r);
   float step_ = max(uGrid.z * 0.7, 1.5);
   float go = step_;
-  vec3 p = vPlace;
-  for (int i = 0; i < 34; i++) {
+  for (int i = 0; i < 30; i++) {
     vec3 s = vPlace + r * go;
     if (s.x < 0.0 || s.y < 0.0 || s.x > uPlot.x || s.y > uPlot.y) break;
     float over = s.z - texture(uHeights, plotUv(s.xy)).r;
@@ -66,26 +301,53 @@ void main() {
       vec4 c = texture(uCover, plotUv(s.xy));
       vec3 albedo = mix(vec3(0.085, 0.08, 0.04), c.rgb * c.rgb, c.a);
       float open = smoothstep(-1.6, 1.2, s.z - texture(uLandLight, plotUv(s.xy)).r);
-      mirrored =
-        mix(mirrored,
-        hazed(albedo * (uSunLight * max(dot(ln, uSun), 0.0) * open + skyLight(ln) * 0.85), s),
-        0.72);
-      break;
+      vec3 lit = albedo * (uSunLight * max(dot(ln, uSun), 0.0) * open + skyLight(ln) * 0.85);
+      return mix(sky, hazed(lit, s), 0.9);
     }
     go += max(max(step_, over * 0.55), go * 0.13);
   }
+  return sky;
+}
+
+/** The sun in the slopes of the waves (Cox & Munk 1954). */
+vec3 glitter(vec3 ray, Skin s, float look, float sun) {
   vec3 h = normalize(uSun - ray);
+  if (h.z <= 0.05) return vec3(0.0);
+  vec2 off = h.xy / h.z - s.normal.xy / s.normal.z;
+  float wide = s.rough + 2e-5;
+  float p = exp(-dot(off, off) / wide) / (3.14159265 * wide);
+  float f = 0.02 + 0.98 * pow(1.0 - max(dot(h, -ray), 0.0), 5.0);
+  float back = 3.14159265 * f * p / (4.0 * max(look, 0.06) * h.z * h.z * h.z * h.z);
+  return uSunLight * min(back, 4000.0) * sun * uShine.y;
+}
+
+void main() {
+  outside();
+  vec3 ray = vPlace - uEye;
+  float d = length(ray);
+  ray /= d;
+  float fine = max(length(fwidth(vRest)) * 0.5, 0.004);
+  Skin s = skinAt(fine);
+  if (s.depth < 0.0) discard;
+  float look = max(dot(-ray, s.normal), 0.02);
+  float f = fresnel(look, s.rough);
+  // slopes too small to show turn what is mirrored up in the mean, most at a low look
+  vec3 r = reflect(ray, s.normal);
+  r.z = abs(r.z) + 1.3 * sqrt(s.rough) * (1.0 - look);
+  r = normalize(r);
   float sun = sunAt(vPlace + vec3(0.0, 0.0, 0.05));
-  vec3 glint =
-    uSunLight * pow(max(dot(n, h), 0.0), mix(1400.0, 160.0, clamp(uWaves * 4.0, 0.0, 1.0))) * 6.0
-    * fresnel * sun;
-  float thick = 1.0 - exp(-depth / max(look, 0.12) * 1.6 / uClear);
   vec3 above = skyLight(vec3(0.0, 0.0, 1.0));
-  vec3 body = uTint * (uSunLight * max(uSun.z, 0.0) * sun * 0.42 + above * 0.5);
-  float edge = smoothstep(0.0, 0.05, depth);
-  float alpha = (fresnel + (1.0 - fresnel) * thick) * edge;
-  vec3 colour = mirrored * fresnel + body * (1.0 - fresnel) * thick + glint;
-  colour = hazed(colour / max(fresnel + (1.0 - fresnel) * thick, 1e-3), vPlace);
-  outColour = vec4(colour * alpha, alpha);
+  vec3 lit = uSunLight * max(uSun.z, 0.0) * sun + above;
+  vec3 through = passed(s.depth, look);
+  vec3 body = uTint * 0.45 * lit;
+  vec3 colour = mirroredAlong(r) * f + body * (1.0 - f) * (1.0 - through)
+    + glitter(ray, s, look, sun);
+  vec3 white = 0.72 * (uSunLight * max(dot(s.normal, uSun), 0.0) * sun + above);
+  colour = mix(colour, white, s.foam);
+  float on = edge(s.depth);
+  // what lies behind is hazed already, and keeps its haze as far as it is let through
+  vec3 kept = through * (1.0 - f) * (1.0 - s.foam);
+  vec3 haze = hazed(vec3(0.0), vPlace);
+  outColour = vec4((hazed(colour, vPlace) - haze * kept) * on, 0.0);
 }
 `;

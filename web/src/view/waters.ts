@@ -1,26 +1,35 @@
-/** The waters of a scene as the renderer draws them: a sea, pools, streams. */
+/** The waters of a scene as the renderer draws them: seas, lakes, pools, streams. */
 import type { Scene } from "../api/shapes";
 import { linear } from "./light";
 import type { Products } from "./products";
 import type { WaterSpec } from "./water";
+
+const NONE = new Float32Array(0);
 
 /** The waters that are on, wet, and not hidden by the eye. */
 export function waterSpecs(doc: Scene, products: Products, hidden: Set<string>): WaterSpec[] {
   return doc.water.flatMap((w) => {
     const line = products.manifest.water.find((l) => l.id === w.id);
     if (!w.on || hidden.has(w.id) || !line || line.wet_m2 <= 0) return [];
-    if (w.reach !== "everywhere" && w.reach !== "stream" && !line.bounds) return [];
-    const points = products.streams.find((p) => p.id === w.id)?.points;
-    const pool = products.pools.find((p) => p.id === w.id);
+    const made = products.waters.find((p) => p.id === w.id);
+    if (!made) return [];
+    const { nx, ny } = products.field;
     return [
       {
+        sea: line.sea,
+        waves: made.waves ?? NONE,
+        chop: w.chop / 100,
         level: w.level_m,
         clear: w.clear_m,
+        through: linear(w.through),
         tint: linear(w.tint),
-        waves_m: w.waves_cm / 100,
-        bounds: line.bounds ?? null,
-        mask: pool ? { data: pool.mask, rows: pool.rows, columns: pool.columns } : null,
-        ...(w.reach === "stream" && points ? { ribbon: points, width: w.width_m } : {}),
+        mirror: w.mirror / 100,
+        glitter: w.glitter / 100,
+        surf: w.surf / 100,
+        foam: w.foam / 100,
+        pool: w.reach === "pool",
+        field: made.field ? { data: made.field, nx, ny } : null,
+        stream: made.points ? { points: made.points, width: w.width_m } : null,
       },
     ];
   });

@@ -82,7 +82,9 @@ class Build:
                 ),
             )
 
-    def _once(self, step: str, key: str, make: Callable[[], Any]) -> Any:
+    def once(self, step: str, key: str, make: Callable[[], Any]) -> Any:
+        """What `make` gives, made once for its content key; its time counts for a step."""
+
         def timed() -> Any:
             self.check()
             start = time.perf_counter()
@@ -130,7 +132,7 @@ class Build:
                 continue
             self.tell(entry.name, i / max(len(entries), 1))
             below = step
-            step = self._once(
+            step = self.once(
                 "land",
                 "land " + keys[i + 1],
                 lambda: self._land_entry(f"{where_path}.{i}", entry, below, grid),
@@ -268,7 +270,7 @@ class Build:
             within, inner = (self.heights, self.grid) if ring == 0 else self.beyond(0)
             return join_far(far, grid, within, inner, b, plot, ring)
 
-        return self._once("beyond", self.beyond_key(ring), make), grid
+        return self.once("beyond", self.beyond_key(ring), make), grid
 
     def beyond_colour(self, ring: int = 0) -> np.ndarray:
         """What clothes the far land, seen from afar: square root of linear colour, uint8 (ny, nx,
@@ -333,7 +335,7 @@ class Build:
             of = lambda sort: [x for x in made if isinstance(x, sort)]
             return InTheAir(of(Mist), of(LampLight), of(CardStands))
 
-        return self._once("air", self.air_key, make)
+        return self.once("air", self.air_key, make)
 
     @property
     def air_key(self) -> str:
@@ -349,7 +351,7 @@ class Build:
     # ---- survey, water, ground
     def normals(self) -> np.ndarray:
         """Unit normals of the finished land, float32 (ny, nx, 3), east, north, up."""
-        return self._once(
+        return self.once(
             "survey",
             key_of("normals", self.land_key),
             lambda: normals(self.heights, self.grid.spacing),
@@ -357,7 +359,7 @@ class Build:
 
     def slope(self) -> np.ndarray:
         """Slope in degrees over the support length, float32 (ny, nx)."""
-        return self._once(
+        return self.once(
             "survey",
             key_of("slope", self.land_key),
             lambda: slope(self.heights, self.grid.spacing, self.scene.plot.support_m),
@@ -365,7 +367,7 @@ class Build:
 
     def openness(self) -> np.ndarray:
         """Part of the sky that each place sees, in per cent, float32 (ny, nx)."""
-        return self._once(
+        return self.once(
             "survey",
             key_of("openness", self.land_key),
             lambda: openness(self.heights, self.grid.spacing),
@@ -373,7 +375,7 @@ class Build:
 
     def water(self) -> tuple[np.ndarray, list[np.ndarray]]:
         """Level of the water (m, NaN where dry, float32) and each water's own mask (bool)."""
-        return self._once(
+        return self.once(
             "water",
             self.water_key,
             lambda: levels(self.scene.water, self.heights, self.grid, self.marks.line),
@@ -391,7 +393,7 @@ class Build:
                 frame=self.marks.frame,
             )
 
-        return self._once("ground", self.ground_key, make)
+        return self.once("ground", self.ground_key, make)
 
     def ground_of(self, m: Material) -> Any:
         """The ground of a material: its own texture, or one of the cabinet."""
@@ -474,7 +476,7 @@ class Build:
             free = clear_of(self.scene.marks, s.id, self.grid)
             return [free if held is None else held if free is None else held * free]
 
-        return self._once("where", key, make)[0]
+        return self.once("where", key, make)[0]
 
     def _rows_of(self, s: Sowing) -> np.ndarray | None:
         """The way that a sowing's rows follow, or the places that a file gives it."""
@@ -531,7 +533,7 @@ class Build:
                 )
             return self._sow(index)
 
-        return self._once("planting", self.sowing_key(index), make)
+        return self.once("planting", self.sowing_key(index), make)
 
     def _sow(self, index: int, bounds: Any = None) -> Plants:
         s, light = self.scene.planting[index], self.scene.light
@@ -593,7 +595,7 @@ class Build:
         keys = [
             (self.sowing_key(i), s.on, self.names(i)) for i, s in enumerate(self.scene.planting)
         ]
-        return self._once("cover", key_of("plant cover", keys, self.water_key), make)
+        return self.once("cover", key_of("plant cover", keys, self.water_key), make)
 
     def pieces(self) -> list[dict]:
         """Pieces placed by hand, each with its height on the ground (or on the water, where it

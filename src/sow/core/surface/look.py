@@ -9,6 +9,7 @@ import numpy as np
 
 from ..build import Build
 from ..cabinet.kind import Ground, linear
+from ..build.waters import wetted
 from ..water.shore import shore_level
 from .material import Material, tuned
 from .strewn import sampled, strewn
@@ -151,7 +152,7 @@ class Laying:
 
     def __init__(self, build: Build):
         self.build = build
-        self.shore = shore_level(build.water()[0], build.grid.spacing)
+        self.shore = shore_level(wetted(build), build.grid.spacing)
         self._maps: dict[str, tuple[np.ndarray, np.ndarray]] = {}
 
     def _maps_of(self, ground: Ground) -> tuple[np.ndarray, np.ndarray]:

@@ -1,107 +1,49 @@
 """Water: a sea, a lake or a pool at a still level, or a stream whose surface falls along a line."""
 
-from typing import Literal
-
 import numpy as np
-from pydantic import Field
 from scipy.ndimage import label
 
-from ..document.entry import Entry, Register
-from ..document.fields import length_m, setting
+from ..document.entry import Register
 from ..document.offers import Context, Offer
 from ..errors import SceneError
 from ..marks.shapes import near, way
 from ..plot import Grid
 from ..sample import heights_at
-
-
-class Water(Entry):
-    kind: Literal["standing"] = "standing"
-    level_m: float = setting(
-        0,
-        "Level",
-        "m",
-        lo=-12000,
-        hi=12000,
-        slider=("lowest", "highest"),
-        step=0.1,
-        only={"reach": ["everywhere", "pool"]},
-    )
-    reach: Literal["everywhere", "pool", "stream"] = Field(
-        "everywhere",
-        title="Reach",
-        json_schema_extra={
-            "sow": {
-                "labels": {"everywhere": "all low ground", "pool": "one pool", "stream": "a stream"}
-            }
-        },
-    )
-    mark: str = Field(
-        "",
-        max_length=64,
-        title="Line",
-        json_schema_extra={"sow": {"mark": "line", "only": {"reach": ["stream"]}}},
-    )
-    width_m: float = length_m(
-        "Width",
-        4,
-        hi=5000,
-        slider=(0.3, 60),
-        only={"reach": ["stream"]},
-        help="As far as it may spread; its banks hold it closer.",
-    )
-    deep_m: float = length_m(
-        "Depth",
-        0.35,
-        lo=0.01,
-        hi=200,
-        slider=(0.05, 5),
-        only={"reach": ["stream"]},
-        help="Of the water over its bed, along the line.",
-    )
-    east_m: float = setting(
-        500, "Pool east", "m", lo=-100000, hi=100000, slider=(0, "width"), only={"reach": ["pool"]}
-    )
-    north_m: float = setting(
-        500, "Pool north", "m", lo=-100000, hi=100000, slider=(0, "depth"), only={"reach": ["pool"]}
-    )
-    clear_m: float = length_m(
-        "Clear to",
-        1.5,
-        lo=0.02,
-        hi=100,
-        slider=(0.1, 20),
-        help="Depth at which the bed is lost from sight.",
-    )
-    tint: str = Field(
-        "#2e3a33",
-        pattern=r"^#[0-9a-fA-F]{6}$",
-        title="Tint",
-        json_schema_extra={"sow": {"colour": True}},
-    )
-    waves_cm: float = setting(2, "Waves", "cm", lo=0, hi=300, slider=(0, 60))
+from .clear import READY
+from .entry import Water
 
 
 waters = Register("water")
 
 
+def _low(c: Context) -> float:
+    return round(c.lowest + c.span * 0.12, 1)
+
+
 def _sea(c: Context) -> dict:
-    return {"level_m": round(c.lowest + c.span * 0.12, 1), "reach": "everywhere", "clear_m": 3}
+    waves = {"waves_cm": 60, "chop": 70, "spread": 35}
+    return {"level_m": _low(c), "reach": "everywhere", **READY["sea"].values(), **waves}
+
+
+def _lake(c: Context) -> dict:
+    return {"level_m": _low(c), "reach": "everywhere", **READY["tarn"].values(), "waves_cm": 4}
 
 
 def _pool(c: Context) -> dict:
-    return {"level_m": round(c.lowest + c.span * 0.12, 1), "reach": "pool", **c.centre}
+    return {"level_m": _low(c), "reach": "pool", **c.centre, **READY["peat"].values()}
 
 
 def _stream(c: Context) -> dict:
     width = c.nice(max(0.5, c.reach * 0.004))
-    return {"reach": "stream", "mark": c.mark("line"), "width_m": width, "clear_m": 1}
+    own = {"reach": "stream", "mark": c.mark("line"), "width_m": width}
+    return {**own, **READY["tarn"].values(), "clear_m": 1}
 
 
 @waters.add(
     Water,
     offers=[
-        Offer("sea", "Sea or lake", "all low ground", _sea, "Lake", lists=("water",)),
+        Offer("lake", "Lake", "all low ground", _lake, lists=("water",)),
+        Offer("sea", "Sea", "all low ground, with waves", _sea, lists=("water",)),
         Offer("pool", "Pool", "one hollow", _pool, lists=("water",)),
         Offer("stream", "Stream", "along a line", _stream, lists=("water",)),
     ],

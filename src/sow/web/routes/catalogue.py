@@ -15,6 +15,7 @@ from ...core.picture.grade.ready import READY
 from ...core.scene import Scene
 from ...core.scene import schema as scene_schema
 from ...core.survey.sheets import sheets
+from ...core.water.clear import READY as READY_WATERS
 from ...core.water.standing import waters
 from ...core.where.base import conditions, stage_of
 from ...store import scenes
@@ -64,6 +65,7 @@ def catalogue():
         families=[FamilyFacts(**_facts_of(f)) for f in families.values()],
         lights=[Named(name=x.name, label=x.label) for x in lights.values()],
         grades=[Named(name=name, label=label) for name, (label, _) in READY.items()],
+        waters=[Named(name=name, label=x.label) for name, x in READY_WATERS.items()],
         looks=list(LOOKS),
         seasons=list(Scene.model_fields["season"].annotation.__args__),
         exporters=[

@@ -45,10 +45,40 @@ class SownLine(Shape):
     )
 
 
+class WaveTile(Shape):
+    """One square tile of waves."""
+
+    side_m: float
+    turn: float = Field(description="Radians, counter-clockwise.")
+    steep: float = Field(description="Mean square of its slopes.")
+    band: list[float] = Field(description="Least and greatest wave number, radians per m.")
+
+
+class SeaLine(Shape):
+    """The waves of a water (core/water/spectrum.py, surf.py)."""
+
+    high_m: float
+    long_m: float
+    peak: float = Field(description="Omega of the highest waves, as they run by themselves.")
+    period_s: float = Field(description="Of the highest waves as shown.")
+    comes_back: int = Field(description="Waves until the first comes again; 0 never.")
+    tiles: list[WaveTile]
+    waves: str = Field(
+        description="For each tile 128 by 128 float32 of real part, imaginary part, omega."
+    )
+
+
 class WaterLine(Shape):
     id: str
-    key: str
+    key: str = Field(
+        description="Of a stream: float32 of east, north, level, speed, whiteness at each point. "
+        "Of others: half floats over the posts: time to the shore in s, share under water, how far "
+        "the shore lies open, depth in m."
+    )
+    sea: SeaLine
+    runs: bool = Field(description="It is a stream.")
     wet_m2: float
+    wet_m3: float
     bounds: list[float] | None = Field(
         description="West, south, east, north of a pool; none for one that runs to the horizon."
     )

@@ -79,6 +79,7 @@ class Catalogue(Shape):
     families: list[FamilyFacts]
     lights: list[Named]
     grades: list[Named]
+    waters: list[Named]
     looks: list[str]
     seasons: list[str]
     exporters: list[ExporterFacts]

@@ -1,0 +1,60 @@
+"""The moving waters of a build, each made once for the land and the settings that it depends on."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..cache import key_of
+from ..water.moving import Moving, Shore, moving, reaches, sea_of, shore_of, typical_depth
+from ..water.spectrum import Sea
+
+if TYPE_CHECKING:
+    from .build import Build
+
+
+def sea_in(build: "Build", index: int) -> Sea:
+    """The sea of a water of the scene."""
+    water = build.scene.water[index]
+    if water.reach == "stream":
+        return sea_of(water, water.deep_m)
+
+    def make() -> float:
+        level, masks = build.water()
+        return typical_depth(water, level - build.heights, masks[index])
+
+    key = key_of("depth of water", build.water_key, index)
+    return sea_of(water, build.once("water", key, make))
+
+
+def shore_in(build: "Build", index: int) -> Shore:
+    """The shore of a standing water of the scene."""
+    water = build.scene.water[index]
+    sea = sea_in(build, index)
+
+    def make() -> Shore:
+        wet = build.water()[1][index]
+        return shore_of(sea, water.level_m, build.heights, wet, build.grid.spacing)
+
+    return build.once("water", shore_key(build, index, sea), make)
+
+
+def shore_key(build: "Build", index: int, sea: Sea) -> str:
+    """Content key of a water's shore."""
+    asked = [sea.long_m, sea.high_m, sea.deep_m, sea.toward]
+    return key_of("shore of water", build.water_key, index, asked)
+
+
+def moving_in(build: "Build", index: int, seconds: float) -> Moving:
+    """A standing water of the scene at a time."""
+    water = build.scene.water[index]
+    return moving(water, sea_in(build, index), shore_in(build, index), build.grid, seconds)
+
+
+def wetted(build: "Build") -> np.ndarray:
+    """Level up to which waters wet the land, by their waves, where they stand; NaN where dry."""
+    level, masks = build.water()
+    out = level.copy()
+    for i, (water, wet) in enumerate(zip(build.scene.water, masks)):
+        if water.on:
+            out[wet] = level[wet] + reaches(water, sea_in(build, i))
+    return out

@@ -1,0 +1,90 @@
+"""What the page is told of the waters of a build."""
+
+import numpy as np
+from scipy.ndimage import binary_dilation
+
+from ..core.build import Build
+from ..core.build.waters import sea_in, shore_in, shore_key
+from ..core.cache import key_of
+from ..core.plot import Grid
+from ..core.water.field import tiles_of
+from ..core.water.flow import flow_along
+from ..core.water.moving import Shore
+from ..core.water.spectrum import Sea
+from ..core.water.standing import surface_of
+from .shapes.builds import SeaLine, WaterLine, WaveTile
+from .working import product_key, raw_bytes
+
+MOST_S = 1000.0  # of the time to a shore that is told
+
+
+def water_lines(build: Build) -> list[WaterLine]:
+    """Each water with its waves, and its shore or its surface."""
+    level, masks = build.water()
+    area = build.grid.spacing**2
+    out = []
+    for i, (w, wet) in enumerate(zip(build.scene.water, masks)):
+        sea = sea_in(build, i)
+        deep = np.clip(level - build.heights, 0, None)[wet]
+        out.append(
+            WaterLine(
+                id=w.id,
+                key=_key(build, i, sea) if wet.any() else "",
+                sea=_sea(sea),
+                runs=w.reach == "stream",
+                wet_m2=float(wet.sum()) * area,
+                wet_m3=float(deep.sum(dtype=np.float64)) * area,
+                bounds=_bounds(wet, build.grid) if w.reach == "pool" and wet.any() else None,
+            )
+        )
+    return out
+
+
+def _key(build: Build, index: int, sea: Sea) -> str:
+    w = build.scene.water[index]
+    if w.reach != "stream":
+        wet = build.water()[1][index]
+        key = key_of("shore bytes", shore_key(build, index, sea))
+        return product_key(key, lambda: _shore_bytes(shore_in(build, index), wet))
+
+    def stream() -> bytes:
+        surface = surface_of(w, build.marks.line(w.mark), build.heights, build.grid)
+        told = np.column_stack([surface, *flow_along(surface, w.deep_m)])
+        return raw_bytes(told.astype("<f4"))
+
+    return product_key(key_of("stream", build.water_key, index), stream)
+
+
+def _sea(sea: Sea) -> SeaLine:
+    tiles = tiles_of(sea)
+
+    def waves() -> bytes:
+        parts = [part for t in tiles for part in (t.high.real, t.high.imag, t.omega)]
+        return raw_bytes(np.stack(parts).astype("<f4")) if parts else b""
+
+    return SeaLine(
+        high_m=sea.high_m,
+        long_m=sea.long_m,
+        peak=sea.peak,
+        period_s=sea.period_s,
+        comes_back=max(1, round(sea.loop_s / sea.period_s)) if sea.loop_s else 0,
+        tiles=[
+            WaveTile(side_m=t.side_m, turn=t.turn, steep=t.steep, band=list(t.band)) for t in tiles
+        ],
+        waves=product_key(key_of("waves", vars(sea)), waves) if tiles else "",
+    )
+
+
+def _shore_bytes(shore: Shore, wet: np.ndarray) -> bytes:
+    near = binary_dilation(wet, iterations=2)
+    told = [np.clip(shore.time, -MOST_S, MOST_S), near, shore.open_to, np.clip(shore.deep, -99, 999)]
+    return raw_bytes(np.stack(told, -1).astype("<f2"))
+
+
+def _bounds(wet: np.ndarray, grid: Grid) -> list[float]:
+    """West, south, east, north of what is wet and a little around it, m."""
+    rows, columns = np.nonzero(wet)
+    xs, ys = grid.xs(), grid.ys()
+    west, east = xs[max(columns.min() - 3, 0)], xs[min(columns.max() + 3, grid.nx - 1)]
+    south, north = ys[min(rows.max() + 3, grid.ny - 1)], ys[max(rows.min() - 3, 0)]
+    return [float(west), float(south), float(east), float(north)]
