@@ -77,7 +77,12 @@ def _sea(sea: Sea) -> SeaLine:
 
 def _shore_bytes(shore: Shore, wet: np.ndarray) -> bytes:
     near = binary_dilation(wet, iterations=2)
-    told = [np.clip(shore.time, -MOST_S, MOST_S), near, shore.open_to, np.clip(shore.deep, -99, 999)]
+    told = [
+        np.clip(shore.time, -MOST_S, MOST_S),
+        near,
+        shore.open_to,
+        np.clip(shore.deep, -99, 999),
+    ]
     return raw_bytes(np.stack(told, -1).astype("<f2"))
 
 

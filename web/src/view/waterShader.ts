@@ -71,7 +71,7 @@ vec4 surfAt(vec4 field, vec2 p) {
   float along = -0.5 * sharp * pow(up, sharp - 1.0) * sin(bent) * rate;
   float slope = tall * along * uSea.z / sqrt(9.81 * deep);
   float since = turn > 5.8119464 ? 0.0 : turn / uSea.w;
-  float lasts = 0.35 * 6.2831853 / uSea.w + 0.8;
+  float lasts = 0.24 * 6.2831853 / uSea.w + 0.5;
   float foam = broken * exp(-since / lasts) * near * row * field.z;
   foam *= smoothstep(0.06, 0.5, uSea.x * uShoreSet.x);
   return vec4(surface, slope, clamp(foam * 1.5, 0.0, 1.0), 1.0 - near);
@@ -183,11 +183,12 @@ vec4 slopes(vec2 p, float fine) {
 
 /** Foam as it lies: lace that thins as it goes. */
 float lace(vec2 p, float foam) {
-  vec2 q = p + 0.35 * (texture(uNoise, p / 3.3).rg - 0.5);
-  float a = 1.0 - abs(2.0 * texture(uNoise, q / 5.1 + 0.013 * uTime).r - 0.94) * 2.4;
-  float b = 1.0 - abs(2.0 * texture(uNoise, q.yx / 1.9 - 0.011 * uTime).g - 0.94) * 2.4;
-  float c = max(a, 0.7 * b + 0.3 * a);
-  return clamp((c - 1.0 + 1.35 * foam) * 2.2, 0.0, 1.0) * smoothstep(0.0, 0.12, foam);
+  vec2 q = p + 0.9 * (texture(uNoise, p / 7.3).rg - 0.5);
+  float a = 1.0 - abs(2.0 * texture(uNoise, q / 6.7).r - 0.94) * 2.6;
+  float b = 1.0 - abs(2.0 * texture(uNoise, q.yx / 2.3).g - 0.94) * 2.6;
+  float patches = 0.5 + 0.5 * texture(uNoise, p / 31.0).b;
+  float c = max(a, 0.6 * b + 0.4 * a);
+  return clamp((c - 1.0 + 1.5 * foam * patches) * 1.7, 0.0, 1.0) * smoothstep(0.0, 0.12, foam);
 }
 
 Skin skinAt(float fine) {
@@ -333,7 +334,7 @@ void main() {
   float f = fresnel(look, s.rough);
   // slopes too small to show turn what is mirrored up in the mean, most at a low look
   vec3 r = reflect(ray, s.normal);
-  r.z = abs(r.z) + 1.3 * sqrt(s.rough) * (1.0 - look);
+  r.z = abs(r.z) + 0.9 * sqrt(s.rough) * (1.0 - look);
   r = normalize(r);
   float sun = sunAt(vPlace + vec3(0.0, 0.0, 0.05));
   vec3 above = skyLight(vec3(0.0, 0.0, 1.0));

@@ -58,8 +58,7 @@ function transformAll(re: Float32Array, im: Float32Array) {
 /** Wave numbers of a tile's rows and columns. */
 function numbers(side: number): Float32Array {
   const k = new Float32Array(POSTS);
-  for (let i = 0; i < POSTS; i++)
-    k[i] = ((i < POSTS / 2 ? i : i - POSTS) * 2 * Math.PI) / side;
+  for (let i = 0; i < POSTS; i++) k[i] = ((i < POSTS / 2 ? i : i - POSTS) * 2 * Math.PI) / side;
   return k;
 }
 
@@ -118,7 +117,8 @@ export class WaveTiles {
   }
 
   private lay(index: number, seconds: number) {
-    const part = (j: number) => this.data.subarray((index * 3 + j) * WHOLE, (index * 3 + j + 1) * WHOLE);
+    const part = (j: number) =>
+      this.data.subarray((index * 3 + j) * WHOLE, (index * 3 + j + 1) * WHOLE);
     const [re, im, omega] = [part(0), part(1), part(2)];
     const [wr, wi] = this.waves;
     for (let i = 0; i < WHOLE; i++) {
@@ -132,11 +132,23 @@ export class WaveTiles {
     const long = (i: number) => Math.max(Math.hypot(k[i & 127], k[i >> 7]), 1e-9);
     const layer = index * 2 * WHOLE * 4;
     // i times a wave turns it by a quarter: (re, im) becomes (-im, re)
-    this.pack(() => 1, (i) => chop * long(i), false);
+    this.pack(
+      () => 1,
+      (i) => chop * long(i),
+      false,
+    );
     this.keep(layer, 0, 3);
-    this.pack((i) => k[i & 127], (i) => k[i >> 7], true);
+    this.pack(
+      (i) => k[i & 127],
+      (i) => k[i >> 7],
+      true,
+    );
     this.keep(layer, 1, 2);
-    this.pack((i) => (chop * k[i & 127]) / long(i), (i) => (chop * k[i >> 7]) / long(i), true);
+    this.pack(
+      (i) => (chop * k[i & 127]) / long(i),
+      (i) => (chop * k[i >> 7]) / long(i),
+      true,
+    );
     this.keep(layer + WHOLE * 4, 0, 1);
   }
 

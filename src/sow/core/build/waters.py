@@ -6,7 +6,9 @@ import numpy as np
 
 from ..cache import key_of
 from ..water.moving import Moving, Shore, moving, reaches, sea_of, shore_of, typical_depth
+from ..water.running import Running, running
 from ..water.spectrum import Sea
+from ..water.standing import surface_of
 
 if TYPE_CHECKING:
     from .build import Build
@@ -48,6 +50,13 @@ def moving_in(build: "Build", index: int, seconds: float) -> Moving:
     """A standing water of the scene at a time."""
     water = build.scene.water[index]
     return moving(water, sea_in(build, index), shore_in(build, index), build.grid, seconds)
+
+
+def running_in(build: "Build", index: int, seconds: float) -> Running:
+    """A stream of the scene at a time."""
+    water = build.scene.water[index]
+    spine = surface_of(water, build.marks.line(water.mark), build.heights, build.grid)
+    return running(water, spine, sea_in(build, index), seconds)
 
 
 def wetted(build: "Build") -> np.ndarray:

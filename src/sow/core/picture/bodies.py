@@ -12,13 +12,14 @@ class Surface:
     `picture` float32 (rows, columns, 3) linear colour, laid by uv with row 0 at v = 0, or None
     where faces bring their own colours; `lean` float32 of the same shape holds normals as 0..1 (x
     along u). `through` 0..1 is the part of the diffuse light that comes through (leaves). `rough`
-    0..1; `mirrors` is whether it reflects as a smooth skin of water does.
+    0..1, or a picture of it (rows, columns); `mirrors` is whether it reflects as a smooth skin of
+    water does.
     """
 
     picture: np.ndarray | None = None
     lean: np.ndarray | None = None
     through: float = 0.0
-    rough: float = 1.0
+    rough: float | np.ndarray = 1.0
     mirrors: bool = False
 
 

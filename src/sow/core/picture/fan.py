@@ -50,8 +50,8 @@ def texel_places(ny: int, nx: int) -> np.ndarray:
     return np.stack([across, down], -1).reshape(-1, 2).astype(np.float32)
 
 
-def fan_of(view: View, over_m: float, reach_m: float) -> Fan:
-    """The fan of an eye `over_m` above its ground, out to `reach_m`."""
+def fan_of(view: View, over_m: float, reach_m: float, most: float = MOST_TEXELS) -> Fan:
+    """The fan of an eye `over_m` above its ground, out to `reach_m`, of at most so many posts."""
     half = FRAME_MM / 2 / view.focal_mm
     half_y = half * view.height / view.width
     tilt = np.arcsin(np.clip(view.ahead[2], -1, 1))
@@ -67,7 +67,7 @@ def fan_of(view: View, over_m: float, reach_m: float) -> Fan:
     step = 1 / view.focal_px
     rows = np.log(reach_m / nearest) / step / 1.6
     columns = 2 * wide / step
-    k = np.sqrt(max(rows * columns / MOST_TEXELS, 1.0))
+    k = np.sqrt(max(rows * columns / most, 1.0))
     turns = np.linspace(-wide, wide, int(columns / k)) + bearing
     far = np.exp(np.linspace(np.log(nearest), np.log(reach_m), int(rows / k)))
     return Fan(turns, far, whole)
@@ -151,13 +151,22 @@ def _texels(build: Build, view: View, fan: Fan) -> tuple[np.ndarray, np.ndarray,
     return colour, lean, grain
 
 
-def ground_bodies(build: Build, view: View) -> list[Body]:
-    """The plot's ground as a view sees it: its fan, and the plain sheet under and around it."""
+def reach_of(build: Build, view: View) -> float:
+    """How far the plot's farthest corner lies from the eye, m."""
     plot = build.scene.plot
     corners = np.array([[x, y] for x in (0, plot.width_m) for y in (0, plot.depth_m)])
-    reach = float(np.linalg.norm(corners - view.eye[:2], axis=1).max())
+    return max(float(np.linalg.norm(corners - view.eye[:2], axis=1).max()), 10.0)
+
+
+def ground_fan(build: Build, view: View) -> Fan:
+    """The fan on which the plot's ground is laid."""
     foot = float(heights_at(build.heights, build.grid, view.eye[:1], view.eye[1:2])[0])
-    fan = fan_of(view, max(float(view.eye[2]) - foot, 0.3), max(reach, 10.0))
+    return fan_of(view, max(float(view.eye[2]) - foot, 0.3), reach_of(build, view))
+
+
+def ground_bodies(build: Build, view: View) -> list[Body]:
+    """The plot's ground as a view sees it: its fan, and the plain sheet under and around it."""
+    fan = ground_fan(build, view)
     colour, lean, grain = _texels(build, view, fan)
     build.tell("ground", 0.9)
     return [_fan_body(build, view, fan, colour, lean, grain), _sheet_body(build)]

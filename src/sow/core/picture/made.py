@@ -20,6 +20,9 @@ except ImportError:  # a machine without it: all else works
     mi = None  # type: ignore[assignment]
 
 
+SMOOTHEST = 0.008
+
+
 def refuse_without() -> None:
     """Raises SceneError with what to install where the renderer is missing."""
     if mi is None:
@@ -45,6 +48,13 @@ def bitmap(picture: np.ndarray, raw: bool, wrap: str = "clamp") -> dict[str, Any
     }
 
 
+def _roughness(rough: float | np.ndarray) -> Any:
+    """The renderer's own roughness of a mirror, whose square is the width of its facets."""
+    if isinstance(rough, np.ndarray):
+        return bitmap(np.sqrt(np.maximum(rough, SMOOTHEST))[..., None], True)
+    return max(rough, SMOOTHEST) ** 0.5
+
+
 def _bsdf(surface: Surface) -> Any:
     if surface.picture is None:
         colour: dict[str, Any] = {"type": "mesh_attribute", "name": "face_color"}
@@ -54,7 +64,7 @@ def _bsdf(surface: Surface) -> Any:
         bsdf: dict[str, Any] = {
             "type": "principled",
             "base_color": colour,
-            "roughness": max(surface.rough, 0.02) ** 0.5,
+            "roughness": _roughness(surface.rough),
             "eta": 1.333,
         }
     elif surface.through > 0:
@@ -71,8 +81,7 @@ def _bsdf(surface: Surface) -> Any:
     else:
         bsdf = {"type": "diffuse", "reflectance": colour}
     if surface.lean is not None:
-        wrap = "repeat" if surface.mirrors else "clamp"
-        bsdf = {"type": "normalmap", "bsdf": bsdf, "normalmap": bitmap(surface.lean, True, wrap)}
+        bsdf = {"type": "normalmap", "bsdf": bsdf, "normalmap": bitmap(surface.lean, True)}
     return mi.load_dict({"type": "twosided", "bsdf": bsdf})
 
 

@@ -8,7 +8,7 @@ from ..shots.shot import Shot, aimed, axes, eye_over, focus_of, opening_m
 from .bodies import Body, Setting
 from .cards import card_bodies
 from .choose import chosen, pieces_of
-from .fan import far_bodies, ground_bodies, sheet_of
+from .fan import far_bodies, ground_bodies
 from .sway import sway_of
 from .views import View
 from .waters import water_bodies
@@ -52,7 +52,7 @@ def setting_of(
     `land` is that of `land_of` where it is there already.
     """
     bodies = list(land_of(build, view) if land is None else land)
-    bodies += water_bodies(build, sheet_of(build), moment.waves_s if moment else 0.0)
+    bodies += water_bodies(build, view, bodies, moment.waves_s if moment else 0.0)
     build.tell("plants", 0.6)
     sway = sway_of(build, moment) if moment and moment.wind else None
     copies = [*chosen(build, view, sway), *pieces_of(build, view, moment)]

@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 
 from ..build import Build
-from ..cabinet.kind import Ground, linear
 from ..build.waters import wetted
+from ..cabinet.kind import Ground, linear
 from ..water.shore import shore_level
 from .material import Material, tuned
 from .strewn import sampled, strewn

@@ -9,12 +9,12 @@ from ..plot import Grid
 from ..sample import values_at
 from .entry import Water
 from .field import Waves, waves_at
+from .foam import lace
 from .runin import FAR_S, facing, shore_time
 from .spectrum import Sea, raised_by
 from .surf import run_up, surf_at
 
-SUITS = 28.0  # length over height of waves whose length is not told
-LEAST_LONG_M = 0.25
+SUITS, LEAST_LONG_M = 28.0, 0.5  # length over height, and at no height, where none is told
 STEEPEST = 0.14  # height over length at which any wave breaks (Michell 1893), here significant
 FILLS = 0.6  # of the depth, at most
 OPEN_M = 60.0  # depth of a sea that runs on beyond the plot
@@ -28,7 +28,7 @@ def sea_of(water: Water, deep_m: float, seconds_to_loop: float = 0.0) -> Sea:
         high, long = raised_by(water.wind_ms, water.fetch_m)
     else:
         high = water.waves_cm / 100
-        long = water.wave_m or max(SUITS * high, LEAST_LONG_M)
+        long = water.wave_m or SUITS * high + LEAST_LONG_M
     high = min(high, STEEPEST * long * 0.6, FILLS * max(deep_m, 0.02))
     return Sea(
         high,
@@ -82,7 +82,8 @@ def reaches(water: Water, sea: Sea) -> float:
 @dataclass(frozen=True)
 class Surface:
     """A water's surface at places, float32 (n,): shift east and north and height over the still
-    level (m), slope east and north, mean square of the slopes too small to show, foam 0..1.
+    level (m), slope east and north, mean square of the slopes too small to show, foam 0..1, how far
+    the surface is drawn together, about -1..1.
     """
 
     aside: np.ndarray
@@ -92,6 +93,7 @@ class Surface:
     north: np.ndarray
     rough: np.ndarray
     foam: np.ndarray
+    bend: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -126,7 +128,8 @@ class Moving:
             own[:, 1] * calm + slope * run_east,
             own[:, 2] * calm + slope * run_north,
             own[:, 6],
-            np.clip(foam, 0, 1),
+            lace(x, y, np.clip(foam, 0, 1), fine_m),
+            own[:, 5],
         )
 
     def _shore_at(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, ...]:
@@ -156,6 +159,4 @@ def level_around(level: np.ndarray, wet: np.ndarray) -> np.ndarray:
 
 def moving(water: Water, sea: Sea, shore: Shore, grid: Grid, seconds: float) -> Moving:
     """A standing water at a time."""
-    return Moving(
-        water, sea, shore, grid, waves_at(sea, seconds, water.chop / 100), seconds
-    )
+    return Moving(water, sea, shore, grid, waves_at(sea, seconds, water.chop / 100), seconds)

@@ -36,7 +36,7 @@ def _swept(time, slow, wet, step):
 
 
 def speed(deep_m: np.ndarray, sea: Sea) -> np.ndarray:
-    """How fast the highest waves of a sea run over depths (m), m/s: sqrt(g h) where it is shallow."""
+    """How fast the highest waves of a sea run over depths (m), m/s: sqrt(g h) on shallow ones."""
     deep = np.maximum(deep_m, 1e-3)
     return sea.peak / np.maximum(wave_number(sea.peak, deep), 1e-9)
 

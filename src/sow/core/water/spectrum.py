@@ -15,7 +15,7 @@ TENSION = 7.3e-5  # surface tension of water over its density, m3/s2
 PEAKED = 3.3  # JONSWAP's gamma
 
 
-def omega_of(k: np.ndarray, deep_m: float) -> np.ndarray:
+def omega_of(k: float | np.ndarray, deep_m: float) -> np.ndarray:
     """How fast the phase of a wave of number k turns in water so deep: gravity, depth and surface
     tension (Airy; Lamb 1932).
     """
@@ -56,9 +56,9 @@ class Sea:
     @property
     def peak(self) -> float:
         """Omega of the highest waves."""
-        return float(omega_of(np.float64(2 * np.pi / self.long_m), self.deep_m))
+        return float(omega_of(2 * np.pi / self.long_m, self.deep_m))
 
-    def run(self, omega: np.ndarray) -> np.ndarray:
+    def run(self, omega: float | np.ndarray) -> np.ndarray:
         """Omega as it is shown: sped up, and a whole number of turns in a loop where it loops."""
         shown = np.asarray(omega) * self.speed
         if not self.loop_s:
@@ -69,7 +69,7 @@ class Sea:
     @property
     def period_s(self) -> float:
         """Seconds from crest to crest of the highest waves, as shown."""
-        return float(2 * np.pi / max(float(self.run(np.float64(self.peak))), 1e-6))
+        return float(2 * np.pi / max(float(self.run(self.peak)), 1e-6))
 
 
 def raised_by(wind_ms: float, fetch_m: float) -> tuple[float, float]:

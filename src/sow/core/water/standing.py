@@ -12,7 +12,6 @@ from ..sample import heights_at
 from .clear import READY
 from .entry import Water
 
-
 waters = Register("water")
 
 

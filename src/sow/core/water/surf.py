@@ -1,8 +1,8 @@
 """Waves that run in to a shore: they rise, steepen, break, and run up the beach.
 
-Their crests are where the time to the shore (runin) comes to a whole number of periods. They grow as
-they slow (Green 1838), break where they are higher than 0.78 of the depth (McCowan 1894), and leave
-foam that thins out behind them. The view does the same with the same numbers
+Their crests are where the time to the shore (runin) comes to a whole number of periods. They grow
+as they slow (Green 1838), break where they are higher than 0.78 of the depth (McCowan 1894), and
+leave foam that thins out behind them. The view does the same with the same numbers
 (web/src/view/waterShader.ts).
 """
 
@@ -31,7 +31,7 @@ class Surf:
     calm: np.ndarray
 
 
-def _smooth(low: float, high: float, x: np.ndarray) -> np.ndarray:
+def _smooth(low: float, high: float, x: float | np.ndarray) -> np.ndarray:
     t = np.clip((x - low) / (high - low), 0, 1)
     return t * t * (3 - 2 * t)
 
@@ -92,9 +92,9 @@ def surf_at(
     slope = high * along * natural / np.sqrt(GRAVITY * deep)
     since = turn / omega  # s since the crest passed
     since = np.where(turn > 1.85 * np.pi, 0.0, since)
-    lasts = 0.35 * sea.period_s + 0.8
+    lasts = 0.24 * sea.period_s + 0.5
     foam = broken * np.exp(-since / lasts) * near * row
-    foam = foam * float(_smooth(*FOAMS_M, np.float64(sea.high_m * amount))) * open_to
+    foam = foam * _smooth(*FOAMS_M, sea.high_m * amount) * open_to
     return Surf(surface, slope, np.clip(foam * 1.5, 0, 1), 1 - near)
 
 

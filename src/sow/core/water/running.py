@@ -1,0 +1,70 @@
+"""A stream as it runs, at a time."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from ..surface.strewn import sampled
+from .entry import Water
+from .field import Waves, waves_at
+from .flow import flow_along
+from .moving import Surface
+from .spectrum import Sea
+
+CARRIED_S = 1.6  # for which ripples are carried along before others take their place
+
+
+@dataclass(frozen=True)
+class Running:
+    """A stream at a time: points of its surface (east, north, level in m), its speed (m/s) and
+    whiteness there.
+    """
+
+    water: Water
+    spine: np.ndarray
+    fast: np.ndarray
+    white: np.ndarray
+    waves: Waves
+    seconds: float
+
+    def at(self, x: np.ndarray, y: np.ndarray, fine_m: np.ndarray) -> Surface:
+        """The surface at places (m), in details of `fine_m` and larger: ripples carried along by
+        the stream, streaks of foam where it is white.
+        """
+        _, near = cKDTree(self.spine[:, :2]).query(np.column_stack([x, y]))
+        ahead = np.gradient(self.spine[:, :2], axis=0)
+        ahead /= np.maximum(np.linalg.norm(ahead, axis=1, keepdims=True), 1e-9)
+        way, fast, white = ahead[near], self.fast[near], self.white[near]
+        t = self.seconds / CARRIED_S
+        part = abs(2 * (t % 1.0) - 1)
+        one = self._carried(x, y, way, fast * CARRIED_S * (t % 1.0), fine_m)
+        two = self._carried(x + 3.7, y + 3.7, way, fast * CARRIED_S * ((t + 0.5) % 1.0), fine_m)
+        own = one + (two - one) * np.float32(part)
+        rise = 0.6 + 1.4 * np.minimum(fast, 2.5) + 2 * white
+        zero = np.zeros(len(x), np.float32)
+        foam = self._streaks(x, y, near, way, fast, white)
+        rough = own[:, 6] * rise**2 + 0.02 * white
+        return Surface(zero, zero, zero, own[:, 1] * rise, own[:, 2] * rise, rough, foam, own[:, 5])
+
+    def _carried(self, x, y, way, by, fine_m) -> np.ndarray:
+        return self.waves.at(x - way[:, 0] * by, y - way[:, 1] * by, fine_m)
+
+    def _streaks(self, x, y, near, way, fast, white) -> np.ndarray:
+        length = np.hypot(*np.diff(self.spine[:, :2], axis=0).T)
+        at = np.concatenate([[0.0], np.cumsum(length)])
+        off = np.column_stack([x, y]) - self.spine[near, :2]
+        along = at[near] + (off * way).sum(1) - self.seconds * fast
+        across = -x * way[:, 1] + y * way[:, 0]
+        streaks = sampled(along / 4.0, across / 0.8, 0)
+        streaks += sampled(along / 1.3 + 0.4, across / 0.35 + 0.4, 1)
+        t = np.clip((white - 0.03) / 0.22, 0, 1)
+        foam = np.clip((streaks - 1.25 + 1.3 * white) * 2, 0, 1) * t * t * (3 - 2 * t)
+        return np.clip(foam * self.water.foam / 100, 0, 1)
+
+
+def running(water: Water, spine: np.ndarray, sea: Sea, seconds: float) -> Running:
+    """A stream at a time; its points lie downstream."""
+    fast, white = flow_along(spine, water.deep_m)
+    waves = waves_at(sea, seconds, water.chop / 100)
+    return Running(water, spine, fast, white, waves, seconds)
