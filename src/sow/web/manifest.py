@@ -252,7 +252,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
     if not draft and build.seconds.get("land"):
         learn_land(scene, build.seconds["land"], grid.nx * grid.ny)
     forecasts = build.forecasts()
-    water = water_lines(build)
+    water = water_lines(build, draft)
     rings = [] if draft or scene.beyond.edge == "end" else _rings(build)
     shares = build.ground()
     brought = _brought(build, forecasts, draft)

@@ -4,22 +4,25 @@ import numpy as np
 from scipy.ndimage import binary_dilation
 
 from ..core.build import Build
-from ..core.build.waters import sea_in, shore_in, shore_key
+from ..core.build.waters import sea_in, shore_in, shore_key, stands_in
 from ..core.cache import key_of
 from ..core.plot import Grid
+from ..core.water.around import strength, width_m
 from ..core.water.field import tiles_of
 from ..core.water.flow import flow_along
 from ..core.water.moving import Shore
 from ..core.water.spectrum import Sea
 from ..core.water.standing import surface_of
-from .shapes.builds import SeaLine, WaterLine, WaveTile
+from .shapes.builds import AroundLine, SeaLine, WaterLine, WaveTile
 from .working import product_key, raw_bytes
 
 MOST_S = 1000.0  # of the time to a shore that is told
 
 
-def water_lines(build: Build) -> list[WaterLine]:
-    """Each water with its waves, and its shore or its surface."""
+def water_lines(build: Build, draft: bool) -> list[WaterLine]:
+    """Each water with its waves, its shore or its surface, and what stands in it; in a draft the
+    pieces alone.
+    """
     level, masks = build.water()
     area = build.grid.spacing**2
     out = []
@@ -31,6 +34,7 @@ def water_lines(build: Build) -> list[WaterLine]:
                 id=w.id,
                 key=_key(build, i, sea) if wet.any() else "",
                 sea=_sea(sea),
+                around=_around(build, i, sea, draft) if wet.any() else None,
                 runs=w.reach == "stream",
                 wet_m2=float(wet.sum()) * area,
                 wet_m3=float(deep.sum(dtype=np.float64)) * area,
@@ -53,6 +57,17 @@ def _key(build: Build, index: int, sea: Sea) -> str:
         return raw_bytes(told.astype("<f4"))
 
     return product_key(key_of("stream", build.water_key, index), stream)
+
+
+def _around(build: Build, index: int, sea: Sea, draft: bool) -> AroundLine | None:
+    amount = strength(sea) * build.scene.water[index].around / 100
+    if amount <= 0:
+        return None
+    sown = [build.sowing_key(k) for k in range(len(build.scene.planting))]
+    pieces = [p.model_dump(exclude={"name"}) for p in build.scene.pieces]
+    key = key_of("stands in", build.water_key, index, pieces, [] if draft else sown)
+    discs = lambda: raw_bytes(stands_in(build, index, not draft).astype("<f4"))
+    return AroundLine(key=product_key(key, discs), reach_m=width_m(sea), amount=amount)
 
 
 def _sea(sea: Sea) -> SeaLine:

@@ -20,6 +20,8 @@ export interface WaterMade {
   field: Uint16Array | null;
   /** Of a stream: east, north, level, speed, whiteness. */
   points: Float32Array | null;
+  /** East, north, radius, level of what stands in it. */
+  stands: Float32Array | null;
 }
 
 export interface Products {
@@ -160,13 +162,18 @@ function fetchWaters(m: Manifest): Promise<WaterMade[]> {
   return Promise.all(
     m.water
       .filter((w) => w.key)
-      .map(async ({ id, key, sea, runs }) => {
-        const [made, waves] = await Promise.all([once(key), sea.waves ? once(sea.waves) : null]);
+      .map(async ({ id, key, sea, runs, around }) => {
+        const [made, waves, stands] = await Promise.all([
+          once(key),
+          sea.waves ? once(sea.waves) : null,
+          around ? once(around.key) : null,
+        ]);
         return {
           id,
           waves: waves && new Float32Array(waves),
           field: runs ? null : new Uint16Array(made),
           points: runs ? new Float32Array(made) : null,
+          stands: stands && new Float32Array(stands),
         };
       }),
   );

@@ -5,6 +5,7 @@
  */
 import * as THREE from "three";
 import type { SeaLine } from "../api/shapes";
+import { collars } from "./collars";
 import { ribbon } from "./ribbon";
 import type { Uniforms } from "./uniforms";
 import { FRAGMENT, THROUGH, VERTEX } from "./waterShader";
@@ -29,6 +30,8 @@ export interface WaterSpec {
   pool: boolean;
   /** Time to the shore, share under water, openness, depth at each post, as half floats. */
   field: { data: Uint16Array; nx: number; ny: number } | null;
+  /** What stands in it: east, north, radius, level of each; how far its foam reaches. */
+  around: { discs: Float32Array; reach_m: number; amount: number } | null;
   /** East, north, level, speed and whiteness at the points of a stream. */
   stream: { points: Float32Array; width: number } | null;
 }
@@ -119,10 +122,19 @@ export class Water {
     for (const [k, material] of [through, adds].entries()) {
       const mesh = new THREE.Mesh(geometry, material);
       mesh.frustumCulled = false;
-      mesh.renderOrder = 2 * order + k;
+      mesh.renderOrder = 3 * order + k;
       mesh.onBeforeRender = (_r, _s, camera) => this.follow(camera as THREE.PerspectiveCamera, w);
       this.group.add(mesh);
     }
+    this.addCollars(w, order);
+  }
+
+  private addCollars(w: WaterSpec, order: number) {
+    if (!w.around) return;
+    const { discs, reach_m, amount } = w.around;
+    const mesh = collars(discs, reach_m, amount, w.sea.period_s, this.shared);
+    mesh.renderOrder = 3 * order + 2;
+    this.group.add(mesh);
   }
 
   private uniformsOf(w: WaterSpec, tiles: WaveTiles, field: THREE.Texture): Uniforms {

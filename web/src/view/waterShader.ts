@@ -292,7 +292,7 @@ vec3 mirroredAlong(vec3 r) {
   vec3 sky = skyAt(r);
   float step_ = max(uGrid.z * 0.7, 1.5);
   float go = step_;
-  for (int i = 0; i < 30; i++) {
+  for (int i = 0; i < 28; i++) {
     vec3 s = vPlace + r * go;
     if (s.x < 0.0 || s.y < 0.0 || s.x > uPlot.x || s.y > uPlot.y) break;
     float over = s.z - texture(uHeights, plotUv(s.xy)).r;
@@ -305,7 +305,7 @@ vec3 mirroredAlong(vec3 r) {
       vec3 lit = albedo * (uSunLight * max(dot(ln, uSun), 0.0) * open + skyLight(ln) * 0.85);
       return mix(sky, hazed(lit, s), 0.9);
     }
-    go += max(max(step_, over * 0.55), go * 0.13);
+    go += max(max(step_, over * 0.55), go * 0.2);
   }
   return sky;
 }

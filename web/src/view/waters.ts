@@ -29,6 +29,7 @@ export function waterSpecs(doc: Scene, products: Products, hidden: Set<string>):
         foam: w.foam / 100,
         pool: w.reach === "pool",
         field: made.field ? { data: made.field, nx, ny } : null,
+        around: line.around && made.stands?.length ? { ...line.around, discs: made.stands } : null,
         stream: made.points ? { points: made.points, width: w.width_m } : null,
       },
     ];

@@ -5,6 +5,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..cache import key_of
+from ..planting.pieces import piece_feet
+from ..planting.plants import feet
+from ..sample import heights_at, values_at
+from ..water.around import DEEPEST, LEAST_M, MOST
 from ..water.moving import Moving, Shore, moving, reaches, sea_of, shore_of, typical_depth
 from ..water.running import Running, running
 from ..water.spectrum import Sea
@@ -57,6 +61,30 @@ def running_in(build: "Build", index: int, seconds: float) -> Running:
     water = build.scene.water[index]
     spine = surface_of(water, build.marks.line(water.mark), build.heights, build.grid)
     return running(water, spine, sea_in(build, index), seconds)
+
+
+def stands_in(build: "Build", index: int, plants: bool = True) -> np.ndarray:
+    """Discs of what stands in a water and out of it: east, north, radius, level (m), float64
+    (n, 4), the widest first. Without `plants` the pieces alone.
+    """
+    level, masks = build.water()
+    own = np.where(masks[index], level, np.nan).astype(np.float32)
+    found = [np.column_stack(piece_feet(p)) for p in build.scene.pieces if p.on]
+    if plants:
+        found += [
+            np.column_stack(feet(s, build.plants(i)))
+            for i, s in enumerate(build.scene.planting)
+            if s.on and s.wet
+        ]
+    discs = np.concatenate([np.zeros((0, 3)), *found])
+    discs = discs[discs[:, 2] >= LEAST_M]
+    if not len(discs):
+        return np.zeros((0, 4))
+    wet = values_at(own, build.grid, discs[:, 0], discs[:, 1])
+    deep = wet - heights_at(build.heights, build.grid, discs[:, 0], discs[:, 1])
+    here = np.isfinite(wet) & (deep > -0.1) & (deep < DEEPEST * discs[:, 2])
+    told = np.column_stack([discs, wet])[here]
+    return told[np.argsort(-told[:, 2], kind="stable")][:MOST]
 
 
 def wetted(build: "Build") -> np.ndarray:

@@ -5,17 +5,20 @@ on the surface by the law of clearness (water/clear).
 """
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import cv2
 import numpy as np
 
 from ..build import Build
-from ..build.waters import moving_in, running_in
+from ..build.waters import moving_in, running_in, sea_in, stands_in
 from ..cabinet.kind import linear
 from ..plot import grid_faces
 from ..sample import values_at
+from ..water.around import collars
 from ..water.clear import FOAM, INDEX, passed, spread_share
 from ..water.entry import Water
+from ..water.foam import lace
 from ..water.moving import Surface as Skin
 from ..water.moving import level_around
 from .bodies import Body, Surface
@@ -97,6 +100,7 @@ def _body(build: Build, view: View, index: int, level, wet, bed: Bed, at_s: floa
     fine = np.broadcast_to(fan.far[:, None] * step, x.shape)[here]
     moves = moving_in(build, index, at_s) if water.reach != "stream" else None
     skin = (moves or running_in(build, index, at_s)).at(px, py, fine)
+    skin = _with_collars(build, index, skin, px, py, at_s, fine)
     rows, columns = x.shape
     colour = np.full((rows, columns, 3), 0.02, np.float32)
     rough = np.full((rows, columns), 0.05, np.float32)
@@ -109,6 +113,13 @@ def _body(build: Build, view: View, index: int, level, wet, bed: Bed, at_s: floa
     whole = np.stack([x, y, z], -1)
     whole[here] = places
     return _mesh(water, fan, whole, here, Surface(colour, lean, rough=rough, mirrors=True))
+
+
+def _with_collars(build: Build, index: int, skin: Skin, x, y, at_s: float, fine) -> Skin:
+    """The surface with foam around what stands in it."""
+    sea, water = sea_in(build, index), build.scene.water[index]
+    foam = collars(x, y, stands_in(build, index), sea, at_s, water.around / 100)
+    return replace(skin, foam=np.maximum(skin.foam, lace(x * 3, y * 3, foam, fine * 3)))
 
 
 def _standing(

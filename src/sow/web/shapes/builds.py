@@ -68,6 +68,14 @@ class SeaLine(Shape):
     )
 
 
+class AroundLine(Shape):
+    """What stands in a water and wears a collar of foam."""
+
+    key: str = Field(description="float32 of east, north, radius, level of each, in m.")
+    reach_m: float
+    amount: float
+
+
 class WaterLine(Shape):
     id: str
     key: str = Field(
@@ -76,6 +84,7 @@ class WaterLine(Shape):
         "the shore lies open, depth in m."
     )
     sea: SeaLine
+    around: AroundLine | None
     runs: bool = Field(description="It is a stream.")
     wet_m2: float
     wet_m3: float

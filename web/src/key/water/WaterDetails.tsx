@@ -1,8 +1,10 @@
 import { fillHollow } from "../../actions/pools";
-import { set } from "../../state/store";
+import { doWork } from "../../actions/work";
+import { edit } from "../../state/edits";
+import { set, usePage } from "../../state/store";
 import type { DetailsProps } from "../details";
 
-interface Pool {
+interface Standing {
   id: string;
   reach: string;
   east_m: number;
@@ -10,12 +12,75 @@ interface Pool {
   level_m: number;
 }
 
+const STEPS_CM = [-50, -10, -1, 1, 10, 50];
+
+const told = (x: number) =>
+  x.toLocaleString("en-GB", { maximumSignificantDigits: 3, useGrouping: true });
+
+/** How much lies under a water, and its level by centimetres. */
+function Level({ water }: { water: Standing }) {
+  const line = usePage((s) => s.products?.manifest.water.find((w) => w.id === water.id));
+  const raise = (cm: number) =>
+    void edit("Level", (d) => {
+      const own = d.water.find((w) => w.id === water.id);
+      if (own) own.level_m = Math.round((own.level_m ?? 0) * 100 + cm) / 100;
+    });
+  return (
+    <div className="mb-1">
+      {water.reach !== "stream" && (
+        <div className="flex items-center gap-1" data-raise>
+          <span className="mr-1 text-[12px]">raise by cm</span>
+          {STEPS_CM.map((cm) => (
+            <button
+              key={cm}
+              className="btn px-1.5"
+              onClick={() => raise(cm)}
+              aria-label={`${cm > 0 ? "Raise" : "Lower"} by ${Math.abs(cm)} cm`}
+            >
+              {cm > 0 ? `+${cm}` : `−${-cm}`}
+            </button>
+          ))}
+        </div>
+      )}
+      {line && (
+        <p className="text-[12px]" data-flooded>
+          {line.wet_m2 > 0
+            ? `${told(line.wet_m2 / 1e4)} ha under water, ${told(line.wet_m3)} m³`
+            : "dry: no ground lies below it"}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** Clearness and colours by a ready kind of water. */
+function ReadyWater({ id }: { id: string }) {
+  const waters = usePage((s) => s.catalogue!.waters);
+  return (
+    <select
+      className="text mb-1 w-full"
+      aria-label="Ready water"
+      value=""
+      onChange={(e) => void doWork("ready water", { water: id, name: e.target.value })}
+    >
+      <option value="">a ready water…</option>
+      {waters.map((w) => (
+        <option key={w.name} value={w.name}>
+          {w.label}
+        </option>
+      ))}
+    </select>
+  );
+}
+
 /** A water: its settings, and a pool placed by a click or filled to a rim. */
 export function WaterDetails({ entry, settings }: DetailsProps) {
-  const pool = entry as unknown as Pool;
+  const pool = entry as unknown as Standing;
   const higher = () => void fillHollow(pool.id, pool.east_m, pool.north_m, pool.level_m + 0.06);
   return (
     <>
+      <Level water={pool} />
+      <ReadyWater id={pool.id} />
       {settings}
       {pool.reach !== "stream" && (
         <button
