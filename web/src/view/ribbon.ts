@@ -7,6 +7,7 @@ export function ribbon(points: Float32Array, width: number): THREE.BufferGeometr
   const n = points.length / EACH;
   const at = new Float32Array(n * 6);
   const flow = new Float32Array(n * 8);
+  const side = new Float32Array(n * 2);
   const index: number[] = [];
   let along = 0;
   for (let i = 0; i < n; i++) {
@@ -18,15 +19,20 @@ export function ribbon(points: Float32Array, width: number): THREE.BufferGeometr
     const x = (dy / l) * width * 0.5;
     const y = (-dx / l) * width * 0.5;
     const [east, north, level, speed, white] = points.subarray(i * EACH, i * EACH + EACH);
-    if (i) along += Math.hypot(east - points[(i - 1) * EACH], north - points[(i - 1) * EACH + 1]);
+    if (i) {
+      const [e, n, up] = points.subarray((i - 1) * EACH, (i - 1) * EACH + 3);
+      along += Math.hypot(east - e, north - n, level - up);
+    }
     at.set([east + x, north + y, level, east - x, north - y, level], i * 6);
     const own = [(dx / l) * speed, (dy / l) * speed, white, along];
     flow.set([...own, ...own], i * 8);
+    side.set([1, -1], i * 2);
     if (i) index.push(2 * i - 2, 2 * i, 2 * i - 1, 2 * i - 1, 2 * i, 2 * i + 1);
   }
   const g = new THREE.BufferGeometry();
   g.setAttribute("position", new THREE.BufferAttribute(at, 3));
   g.setAttribute("flow", new THREE.BufferAttribute(flow, 4));
+  g.setAttribute("side", new THREE.BufferAttribute(side, 1));
   g.setIndex(index);
   return g;
 }

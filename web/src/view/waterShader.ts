@@ -117,21 +117,25 @@ void standing() {
   moved.z += surf.x * clamp(uSea.y * 0.15 / fine, 0.0, 1.0);
   vPlace = vec3(p + moved.xy, uLevel + moved.z);
   vFlow = vec4(0.0);
+  vSide = 0.0;
 }
 `;
 
 export const VERTEX = /* glsl */ `${COMMON}
 ${WAVES}
+in float side; // -1 and 1 at a stream's edges
 in vec4 flow; // of a stream: east, north (m/s), whiteness, distance along it
 out vec3 vPlace;
 out vec2 vRest;
 out vec4 vFlow;
+out float vSide;
 ${FAN}
 void main() {
   if (uStream > 0.5) {
     vPlace = position;
     vRest = position.xy;
     vFlow = flow;
+    vSide = side;
   } else {
     standing();
   }
@@ -143,6 +147,7 @@ const SKIN = /* glsl */ `
 in vec3 vPlace;
 in vec2 vRest;
 in vec4 vFlow;
+in float vSide;
 out vec4 outColour;
 uniform float uMasked, uClear;
 uniform vec3 uThrough;
@@ -166,6 +171,7 @@ struct Skin {
   float foam;
   float depth;
   float bend; // how far the surface gathers light, about -1 to 1
+  float white; // how bright its foam is
 };
 
 /** Slopes of the tiles at a place; the fold of the surface, and what is too small to show. */
@@ -193,6 +199,7 @@ float lace(vec2 p, float foam) {
 
 Skin skinAt(float fine) {
   Skin s;
+  s.white = 0.72;
   s.depth = vPlace.z - bed(vPlace.xy);
   vec2 slope;
   float foam;
@@ -211,7 +218,11 @@ Skin skinAt(float fine) {
     vec2 streak = vec2(vFlow.w - uTime * fast, dot(vRest, vec2(-vFlow.y, vFlow.x)) / max(fast, 0.1));
     float streaks = texture(uNoise, streak / vec2(4.0, 0.8)).r
       + texture(uNoise, streak / vec2(1.3, 0.35) + 0.4).g;
-    foam = clamp((streaks - 1.25 + 1.3 * vFlow.z) * 2.0, 0.0, 1.0) * uShoreSet.y
+    streaks += 0.7 * (texture(uNoise, vRest / 5.3).b - 0.5);
+    s.white = 0.34 + 0.42 * clamp((streaks - 0.55) * 1.25, 0.0, 1.0);
+    // what falls frays at its edges
+    if (abs(vSide) > 1.0 - 0.55 * vFlow.z * texture(uNoise, streak / vec2(7.0, 2.0)).b) s.depth = -1.0;
+    foam = clamp((streaks - 1.3 + 1.15 * vFlow.z) * 2.0, 0.0, 1.0) * uShoreSet.y
       * smoothstep(0.03, 0.25, vFlow.z);
   } else {
     vec4 field = fieldAt(vRest);
@@ -343,7 +354,7 @@ void main() {
   vec3 body = uTint * 0.45 * lit;
   vec3 colour = mirroredAlong(r) * f + body * (1.0 - f) * (1.0 - through)
     + glitter(ray, s, look, sun);
-  vec3 white = 0.72 * (uSunLight * max(dot(s.normal, uSun), 0.0) * sun + above);
+  vec3 white = s.white * (uSunLight * max(dot(s.normal, uSun), 0.0) * sun + above);
   colour = mix(colour, white, s.foam);
   float on = edge(s.depth);
   // what lies behind is hazed already, and keeps its haze as far as it is let through

@@ -7,6 +7,7 @@ from scipy.ndimage import distance_transform_edt
 
 from ..plot import Grid
 from ..sample import values_at
+from .clear import FOAM
 from .entry import Water
 from .field import Waves, waves_at
 from .foam import lace
@@ -83,7 +84,8 @@ def reaches(water: Water, sea: Sea) -> float:
 class Surface:
     """A water's surface at places, float32 (n,): shift east and north and height over the still
     level (m), slope east and north, mean square of the slopes too small to show, foam 0..1, how far
-    the surface is drawn together, about -1..1.
+    the surface is drawn together, about -1..1; how bright the foam is, and how far a stream frays
+    at its edges, 0..1.
     """
 
     aside: np.ndarray
@@ -94,6 +96,8 @@ class Surface:
     rough: np.ndarray
     foam: np.ndarray
     bend: np.ndarray
+    bright: np.ndarray | float = FOAM
+    frays: np.ndarray | float = 0.0
 
 
 @dataclass(frozen=True)

@@ -43,24 +43,36 @@ class Running:
         own = one + (two - one) * np.float32(part)
         rise = 0.6 + 1.4 * np.minimum(fast, 2.5) + 2 * white
         zero = np.zeros(len(x), np.float32)
-        foam = self._streaks(x, y, near, way, fast, white)
-        rough = own[:, 6] * rise**2 + 0.02 * white
-        return Surface(zero, zero, zero, own[:, 1] * rise, own[:, 2] * rise, rough, foam, own[:, 5])
+        streaks, frays = self._streaks(x, y, near, way, fast)
+        t = np.clip((white - 0.03) / 0.22, 0, 1)
+        foam = np.clip((streaks - 1.3 + 1.15 * white) * 2, 0, 1) * t * t * (3 - 2 * t)
+        return Surface(
+            zero,
+            zero,
+            zero,
+            own[:, 1] * rise,
+            own[:, 2] * rise,
+            own[:, 6] * rise**2 + 0.02 * white,
+            np.clip(foam * self.water.foam / 100, 0, 1),
+            own[:, 5],
+            0.34 + 0.42 * np.clip((streaks - 0.55) * 1.25, 0, 1),
+            white * frays,
+        )
 
     def _carried(self, x, y, way, by, fine_m) -> np.ndarray:
         return self.waves.at(x - way[:, 0] * by, y - way[:, 1] * by, fine_m)
 
-    def _streaks(self, x, y, near, way, fast, white) -> np.ndarray:
-        length = np.hypot(*np.diff(self.spine[:, :2], axis=0).T)
+    def _streaks(self, x, y, near, way, fast) -> tuple[np.ndarray, np.ndarray]:
+        """Streaks along the stream, about 0..2, and how far its edges fray, 0..1."""
+        length = np.linalg.norm(np.diff(self.spine, axis=0), axis=1)
         at = np.concatenate([[0.0], np.cumsum(length)])
         off = np.column_stack([x, y]) - self.spine[near, :2]
         along = at[near] + (off * way).sum(1) - self.seconds * fast
         across = -x * way[:, 1] + y * way[:, 0]
         streaks = sampled(along / 4.0, across / 0.8, 0)
         streaks += sampled(along / 1.3 + 0.4, across / 0.35 + 0.4, 1)
-        t = np.clip((white - 0.03) / 0.22, 0, 1)
-        foam = np.clip((streaks - 1.25 + 1.3 * white) * 2, 0, 1) * t * t * (3 - 2 * t)
-        return np.clip(foam * self.water.foam / 100, 0, 1)
+        streaks += 0.7 * (sampled(x / 5.3, y / 5.3, 2) - 0.5)
+        return streaks, sampled(along / 7.0, across / 2.0, 2)
 
 
 def running(water: Water, spine: np.ndarray, sea: Sea, seconds: float) -> Running:
