@@ -25,7 +25,6 @@ from sow.core.picture.order import Clip, Order, checked
 from sow.core.picture.prepared import view_of
 from sow.core.picture.still import Still
 from sow.core.picture.sway import sway_of
-from sow.core.picture.waters import wave_leans
 from sow.core.scene import read_scene
 from sow.stills.crew import Crew
 from sow.stills.folder import Shelf
@@ -148,12 +147,6 @@ class OfMoves(unittest.TestCase):
         with_it = np.cos(np.deg2rad(bearing - moment.light.wind_from - 180))
         self.assertGreater(float((lean * with_it).mean()), 1)
         self.assertGreater(lean[:250].mean(), 2 * lean[250:].mean())  # trunks give way less
-
-    def test_waves_run_and_stay_as_steep(self):
-        leans = [wave_leans(0.05, 3, t) for t in (0.0, 0.5, 1.0)]
-        steep = [float(np.hypot(n[..., 0] - 0.5, n[..., 1] - 0.5).std()) for n in leans]
-        self.assertLess(np.ptp(steep) / np.mean(steep), 0.1)
-        self.assertGreater(float(np.abs(leans[0] - leans[1]).mean()), 0.003)
 
     def test_what_cannot_be_moved_is_told_with_its_name(self):
         lost = (
