@@ -18,6 +18,7 @@ from ...core.survey.sheets import sheets
 from ...core.water.clear import READY as READY_WATERS
 from ...core.water.standing import waters
 from ...core.where.base import conditions, stage_of
+from ...core.works.shores import READY as READY_SHORES
 from ...store import scenes
 from ..api import openapi, route
 from ..live import listening
@@ -65,6 +66,7 @@ def catalogue():
         families=[FamilyFacts(**_facts_of(f)) for f in families.values()],
         lights=[Named(name=x.name, label=x.label) for x in lights.values()],
         grades=[Named(name=name, label=label) for name, (label, _) in READY.items()],
+        shores=[Named(name=name, label=label) for name, (label, _) in READY_SHORES.items()],
         waters=[Named(name=name, label=x.label) for name, x in READY_WATERS.items()],
         looks=list(LOOKS),
         seasons=list(Scene.model_fields["season"].annotation.__args__),

@@ -80,6 +80,7 @@ class Catalogue(Shape):
     lights: list[Named]
     grades: list[Named]
     waters: list[Named]
+    shores: list[Named]
     looks: list[str]
     seasons: list[str]
     exporters: list[ExporterFacts]

@@ -53,20 +53,20 @@ function Level({ water }: { water: Standing }) {
   );
 }
 
-/** Clearness and colours by a ready kind of water. */
-function ReadyWater({ id }: { id: string }) {
-  const waters = usePage((s) => s.catalogue!.waters);
+/** A ready water or a ready shore, taken by a work of that name. */
+function Ready({ id, what }: { id: string; what: "water" | "shore" }) {
+  const kinds = usePage((s) => (what === "water" ? s.catalogue!.waters : s.catalogue!.shores));
   return (
     <select
-      className="text mb-1 w-full"
-      aria-label="Ready water"
+      className="text mb-1 min-w-0 flex-1"
+      aria-label={`Ready ${what}`}
       value=""
-      onChange={(e) => void doWork("ready water", { water: id, name: e.target.value })}
+      onChange={(e) => void doWork(`ready ${what}`, { water: id, name: e.target.value })}
     >
-      <option value="">a ready water…</option>
-      {waters.map((w) => (
-        <option key={w.name} value={w.name}>
-          {w.label}
+      <option value="">{`a ready ${what}…`}</option>
+      {kinds.map((k) => (
+        <option key={k.name} value={k.name}>
+          {k.label}
         </option>
       ))}
     </select>
@@ -80,7 +80,10 @@ export function WaterDetails({ entry, settings }: DetailsProps) {
   return (
     <>
       <Level water={pool} />
-      <ReadyWater id={pool.id} />
+      <div className="flex gap-1">
+        <Ready id={pool.id} what="water" />
+        <Ready id={pool.id} what="shore" />
+      </div>
       {settings}
       {pool.reach !== "stream" && (
         <button
