@@ -4,6 +4,7 @@
  */
 import { IN_AIR } from "./inAir";
 import { AIR } from "./light";
+import { UNDER_WATER } from "./underWater";
 
 export const COMMON = /* glsl */ `
 precision highp float;
@@ -83,6 +84,7 @@ float sunAt(vec3 p) {
   return open * cloudShade(p);
 }
 
+${UNDER_WATER}
 /** What haze shines with where something keeps the sun from it on the way: shafts of light. */
 vec3 shafted(vec3 tone, vec3 ray, float d) {
   vec3 away = hazeTone(normalize(vec3(-uSun.xy, abs(ray.z) / max(d, 1e-3)) + 1e-4)) * 0.8;
@@ -96,10 +98,11 @@ vec3 shafted(vec3 tone, vec3 ray, float d) {
   return mix(tone, mix(away, tone, sun * 0.1), uShafts);
 }
 
-/** Haze and air between the eye and a place, as the core has them (core/air/haze.py). */
+/** Haze and air, or water, between the eye and a place, as the core has them (core/air/haze.py). */
 vec3 hazed(vec3 colour, vec3 p) {
   vec3 ray = p - uEye;
   float d = length(ray);
+  if (uUnder.y > 0.5 && under(ray / max(d, 1e-4))) return inWater(colour, p);
   float a = (uEye.z - uHaze.z) / uHaze.y;
   float b = (p.z - uHaze.z) / uHaze.y;
   float ea = exp(-max(a, -4.0));

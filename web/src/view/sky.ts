@@ -32,6 +32,7 @@ void main() {
     vec3 tone = hazeTone(d);
     c += (shafted(tone, d * 900.0, 900.0) - tone) * (1.0 - passes);
   }
+  if (under(d)) c = ownUnder(d);
   outColour = vec4(c, 1.0);
 }
 `,

@@ -1,5 +1,6 @@
 /** The values that the shaders share: of the whole scene, and of the ground alone. */
 import * as THREE from "three";
+import { underUniforms } from "./underWater";
 import { floatTexture, pairTexture } from "./textures";
 
 export type Uniforms = Record<string, THREE.IUniform>;
@@ -29,6 +30,7 @@ export function sharedUniforms(air: Uniforms): Uniforms {
   const zero = floatTexture(new Float32Array([0]), 1, 1);
   return {
     ...air,
+    ...underUniforms(),
     uHeights: { value: zero },
     uNormals: { value: none },
     uLandLight: { value: pairTexture(new Float32Array([-1e6, 1]), 1, 1) },

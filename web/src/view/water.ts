@@ -4,37 +4,17 @@
  * lies behind, then what it adds.
  */
 import * as THREE from "three";
-import type { SeaLine } from "../api/shapes";
 import { collars } from "./collars";
 import { ribbon } from "./ribbon";
+import { goUnder } from "./underWater";
 import type { Uniforms } from "./uniforms";
 import { FRAGMENT, THROUGH, VERTEX } from "./waterShader";
+import type { WaterSpec } from "./waterSpec";
 import { WaveTiles } from "./waveTiles";
 
 const RAYS = 120;
 const RINGS = 150;
 const FAR_M = 70000;
-
-export interface WaterSpec {
-  sea: SeaLine;
-  waves: Float32Array;
-  chop: number;
-  level: number;
-  clear: number;
-  through: THREE.Color;
-  tint: THREE.Color;
-  mirror: number;
-  glitter: number;
-  surf: number;
-  foam: number;
-  pool: boolean;
-  /** Time to the shore, share under water, openness, depth at each post, as half floats. */
-  field: { data: Uint16Array; nx: number; ny: number } | null;
-  /** What stands in it: east, north, radius, level of each; how far its foam reaches. */
-  around: { discs: Float32Array; reach_m: number; amount: number } | null;
-  /** East, north, level, speed and whiteness at the points of a stream. */
-  stream: { points: Float32Array; width: number } | null;
-}
 
 /** A fan over -1..1 of its width and 0..1 of its distance. */
 function fan(): THREE.BufferGeometry {
@@ -69,12 +49,14 @@ export class Water {
   private readonly fanAt = { value: new THREE.Vector4(0, Math.PI, 1, FAR_M) };
   private readonly fanStep = { value: 1.1 };
   private tiles: WaveTiles[] = [];
+  private specs: WaterSpec[] = [];
   private textures: THREE.Texture[] = [];
 
   constructor(private shared: Uniforms) {}
 
   set(waters: WaterSpec[]) {
     this.clear();
+    this.specs = waters;
     waters.forEach((w, i) => this.add(w, i));
     this.run(this.shared.uTime.value);
   }
@@ -174,6 +156,11 @@ export class Water {
     this.fanAt.value.set(Math.atan2(ahead.x, ahead.y), level < 0.05 ? Math.PI : wide, first, FAR_M);
     const ratio = (FAR_M / first) ** (1 / RINGS) - 1;
     this.fanStep.value = Math.max(ratio, wide / RAYS);
+  }
+
+  /** The eye may be under one of them. */
+  seenFrom(eye: THREE.Vector3, spacing: number) {
+    goUnder(this.shared, this.specs, eye, spacing);
   }
 
   /** The waves as they are at a time. */

@@ -264,6 +264,14 @@ float edge(float depth) {
   return smoothstep(0.0, 0.03 + 0.02 * min(uSea.x, 1.0), depth);
 }
 
+/** Whether the surface is seen from below; what belongs to the other half of a picture is gone. */
+bool fromBelow(vec3 ray) {
+  bool below = uEye.z < vPlace.z;
+  if (uUnder.y < 0.5) return false;
+  if (under(ray) != below) discard;
+  return below;
+}
+
 void outside() {
   if (uMasked > 0.5 && fieldAt(vRest).y < 0.4) discard;
 }
@@ -278,9 +286,14 @@ void main() {
   vec3 ray = vPlace - uEye;
   float d = length(ray);
   ray /= d;
+  bool below = fromBelow(ray);
   float fine = max(length(fwidth(vRest)) * 0.5, 0.004);
   Skin s = skinAt(fine);
   if (s.depth < 0.0) discard;
+  if (below) {
+    outColour = vec4(0.0, 0.0, 0.0, 1.0);
+    return;
+  }
   float look = max(dot(-ray, s.normal), 0.02);
   // waves gather the sun's light on a shallow bed, and part it
   float share = smoothstep(0.02, 0.3, s.depth) * exp(-s.depth * 0.7);
@@ -333,14 +346,36 @@ vec3 glitter(vec3 ray, Skin s, float look, float sun) {
   return uSunLight * min(back, 4000.0) * sun * uShine.y;
 }
 
+/** The surface from below: all of the sky in a round window, and around it the water mirrored. */
+vec3 window(vec3 ray, Skin s, float d) {
+  vec3 n = -s.normal;
+  vec3 r = refract(ray, n, 1.333);
+  vec3 back = ownUnder(reflect(ray, n)) * 1.15;
+  vec3 seen = back;
+  if (dot(r, r) > 0.0) {
+    float out_ = max(dot(r, s.normal), 0.0);
+    float f = 0.02 + 0.98 * pow(1.0 - out_, 5.0);
+    float sun = pow(max(dot(r, uSun), 0.0), 900.0) * 60.0;
+    seen = mix(mirroredAlong(r) + uSunLight * sun, back, f);
+  }
+  seen = mix(seen, 0.35 * litUnder(uUnder.x), s.foam * 0.7);
+  vec3 passes = exp(-uUnderTakes * d);
+  return seen * passes + ownUnder(ray) * (1.0 - passes);
+}
+
 void main() {
   outside();
   vec3 ray = vPlace - uEye;
   float d = length(ray);
   ray /= d;
+  bool below = fromBelow(ray);
   float fine = max(length(fwidth(vRest)) * 0.5, 0.004);
   Skin s = skinAt(fine);
   if (s.depth < 0.0) discard;
+  if (below) {
+    outColour = vec4(window(ray, s, d), 0.0);
+    return;
+  }
   float look = max(dot(-ray, s.normal), 0.02);
   float f = fresnel(look, s.rough);
   // slopes too small to show turn what is mirrored up in the mean, most at a low look

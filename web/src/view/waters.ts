@@ -2,7 +2,7 @@
 import type { Scene } from "../api/shapes";
 import { linear } from "./light";
 import type { Products } from "./products";
-import type { WaterSpec } from "./water";
+import type { WaterSpec } from "./waterSpec";
 
 const NONE = new Float32Array(0);
 

@@ -1,0 +1,24 @@
+/** What the renderer is told of a water. */
+import type * as THREE from "three";
+import type { SeaLine } from "../api/shapes";
+
+export interface WaterSpec {
+  sea: SeaLine;
+  waves: Float32Array;
+  chop: number;
+  level: number;
+  clear: number;
+  through: THREE.Color;
+  tint: THREE.Color;
+  mirror: number;
+  glitter: number;
+  surf: number;
+  foam: number;
+  pool: boolean;
+  /** Time to the shore, share under water, openness, depth at each post, as half floats. */
+  field: { data: Uint16Array; nx: number; ny: number } | null;
+  /** What stands in it: east, north, radius, level of each; how far its foam reaches. */
+  around: { discs: Float32Array; reach_m: number; amount: number } | null;
+  /** East, north, level, speed and whiteness at the points of a stream. */
+  stream: { points: Float32Array; width: number } | null;
+}
