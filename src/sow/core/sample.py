@@ -1,5 +1,6 @@
 """Reading a grid between its posts, and carrying it to another grid."""
 
+import cv2
 import numpy as np
 from numba import njit, prange
 
@@ -111,6 +112,23 @@ def values_at(field, grid, east, north) -> np.ndarray:
     out = np.empty(len(rows), np.float32)
     _many(field, rows, cols, out, False)
     return out
+
+
+def read_at(picture: np.ndarray, columns: np.ndarray, rows: np.ndarray) -> np.ndarray:
+    """A picture (ny, nx, 1 to 4 channels) at places told in its own columns and rows, between its
+    posts and at its rim beyond them, float32 (n, channels).
+    """
+    wide = 32000  # the reader takes no longer rows
+    pad = -len(columns) % wide
+    shaped = lambda v: np.pad(np.asarray(v, np.float32), (0, pad)).reshape(-1, wide)
+    got = cv2.remap(
+        np.ascontiguousarray(picture, np.float32),
+        shaped(columns),
+        shaped(rows),
+        cv2.INTER_LINEAR,
+        borderMode=cv2.BORDER_REPLICATE,
+    )
+    return got.reshape(-1, picture.shape[2])[: len(columns)]
 
 
 def levels(shape: tuple[int, int], coarsest: int = 129) -> list[tuple[int, int]]:

@@ -8,6 +8,7 @@ from numba import njit, prange
 
 from ..air.light_of import Daylight
 from ..air.mist import Mist, mist_depth, packed
+from .under import Under
 
 SHAFT_PX = 6  # pixels to each way that is looked along for shafts
 SHAFT_M = 900.0
@@ -98,7 +99,9 @@ class Air:
         mists: Sequence[Mist],
         eye: np.ndarray,
         middle: tuple[float, float, float] = (0.0, 0.0, 0.0),
+        under: Under | None = None,
     ):
+        self.under = under
         self.lit = lit
         self.middle = middle
         self.eye = np.asarray(eye, np.float64)
@@ -123,6 +126,7 @@ class Air:
         out = np.ascontiguousarray(light, np.float32).copy()
         if sky is not None:
             out[depth <= 0] = sky[depth <= 0]
+        straight = out.copy() if self.under else out
         h = self.lit.haze
         _lay(
             out,
@@ -139,7 +143,7 @@ class Air:
             self.disc,
             np.asarray(self.shows, np.float64),
         )
-        return out
+        return self.under.over(out, straight, depth, rays) if self.under else out
 
     def ways(
         self, depth: np.ndarray, rays: np.ndarray, k: int

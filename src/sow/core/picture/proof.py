@@ -16,6 +16,7 @@ from .grade.base import Frame, steps_of
 from .order import PROOF_PASSES
 from .prepared import view_of
 from .stages import Stages, stage_key
+from .under import under_of
 
 MOST_LIGHTS = 24  # whose pictures are kept without their grade
 
@@ -38,7 +39,8 @@ class Proofs:
         lit_key = key_of(key, told, passes)
         if lit_key not in self.lights:
             stage = self.stages.of(build, view, lit)
-            air = Air(lit, build.in_air().mists, view.eye)
+            under = under_of(build, view.eye, lit, 0.0)
+            air = Air(lit, build.in_air().mists, view.eye, under=under)
             rays = view.rays()
             total = np.zeros((*size, 3), np.float32)
             for k in range(passes):

@@ -26,6 +26,7 @@ from .passes import Sums, tiles
 from .prepared import middle_of, view_of
 from .stage import Stage
 from .stages import Stages
+from .under import under_of
 from .wrap import curved_rays, face_at, panorama_rays
 
 KEEPS_EVERY_S = 15.0
@@ -170,7 +171,9 @@ class Still:
         """The passes `todo` of a part, made in this process."""
         view = part.view
         stage = self.stages.of(self.build, view, self.lit, self.moment)
-        air = Air(self.lit, self.build.in_air().mists, view.eye, middle_of(self.build))
+        ran_s = self.moment.waves_s if self.moment else 0.0
+        under = under_of(self.build, view.eye, self.lit, ran_s)
+        air = Air(self.lit, self.build.in_air().mists, view.eye, middle_of(self.build), under)
         rays = view.rays()
         self.build.tell("sky", 0.9)
         sky = sky_behind(self.lit, rays)

@@ -7,12 +7,12 @@ on the surface by the law of clearness (water/clear).
 from collections.abc import Callable
 from dataclasses import replace
 
-import cv2
 import numpy as np
 
 from ..build import Build
 from ..build.waters import sea_in, stands_in
 from ..cabinet.kind import linear
+from ..sample import read_at
 from ..water.around import collars
 from ..water.clear import INDEX, passed, spread_share
 from ..water.entry import Water
@@ -42,19 +42,8 @@ def bed_of(build: Build, view: View, land: list[Body]) -> Bed:
         dx, dy = x - view.eye[0], y - view.eye[1]
         far = np.maximum(np.hypot(dx, dy), fan.far[0])
         bearing = (np.arctan2(dx, dy) - middle + np.pi) % (2 * np.pi) - np.pi + middle
-        across = ((bearing - fan.turns[0]) / turn).astype(np.float32)
-        down = (np.log(far / fan.far[0]) / ratio).astype(np.float32)
-        wide = 32000
-        pad = -len(x) % wide
-        shaped = lambda v: np.pad(v, (0, pad)).reshape(-1, wide)
-        got = cv2.remap(
-            picture,
-            shaped(across),
-            shaped(down),
-            cv2.INTER_LINEAR,
-            borderMode=cv2.BORDER_REPLICATE,
-        )
-        return got.reshape(-1, 3)[: len(x)]
+        across = (bearing - fan.turns[0]) / turn
+        return read_at(picture, across, np.log(far / fan.far[0]) / ratio)
 
     return at
 

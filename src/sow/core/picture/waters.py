@@ -12,6 +12,7 @@ from ..water.moving import Surface as Skin
 from ..water.moving import level_around
 from .bodies import Body, Surface
 from .fan import Fan, fan_of, reach_of, texel_places, whole_squares
+from .under import water_about
 from .views import View
 from .water_skin import Bed, bed_of, colour_of, roughness_of, with_collars
 
@@ -26,10 +27,11 @@ def water_bodies(build: Build, view: View, land: list[Body], at_s: float = 0.0) 
     Waves have run for `at_s` seconds.
     """
     level, masks = build.water()
+    around = water_about(build, view.eye)  # its surface is laid over each pass
     bed = bed_of(build, view, land)
     out = []
     for i, (water, wet) in enumerate(zip(build.scene.water, masks)):
-        if not water.on or not wet.any():
+        if not water.on or not wet.any() or i == around:
             continue
         if water.reach == "stream":
             out.append(_stream_body(build, view, i, bed, at_s))

@@ -10,9 +10,9 @@ turn, so that the surface never comes back in rows. The view does the same with 
 from dataclasses import dataclass
 from functools import lru_cache
 
-import cv2
 import numpy as np
 
+from ..sample import read_at
 from .spectrum import Sea, density, omega_of, share_along
 
 POSTS = 128
@@ -156,19 +156,10 @@ def resolved(band: tuple[float, float], fine_m: np.ndarray) -> np.ndarray:
 
 
 def read(layer: np.ndarray, u: np.ndarray, v: np.ndarray) -> np.ndarray:
-    """A tile's layer (POSTS, POSTS, n) at places in its own repeats, between its posts."""
-    wide = 32000
-    n = -(-len(u) // wide)
-    pad = n * wide - len(u)
-    across = np.pad((u % 1.0) * POSTS, (0, pad)).reshape(n, wide).astype(np.float32)
-    down = np.pad((v % 1.0) * POSTS, (0, pad)).reshape(n, wide).astype(np.float32)
-    out = np.empty((n * wide, layer.shape[2]), np.float32)
+    """A tile's layer (POSTS, POSTS, 6) at places in its own repeats, between its posts."""
     wrapped = np.pad(layer, ((0, 1), (0, 1), (0, 0)), mode="wrap")
-    for first in range(0, layer.shape[2], 3):
-        some = np.ascontiguousarray(wrapped[..., first : first + 3])
-        got = cv2.remap(some, across, down, cv2.INTER_LINEAR)
-        out[:, first : first + 3] = got.reshape(n * wide, -1)
-    return out[: len(u)]
+    across, down = (u % 1.0) * POSTS, (v % 1.0) * POSTS
+    return np.hstack([read_at(wrapped[..., i : i + 3], across, down) for i in (0, 3)])
 
 
 def waves_at(sea: Sea, seconds: float, chop: float = 0.6) -> Waves:
