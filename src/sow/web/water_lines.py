@@ -4,7 +4,7 @@ import numpy as np
 from scipy.ndimage import binary_dilation
 
 from ..core.build import Build
-from ..core.build.waters import sea_in, shore_in, shore_key, stands_in
+from ..core.build.waters import ice_in, sea_in, shore_in, shore_key, stands_in
 from ..core.cache import key_of
 from ..core.plot import Grid
 from ..core.water.around import strength, width_m
@@ -35,6 +35,7 @@ def water_lines(build: Build, draft: bool) -> list[WaterLine]:
                 key=_key(build, i, sea) if wet.any() else "",
                 sea=_sea(sea),
                 around=_around(build, i, sea, draft) if wet.any() else None,
+                ice=_ice(build, i),
                 runs=w.reach == "stream",
                 wet_m2=float(wet.sum()) * area,
                 wet_m3=float(deep.sum(dtype=np.float64)) * area,
@@ -57,6 +58,15 @@ def _key(build: Build, index: int, sea: Sea) -> str:
         return raw_bytes(told.astype("<f4"))
 
     return product_key(key_of("stream", build.water_key, index), stream)
+
+
+def _ice(build: Build, index: int) -> str:
+    thick = ice_in(build, index)
+    if thick is None:
+        return ""
+    w = build.scene.water[index]
+    key = key_of("ice bytes", build.water_key, index, w.frozen, w.ice_cm)
+    return product_key(key, lambda: raw_bytes(thick.astype("<f2")))
 
 
 def _around(build: Build, index: int, sea: Sea, draft: bool) -> AroundLine | None:

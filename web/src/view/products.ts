@@ -22,6 +22,8 @@ export interface WaterMade {
   points: Float32Array | null;
   /** East, north, radius, level of what stands in it. */
   stands: Float32Array | null;
+  /** Thickness of its ice at each post, as half floats. */
+  ice: Uint16Array | null;
 }
 
 export interface Products {
@@ -162,17 +164,19 @@ function fetchWaters(m: Manifest): Promise<WaterMade[]> {
   return Promise.all(
     m.water
       .filter((w) => w.key)
-      .map(async ({ id, key, sea, runs, around }) => {
-        const [made, waves, stands] = await Promise.all([
+      .map(async ({ id, key, sea, runs, around, ice }) => {
+        const [made, waves, stands, frozen] = await Promise.all([
           once(key),
           sea.waves ? once(sea.waves) : null,
           around ? once(around.key) : null,
+          ice ? once(ice) : null,
         ]);
         return {
           id,
           waves: waves && new Float32Array(waves),
           field: runs ? null : new Uint16Array(made),
           points: runs ? new Float32Array(made) : null,
+          ice: frozen && new Uint16Array(frozen),
           stands: stands && new Float32Array(stands),
         };
       }),

@@ -43,6 +43,17 @@ function fieldTexture(field: WaterSpec["field"]): THREE.DataTexture {
   return t;
 }
 
+function iceTexture(w: WaterSpec): THREE.DataTexture {
+  const own = w.ice.data && w.field;
+  const data = (own ? w.ice.data! : new Uint16Array(1)) as Uint16Array<ArrayBuffer>;
+  const [nx, ny] = own ? [w.field!.nx, w.field!.ny] : [1, 1];
+  const t = new THREE.DataTexture(data, nx, ny, THREE.RedFormat, THREE.HalfFloatType);
+  t.minFilter = t.magFilter = THREE.LinearFilter;
+  t.unpackAlignment = 2;
+  t.needsUpdate = true;
+  return t;
+}
+
 export class Water {
   readonly group = new THREE.Group();
   private readonly fan = fan();
@@ -75,9 +86,10 @@ export class Water {
   private add(w: WaterSpec, order: number) {
     const tiles = new WaveTiles(w.sea, w.waves, w.chop);
     const field = fieldTexture(w.field);
+    const ice = iceTexture(w);
     this.tiles.push(tiles);
-    this.textures.push(field);
-    const uniforms = { ...this.shared, ...this.uniformsOf(w, tiles, field) };
+    this.textures.push(field, ice);
+    const uniforms = { ...this.shared, ...this.uniformsOf(w, tiles, field), uIce: { value: ice } };
     const geometry = w.stream ? ribbon(w.stream.points, w.stream.width) : this.fan;
     const how = {
       glslVersion: THREE.GLSL3,
@@ -132,6 +144,9 @@ export class Water {
       uSea: { value: new THREE.Vector4(sea.high_m, sea.long_m, sea.peak, omega) },
       uShoreSet: { value: new THREE.Vector4(w.surf, w.foam, sea.comes_back, deep) },
       uStream: { value: w.stream ? 1 : 0 },
+      uIceSet: {
+        value: new THREE.Vector4(w.ice.thick, w.ice.snow, w.ice.cracks, w.ice.data ? 1 : 0),
+      },
       uFan: this.fanAt,
       uFanStep: this.fanStep,
       uLevel: { value: w.level },

@@ -3,6 +3,7 @@
  * waves that run in (surf.py), what it does with light (clear.py).
  */
 import { COMMON } from "./glsl";
+import { ICE } from "./iceShader";
 import { MOST_TILES, POSTS } from "./waveTiles";
 
 const WAVES = /* glsl */ `
@@ -104,7 +105,9 @@ void standing() {
   float fine = max(d, uFan.z) * uFanStep;
   vec4 field = fieldAt(p);
   vec4 surf = surfAt(field, p);
-  float calm = calmed(surf.w, field.w);
+  float free = 1.0 - iceAt(p).x;
+  float calm = calmed(surf.w, field.w) * free;
+  surf.x *= free;
   vec3 moved = vec3(0.0);
   for (int i = 0; i < uTiles; i++) {
     float seen = resolved(uTileBand[i], fine);
@@ -123,6 +126,7 @@ void standing() {
 
 export const VERTEX = /* glsl */ `${COMMON}
 ${WAVES}
+${ICE}
 in float side; // -1 and 1 at a stream's edges
 in vec4 flow; // of a stream: east, north (m/s), whiteness, distance along it
 out vec3 vPlace;
@@ -144,6 +148,7 @@ void main() {
 `;
 
 const SKIN = /* glsl */ `
+${ICE}
 in vec3 vPlace;
 in vec2 vRest;
 in vec4 vFlow;
@@ -239,6 +244,15 @@ Skin skinAt(float fine) {
     s.bend = w.z;
     foam = max(surf.z, clamp((w.z - 0.52) * 4.0, 0.0, 1.0) * calm) * uShoreSet.y;
     foam = lace(vRest, min(foam, 1.0));
+    vec3 ice = iceAt(vRest);
+    if (ice.x > 0.0) {
+      float free = 1.0 - ice.x;
+      slope *= free;
+      s.rough = mix(s.rough, 0.0004, ice.x);
+      s.bend *= free;
+      foam = max(foam * free, ice.y);
+      if (ice.x > 0.5) s.white = mix(0.6, 0.86, ice.z);
+    }
   }
   s.normal = normalize(vec3(-slope, 1.0));
   s.foam = clamp(foam, 0.0, 1.0);

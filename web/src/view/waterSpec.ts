@@ -15,6 +15,8 @@ export interface WaterSpec {
   surf: number;
   foam: number;
   pool: boolean;
+  /** Its ice: thickness at each post as half floats, and at the shore in m; snow and cracks 0..1. */
+  ice: { data: Uint16Array | null; thick: number; snow: number; cracks: number };
   /** Time to the shore, share under water, openness, depth at each post, as half floats. */
   field: { data: Uint16Array; nx: number; ny: number } | null;
   /** What stands in it: east, north, radius, level of each; how far its foam reaches. */

@@ -27,6 +27,12 @@ export function waterSpecs(doc: Scene, products: Products, hidden: Set<string>):
         glitter: w.glitter / 100,
         surf: w.surf / 100,
         foam: w.foam / 100,
+        ice: {
+          data: made.ice,
+          thick: w.ice_cm / 100,
+          snow: w.snow / 100,
+          cracks: w.cracks / 100,
+        },
         pool: w.reach === "pool",
         field: made.field ? { data: made.field, nx, ny } : null,
         around: line.around && made.stands?.length ? { ...line.around, discs: made.stands } : null,

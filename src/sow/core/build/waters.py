@@ -9,6 +9,7 @@ from ..planting.pieces import piece_feet
 from ..planting.plants import feet
 from ..sample import heights_at, values_at
 from ..water.around import DEEPEST, LEAST_M, MOST
+from ..water.ice import thickness
 from ..water.moving import Moving, Shore, moving, reaches, sea_of, shore_of, typical_depth
 from ..water.running import Running, running
 from ..water.spectrum import Sea
@@ -53,7 +54,18 @@ def shore_key(build: "Build", index: int, sea: Sea) -> str:
 def moving_in(build: "Build", index: int, seconds: float) -> Moving:
     """A standing water of the scene at a time."""
     water = build.scene.water[index]
-    return moving(water, sea_in(build, index), shore_in(build, index), build.grid, seconds)
+    sea, shore = sea_in(build, index), shore_in(build, index)
+    return moving(water, sea, shore, build.grid, seconds, ice_in(build, index))
+
+
+def ice_in(build: "Build", index: int) -> np.ndarray | None:
+    """How thick the ice of a standing water is at each post (m), or None where there is none."""
+    water = build.scene.water[index]
+    if water.frozen <= 0 or water.reach == "stream":
+        return None
+    key = key_of("ice", build.water_key, index, water.frozen, water.ice_cm)
+    wet = build.water()[1][index]
+    return build.once("water", key, lambda: thickness(water, wet, build.grid.spacing))
 
 
 def running_in(build: "Build", index: int, seconds: float) -> Running:

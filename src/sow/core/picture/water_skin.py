@@ -97,4 +97,5 @@ def _bytes(colour: str) -> np.ndarray:
 def roughness_of(water: Water, skin: Skin) -> np.ndarray:
     """Width of the facets that mirror, where foam lies that of a dull thing."""
     clear = spread_share(skin.rough) * 0.8
-    return np.clip(clear + skin.foam * (FOAM_ROUGH - clear), 0, 1).astype(np.float32)
+    dull = np.clip((skin.foam - 0.3) / 0.5, 0, 1)
+    return np.clip(clear + dull * (FOAM_ROUGH - clear), 0, 1).astype(np.float32)

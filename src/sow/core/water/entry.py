@@ -140,3 +140,11 @@ class Water(Entry):
     around: float = percent(
         "Foam around things", 100, hi=300, fold="Shore", help="Stones and pieces that stand in it."
     )
+    frozen: float = percent(
+        "Frozen", 0, fold="Ice", only=STANDS, help="From the shore; 100 is all of it."
+    )
+    ice_cm: float = setting(
+        25, "Thickness", "cm", lo=1, hi=500, slider=(1, 120), fold="Ice", only=STANDS
+    )
+    snow: float = percent("Snow on it", 35, fold="Ice", only=STANDS)
+    cracks: float = percent("Cracks, bubbles", 60, fold="Ice", only=STANDS)

@@ -11,6 +11,7 @@ from .clear import FOAM
 from .entry import Water
 from .field import Waves, waves_at
 from .foam import lace
+from .ice import SNOW, ice_at
 from .runin import FAR_S, facing, shore_time
 from .spectrum import Sea, raised_by
 from .surf import run_up, surf_at
@@ -18,6 +19,7 @@ from .surf import run_up, surf_at
 SUITS, LEAST_LONG_M = 28.0, 0.5  # length over height, and at no height, where none is told
 STEEPEST = 0.14  # height over length at which any wave breaks (Michell 1893), here significant
 FILLS = 0.6  # of the depth, at most
+SMOOTH_ICE, WHITE_ICE = 0.0004, 0.6  # mean square slope of ice; what its white throws back
 OPEN_M = 60.0  # depth of a sea that runs on beyond the plot
 
 
@@ -110,6 +112,7 @@ class Moving:
     grid: Grid
     waves: Waves
     seconds: float
+    ice: np.ndarray | None = None
 
     def at(self, x: np.ndarray, y: np.ndarray, fine_m: np.ndarray) -> Surface:
         """The surface at places (m) of an undisturbed plane, in details of `fine_m` and larger."""
@@ -125,6 +128,8 @@ class Moving:
         whitecaps = np.clip((own[:, 5] - 0.52) * 4, 0, 1)
         foam = np.maximum(s.foam, whitecaps * calm) * self.water.foam / 100
         slope = s.slope * seen
+        if self.ice is not None:
+            return self._frozen(x, y, own, calm, s.high_m * seen, slope, run_east, run_north, foam)
         return Surface(
             own[:, 3] * calm,
             own[:, 4] * calm,
@@ -134,6 +139,29 @@ class Moving:
             own[:, 6],
             lace(x, y, np.clip(foam, 0, 1), fine_m),
             own[:, 5],
+        )
+
+    def _frozen(self, x, y, own, calm, high, slope, run_east, run_north, foam) -> Surface:
+        """The surface with ice on it: still where it is frozen."""
+        assert self.ice is not None
+        g = self.grid
+        px = np.clip(x, g.east_m, g.east_m + g.width_m)
+        py = np.clip(y, g.north_m, g.north_m + g.depth_m)
+        thick = values_at(self.ice, g, px, py)
+        frozen, white, snow = ice_at(x, y, thick, self.water)
+        free = 1 - frozen
+        calm = calm * free
+        bright = WHITE_ICE + (SNOW - WHITE_ICE) * snow
+        return Surface(
+            own[:, 3] * calm,
+            own[:, 4] * calm,
+            own[:, 0] * calm + high * free,
+            own[:, 1] * calm + slope * run_east * free,
+            own[:, 2] * calm + slope * run_north * free,
+            own[:, 6] * free + frozen * SMOOTH_ICE,
+            np.maximum(np.clip(foam, 0, 1) * free, white),
+            own[:, 5] * free,
+            np.where(frozen > 0.5, bright, FOAM),
         )
 
     def _shore_at(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, ...]:
@@ -161,6 +189,14 @@ def level_around(level: np.ndarray, wet: np.ndarray) -> np.ndarray:
     return level[rows, columns]
 
 
-def moving(water: Water, sea: Sea, shore: Shore, grid: Grid, seconds: float) -> Moving:
-    """A standing water at a time."""
-    return Moving(water, sea, shore, grid, waves_at(sea, seconds, water.chop / 100), seconds)
+def moving(
+    water: Water,
+    sea: Sea,
+    shore: Shore,
+    grid: Grid,
+    seconds: float,
+    ice: np.ndarray | None = None,
+) -> Moving:
+    """A standing water at a time, with the thickness of its ice at each post (m) if any."""
+    waves = waves_at(sea, seconds, water.chop / 100)
+    return Moving(water, sea, shore, grid, waves, seconds, ice)

@@ -52,7 +52,9 @@ def _material(name: str, ground: str, size_m: float, *where: dict, **more: Any) 
     return {"name": name, "ground": ground, "size_m": size_m, "where": list(where), **more}
 
 
-def _sown(name: str, mix: dict[str, int], density: float, apart: float, *where: dict, **more):
+def _sown(
+    name: str, mix: dict[str, int], density: float, apart: float, *where: dict, **more: Any
+) -> dict:
     shares = [{"kind": k, "share": v} for k, v in mix.items()]
     own = {"name": name, "mix": shares, "density": density, "apart_m": apart}
     return {**own, "where": list(where), "wet": True, **more}

@@ -85,6 +85,7 @@ class WaterLine(Shape):
     )
     sea: SeaLine
     around: AroundLine | None
+    ice: str = Field(description="Half floats over the posts: thickness in m; nothing where none.")
     runs: bool = Field(description="It is a stream.")
     wet_m2: float
     wet_m3: float
