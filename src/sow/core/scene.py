@@ -92,6 +92,16 @@ class Piece(Entry):
             }
         },
     )
+    wake_ms: float = setting(
+        0,
+        "Speed through water",
+        "m/s",
+        lo=0,
+        hi=30,
+        slider=(0, 12),
+        only={"stands": ["water"]},
+        help="It leaves a wake; 0 lies still.",
+    )
     look: Literal["season", *LOOKS] = Field(  # type: ignore[valid-type]
         "season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}}
     )

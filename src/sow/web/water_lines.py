@@ -4,7 +4,7 @@ import numpy as np
 from scipy.ndimage import binary_dilation
 
 from ..core.build import Build
-from ..core.build.waters import ice_in, sea_in, shore_in, shore_key, stands_in
+from ..core.build.waters import ice_in, sea_in, shore_in, shore_key, stands_in, wakes_in
 from ..core.cache import key_of
 from ..core.plot import Grid
 from ..core.water.around import strength, width_m
@@ -13,7 +13,7 @@ from ..core.water.flow import flow_along
 from ..core.water.moving import Shore
 from ..core.water.spectrum import Sea
 from ..core.water.standing import surface_of
-from .shapes.builds import AroundLine, SeaLine, WaterLine, WaveTile
+from .shapes.builds import AroundLine, SeaLine, WakeLine, WaterLine, WaveTile
 from .working import product_key, raw_bytes
 
 MOST_S = 1000.0  # of the time to a shore that is told
@@ -35,6 +35,7 @@ def water_lines(build: Build, draft: bool) -> list[WaterLine]:
                 key=_key(build, i, sea) if wet.any() else "",
                 sea=_sea(sea),
                 around=_around(build, i, sea, draft) if wet.any() else None,
+                wakes=_wakes(build, i) if wet.any() else [],
                 ice=_ice(build, i),
                 runs=w.reach == "stream",
                 wet_m2=float(wet.sum()) * area,
@@ -58,6 +59,12 @@ def _key(build: Build, index: int, sea: Sea) -> str:
         return raw_bytes(told.astype("<f4"))
 
     return product_key(key_of("stream", build.water_key, index), stream)
+
+
+def _wakes(build: Build, index: int) -> list[WakeLine]:
+    if build.scene.water[index].reach == "stream":
+        return []
+    return [WakeLine(**vars(w), high_m=w.high_m) for w in wakes_in(build, index)]
 
 
 def _ice(build: Build, index: int) -> str:

@@ -13,6 +13,8 @@ export type SceneLine = Schemas["SceneLine"];
 
 export type Manifest = Schemas["Manifest"];
 
+export type WakeLine = Schemas["WakeLine"];
+
 export type SeaLine = Schemas["SeaLine"];
 
 export type Problem = Schemas["Problem"];

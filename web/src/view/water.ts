@@ -10,6 +10,7 @@ import { goUnder } from "./underWater";
 import type { Uniforms } from "./uniforms";
 import { FRAGMENT, THROUGH, VERTEX } from "./waterShader";
 import type { WaterSpec } from "./waterSpec";
+import { MOST_WAKES } from "./wakeShader";
 import { WaveTiles } from "./waveTiles";
 
 const RAYS = 120;
@@ -52,6 +53,18 @@ function iceTexture(w: WaterSpec): THREE.DataTexture {
   t.unpackAlignment = 2;
   t.needsUpdate = true;
   return t;
+}
+
+function wakeUniforms(wakes: WaterSpec["wakes"]): Uniforms {
+  const at: THREE.Vector4[] = [];
+  const set: THREE.Vector4[] = [];
+  for (let i = 0; i < MOST_WAKES; i++) {
+    const w = wakes[i];
+    const b = ((w?.toward ?? 0) * Math.PI) / 180;
+    at.push(new THREE.Vector4(w?.east ?? 0, w?.north ?? 0, Math.sin(b), Math.cos(b)));
+    set.push(new THREE.Vector4(w?.long_m ?? 1, w?.broad_m ?? 1, w?.speed_ms ?? 1, w?.high_m ?? 0));
+  }
+  return { uWakes: { value: wakes.length }, uWakeAt: { value: at }, uWakeSet: { value: set } };
 }
 
 export class Water {
@@ -147,6 +160,7 @@ export class Water {
       uIceSet: {
         value: new THREE.Vector4(w.ice.thick, w.ice.snow, w.ice.cracks, w.ice.data ? 1 : 0),
       },
+      ...wakeUniforms(w.wakes),
       uFan: this.fanAt,
       uFanStep: this.fanStep,
       uLevel: { value: w.level },

@@ -4,6 +4,7 @@
  */
 import { COMMON } from "./glsl";
 import { ICE } from "./iceShader";
+import { WAKES } from "./wakeShader";
 import { MOST_TILES, POSTS } from "./waveTiles";
 
 const WAVES = /* glsl */ `
@@ -117,6 +118,7 @@ void standing() {
     moved += seen * vec3(turned(i, shift), textureLod(uWaves, at, 0.0).r);
   }
   moved *= calm;
+  if (uWakes > 0) moved.z += wakesAt(p).x * free;
   moved.z += surf.x * clamp(uSea.y * 0.15 / fine, 0.0, 1.0);
   vPlace = vec3(p + moved.xy, uLevel + moved.z);
   vFlow = vec4(0.0);
@@ -127,6 +129,7 @@ void standing() {
 export const VERTEX = /* glsl */ `${COMMON}
 ${WAVES}
 ${ICE}
+${WAKES}
 in float side; // -1 and 1 at a stream's edges
 in vec4 flow; // of a stream: east, north (m/s), whiteness, distance along it
 out vec3 vPlace;
@@ -149,6 +152,7 @@ void main() {
 
 const SKIN = /* glsl */ `
 ${ICE}
+${WAKES}
 in vec3 vPlace;
 in vec2 vRest;
 in vec4 vFlow;
@@ -242,7 +246,10 @@ Skin skinAt(float fine) {
     }
     s.rough = w.w;
     s.bend = w.z;
-    foam = max(surf.z, clamp((w.z - 0.52) * 4.0, 0.0, 1.0) * calm) * uShoreSet.y;
+    vec4 wake = uWakes > 0 ? wakesAt(vRest) : vec4(0.0);
+    slope += wake.yz;
+    foam = max(surf.z, clamp((w.z - 0.52) * 4.0, 0.0, 1.0) * calm);
+    foam = max(foam, wake.w) * uShoreSet.y;
     foam = lace(vRest, min(foam, 1.0));
     vec3 ice = iceAt(vRest);
     if (ice.x > 0.0) {

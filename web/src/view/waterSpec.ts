@@ -1,6 +1,6 @@
 /** What the renderer is told of a water. */
 import type * as THREE from "three";
-import type { SeaLine } from "../api/shapes";
+import type { SeaLine, WakeLine } from "../api/shapes";
 
 export interface WaterSpec {
   sea: SeaLine;
@@ -15,6 +15,7 @@ export interface WaterSpec {
   surf: number;
   foam: number;
   pool: boolean;
+  wakes: WakeLine[];
   /** Its ice: thickness at each post as half floats, and at the shore in m; snow and cracks 0..1. */
   ice: { data: Uint16Array | null; thick: number; snow: number; cracks: number };
   /** Time to the shore, share under water, openness, depth at each post, as half floats. */

@@ -27,6 +27,7 @@ export function waterSpecs(doc: Scene, products: Products, hidden: Set<string>):
         glitter: w.glitter / 100,
         surf: w.surf / 100,
         foam: w.foam / 100,
+        wakes: line.wakes,
         ice: {
           data: made.ice,
           thick: w.ice_cm / 100,

@@ -1,10 +1,14 @@
 """The moving waters of a build, each made once for the land and the settings that it depends on."""
 
-from typing import TYPE_CHECKING
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from ..cabinet import kind_of
 from ..cache import key_of
+from ..errors import SceneError
+from ..marks.shapes import way
 from ..planting.pieces import piece_feet
 from ..planting.plants import feet
 from ..sample import heights_at, values_at
@@ -14,6 +18,10 @@ from ..water.moving import Moving, Shore, moving, reaches, sea_of, shore_of, typ
 from ..water.running import Running, running
 from ..water.spectrum import Sea
 from ..water.standing import surface_of
+from ..water.wake import LEAST_MS, Wake, wake_of
+from ..water.wake import MOST as MOST_WAKES
+
+Stances = Mapping[str, Any]  # east_m, north_m and turn of pieces that are elsewhere
 
 if TYPE_CHECKING:
     from .build import Build
@@ -51,11 +59,73 @@ def shore_key(build: "Build", index: int, sea: Sea) -> str:
     return key_of("shore of water", build.water_key, index, asked)
 
 
-def moving_in(build: "Build", index: int, seconds: float) -> Moving:
-    """A standing water of the scene at a time."""
+def moving_in(build: "Build", index: int, seconds: float, stances: Stances | None = None) -> Moving:
+    """A standing water of the scene at a time; `stances` says where pieces are then, by id."""
     water = build.scene.water[index]
     sea, shore = sea_in(build, index), shore_in(build, index)
-    return moving(water, sea, shore, build.grid, seconds, ice_in(build, index))
+    ice, wakes = ice_in(build, index), wakes_in(build, index, stances)
+    return moving(water, sea, shore, build.grid, seconds, ice, wakes)
+
+
+def wakes_in(build: "Build", index: int, stances: Stances | None = None) -> list[Wake]:
+    """Wakes on a standing water: of its drawn outline, and of pieces that float and move; those in
+    `stances` are elsewhere at this moment. Raises SceneError for an outline that crosses itself or
+    lies on land.
+    """
+    water = build.scene.water[index]
+    wet = build.water()[1][index]
+    found = [_drawn_wake(build, index)] if water.wake else []
+    for piece in build.scene.pieces:
+        if not piece.on or piece.stands != "water" or piece.wake_ms < LEAST_MS:
+            continue
+        own = (stances or {}).get(piece.id, piece)
+        moved = piece.model_copy(
+            update={"east_m": own.east_m, "north_m": own.north_m, "turn": own.turn}
+        )
+        here = np.array([moved.east_m]), np.array([moved.north_m])
+        if values_at(wet.astype(np.float32), build.grid, *here)[0] > 0.5:
+            found.append(_piece_wake(moved))
+    return found[:MOST_WAKES]
+
+
+def _drawn_wake(build: "Build", index: int) -> Wake:
+    water = build.scene.water[index]
+    path = f"water.{index}.wake"
+    mark = next((m for m in build.scene.marks if m.id == water.wake and m.kind == "area"), None)
+    if mark is None:
+        raise SceneError(
+            f"There is no area '{water.wake}'.", path, "Draw one under Marks, then choose it here."
+        )
+    outline = way(mark, path)
+    wet = build.water()[1][index].astype(np.float32)
+    if values_at(wet, build.grid, outline[:, 0], outline[:, 1]).min() < 0.5:
+        raise SceneError(
+            f"The outline “{mark.name}” of the wake lies on land.",
+            path,
+            "Draw it wholly on the water.",
+        )
+    return wake_of(outline, water.wake_toward, water.wake_ms, path)
+
+
+def _piece_wake(piece: Any) -> Wake:
+    east, north, reach = piece_feet(piece)
+    discs = np.exp(1j * np.linspace(0, 2 * np.pi, 9))
+    edge = [(e + r * discs.real, n + r * discs.imag) for e, n, r in zip(east, north, reach)]
+    if not edge:
+        half = kind_of(piece.kind).reach_m * piece.size / 100
+        edge = [(piece.east_m + half * discs.real, piece.north_m + half * discs.imag)]
+    b = np.deg2rad(piece.turn)
+    points = np.hstack(edge).T
+    ahead, aside = points @ (np.sin(b), np.cos(b)), points @ (np.cos(b), -np.sin(b))
+    bow, middle = ahead.max(), (aside.min() + aside.max()) / 2
+    return Wake(
+        float(bow * np.sin(b) + middle * np.cos(b)),
+        float(bow * np.cos(b) - middle * np.sin(b)),
+        piece.turn,
+        float(np.ptp(ahead)),
+        float(np.ptp(aside)),
+        piece.wake_ms,
+    )
 
 
 def ice_in(build: "Build", index: int) -> np.ndarray | None:

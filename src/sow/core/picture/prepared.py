@@ -52,7 +52,7 @@ def setting_of(
     `land` is that of `land_of` where it is there already.
     """
     bodies = list(land_of(build, view) if land is None else land)
-    bodies += water_bodies(build, view, bodies, moment.waves_s if moment else 0.0)
+    bodies += water_bodies(build, view, bodies, moment)
     build.tell("plants", 0.6)
     sway = sway_of(build, moment) if moment and moment.wind else None
     copies = [*chosen(build, view, sway), *pieces_of(build, view, moment)]

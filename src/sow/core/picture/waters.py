@@ -5,11 +5,12 @@ import numpy as np
 
 from ..build import Build
 from ..build.waters import moving_in, running_in
+from ..motion.base import Moment
 from ..plot import grid_faces
 from ..sample import heights_at, values_at
 from ..water.entry import Water
+from ..water.moving import Moving, level_around
 from ..water.moving import Surface as Skin
-from ..water.moving import level_around
 from .bodies import Body, Surface
 from .fan import Fan, fan_of, reach_of, texel_places, whole_squares
 from .under import water_about
@@ -22,10 +23,13 @@ HORIZON_M = 50_000.0
 ACROSS = 120  # texels over the width of a stream
 
 
-def water_bodies(build: Build, view: View, land: list[Body], at_s: float = 0.0) -> list[Body]:
+def water_bodies(
+    build: Build, view: View, land: list[Body], moment: Moment | None = None
+) -> list[Body]:
     """Each water of a scene as a view sees it; `land` are the bodies of the ground, its fan first.
-    Waves have run for `at_s` seconds.
+    Waves have run and pieces are where they are at a moment.
     """
+    at_s = moment.waves_s if moment else 0.0
     level, masks = build.water()
     around = water_about(build, view.eye)  # its surface is laid over each pass
     bed = bed_of(build, view, land)
@@ -36,7 +40,8 @@ def water_bodies(build: Build, view: View, land: list[Body], at_s: float = 0.0) 
         if water.reach == "stream":
             out.append(_stream_body(build, view, i, bed, at_s))
             continue
-        body = _body(build, view, i, level, wet, bed, at_s)
+        skin = moving_in(build, i, at_s, moment.pieces if moment else None)
+        body = _body(build, view, i, level, wet, bed, skin)
         if body is not None:
             out.append(body)
     return out
@@ -48,7 +53,7 @@ def _fan_for(build: Build, view: View, water: Water, level_m: float) -> Fan:
     return fan_of(view, over, reach, MOST_TEXELS)
 
 
-def _body(build: Build, view: View, index: int, level, wet, bed: Bed, at_s: float) -> Body | None:
+def _body(build: Build, view: View, index: int, level, wet, bed: Bed, moves: Moving) -> Body | None:
     water = build.scene.water[index]
     around = level_around(np.where(wet, level, np.nan), wet)
     fan = _fan_for(build, view, water, float(np.nanmean(around)))
@@ -60,8 +65,8 @@ def _body(build: Build, view: View, index: int, level, wet, bed: Bed, at_s: floa
     px, py = x[here], y[here]
     step = (fan.turns[-1] - fan.turns[0]) / len(fan.turns)
     fine = np.broadcast_to(fan.far[:, None] * step, x.shape)[here]
-    skin = moving_in(build, index, at_s).at(px, py, fine)
-    skin = with_collars(build, index, skin, px, py, at_s, fine)
+    skin = moves.at(px, py, fine)
+    skin = with_collars(build, index, skin, px, py, moves.seconds, fine)
     rows, columns = x.shape
     colour = np.full((rows, columns, 3), 0.02, np.float32)
     rough = np.full((rows, columns), 0.05, np.float32)

@@ -148,3 +148,15 @@ class Water(Entry):
     )
     snow: float = percent("Snow on it", 35, fold="Ice", only=STANDS)
     cracks: float = percent("Cracks, bubbles", 60, fold="Ice", only=STANDS)
+    wake: str = Field(
+        "",
+        max_length=64,
+        title="Outline",
+        description="An area at the waterline of what moves through it. A piece that floats has "
+        "a wake by its own speed.",
+        json_schema_extra=shown(STANDS, fold="Wake", mark="area"),
+    )
+    wake_toward: float = bearing("Runs to", 0, fold="Wake", only=STANDS, given="wake")
+    wake_ms: float = setting(
+        3, "Speed", "m/s", lo=0.3, hi=30, slider=(0.3, 12), fold="Wake", only=STANDS, given="wake"
+    )

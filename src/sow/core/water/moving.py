@@ -1,5 +1,6 @@
 """The waters of a built scene as they move: the sea of each, its way to the shore, its surface."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,6 +16,7 @@ from .ice import SNOW, ice_at
 from .runin import FAR_S, facing, shore_time
 from .spectrum import Sea, raised_by
 from .surf import run_up, surf_at
+from .wake import Wake, wakes_at
 
 SUITS, LEAST_LONG_M = 28.0, 0.5  # length over height, and at no height, where none is told
 STEEPEST = 0.14  # height over length at which any wave breaks (Michell 1893), here significant
@@ -113,6 +115,7 @@ class Moving:
     waves: Waves
     seconds: float
     ice: np.ndarray | None = None
+    wakes: Sequence[Wake] = ()
 
     def at(self, x: np.ndarray, y: np.ndarray, fine_m: np.ndarray) -> Surface:
         """The surface at places (m) of an undisturbed plane, in details of `fine_m` and larger."""
@@ -128,6 +131,12 @@ class Moving:
         whitecaps = np.clip((own[:, 5] - 0.52) * 4, 0, 1)
         foam = np.maximum(s.foam, whitecaps * calm) * self.water.foam / 100
         slope = s.slope * seen
+        if self.wakes:
+            high, east, north, white = wakes_at(self.wakes, x, y)
+            own[:, 0] += high / np.maximum(calm, 0.05)
+            own[:, 1] += east / np.maximum(calm, 0.05)
+            own[:, 2] += north / np.maximum(calm, 0.05)
+            foam = np.maximum(foam, white * self.water.foam / 100)
         if self.ice is not None:
             return self._frozen(x, y, own, calm, s.high_m * seen, slope, run_east, run_north, foam)
         return Surface(
@@ -196,7 +205,10 @@ def moving(
     grid: Grid,
     seconds: float,
     ice: np.ndarray | None = None,
+    wakes: Sequence[Wake] = (),
 ) -> Moving:
-    """A standing water at a time, with the thickness of its ice at each post (m) if any."""
+    """A standing water at a time, with the thickness of its ice at each post (m) if any, and the
+    wakes on it.
+    """
     waves = waves_at(sea, seconds, water.chop / 100)
-    return Moving(water, sea, shore, grid, waves, seconds, ice)
+    return Moving(water, sea, shore, grid, waves, seconds, ice, wakes)

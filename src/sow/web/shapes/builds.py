@@ -76,6 +76,18 @@ class AroundLine(Shape):
     amount: float
 
 
+class WakeLine(Shape):
+    """A wake (core/water/wake.py): bow east and north in m, bearing in degrees."""
+
+    east: float
+    north: float
+    toward: float
+    long_m: float
+    broad_m: float
+    speed_ms: float
+    high_m: float
+
+
 class WaterLine(Shape):
     id: str
     key: str = Field(
@@ -85,6 +97,7 @@ class WaterLine(Shape):
     )
     sea: SeaLine
     around: AroundLine | None
+    wakes: list[WakeLine]
     ice: str = Field(description="Half floats over the posts: thickness in m; nothing where none.")
     runs: bool = Field(description="It is a stream.")
     wet_m2: float
