@@ -13,7 +13,7 @@ class Surface:
     where faces bring their own colours; `lean` float32 of the same shape holds normals as 0..1 (x
     along u). `through` 0..1 is the part of the diffuse light that comes through (leaves). `rough`
     0..1, or a picture of it (rows, columns); `mirrors` is whether it reflects as a smooth skin of
-    water does.
+    water does; `wet` a picture of how wet it is, 0..1 (rows, columns).
     """
 
     picture: np.ndarray | None = None
@@ -21,6 +21,7 @@ class Surface:
     through: float = 0.0
     rough: float | np.ndarray = 1.0
     mirrors: bool = False
+    wet: np.ndarray | None = None
 
 
 @dataclass(frozen=True)

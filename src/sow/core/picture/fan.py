@@ -27,6 +27,7 @@ MARGIN = 0.06  # of the frame, on either side
 BAND = 1.35  # ratio of distances that are laid with one fineness
 RELIEF_M = 40.0  # up to which the grain of the ground stands out
 MOST_SHEET = 600  # posts along the plain sheet
+LEAST_WET = 0.05  # below it no film of water shows
 BELOW_M = 0.04  # that the plain sheet lies lower under the fan
 
 
@@ -98,12 +99,13 @@ def sheet_of(build: Build) -> np.ndarray:
     return np.clip(_over_all(build, tone, build.plant_cover()), 0.003, 0.9)
 
 
-def _texels(build: Build, view: View, fan: Fan) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Colour and lean of all texels of a fan, and the height of its grain."""
+def _texels(build: Build, view: View, fan: Fan) -> tuple[Surface, np.ndarray]:
+    """The surface of a fan, and the height of its grain at all its texels."""
     rows, columns = len(fan.far), len(fan.turns)
     colour = np.full((rows, columns, 3), 0.1, np.float32)
     lean = np.full((rows, columns, 3), (0.5, 0.5, 1.0), np.float32)
     grain = np.zeros((rows, columns), np.float32)
+    wet = np.zeros((rows, columns), np.float32)
     upright, cover, laying = build.normals(), _covers(build), Laying(build)
     plot = build.scene.plot
     ends = LOW_ENDS_M * max(1.0, view.focal_mm / 28)
@@ -147,8 +149,10 @@ def _texels(build: Build, view: View, fan: Fan) -> tuple[np.ndarray, np.ndarray,
             lean[start:stop][inside] = v * 0.5 + 0.5
             near = np.clip(1 - d / RELIEF_M, 0, 1)
             grain[start:stop][inside] = look.grain_m * near
+            wet[start:stop][inside] = look.wet
         start = stop
-    return colour, lean, grain
+    film = wet if wet.max() > LEAST_WET else None
+    return Surface(colour, lean, wet=film), grain
 
 
 def reach_of(build: Build, view: View) -> float:
@@ -167,12 +171,12 @@ def ground_fan(build: Build, view: View) -> Fan:
 def ground_bodies(build: Build, view: View) -> list[Body]:
     """The plot's ground as a view sees it: its fan, and the plain sheet under and around it."""
     fan = ground_fan(build, view)
-    colour, lean, grain = _texels(build, view, fan)
+    surface, grain = _texels(build, view, fan)
     build.tell("ground", 0.9)
-    return [_fan_body(build, view, fan, colour, lean, grain), _sheet_body(build)]
+    return [_fan_body(build, view, fan, surface, grain), _sheet_body(build)]
 
 
-def _fan_body(build: Build, view: View, fan: Fan, colour, lean, grain) -> Body:
+def _fan_body(build: Build, view: View, fan: Fan, surface: Surface, grain: np.ndarray) -> Body:
     rows, columns = grain.shape
     k = max(2, int(np.ceil(np.sqrt(rows * columns / MOST_POSTS))))
     r = np.unique(np.append(np.arange(0, rows, k), rows - 1))
@@ -191,7 +195,6 @@ def _fan_body(build: Build, view: View, fan: Fan, colour, lean, grain) -> Body:
     uv = np.stack(
         np.broadcast_arrays((c + 0.5) / columns, ((r + 0.5) / rows)[:, None]), -1
     ).reshape(-1, 2)
-    surface = Surface(colour, lean)
     return Body(places, faces, surface, n, uv)
 
 

@@ -21,6 +21,7 @@ except ImportError:  # a machine without it: all else works
 
 
 SMOOTHEST = 0.008
+FILM = 0.42  # roughness of wet ground
 
 
 def refuse_without() -> None:
@@ -55,6 +56,13 @@ def _roughness(rough: float | np.ndarray) -> Any:
     return max(rough, SMOOTHEST) ** 0.5
 
 
+def _wetted(dry: dict[str, Any], colour: dict[str, Any], wet: np.ndarray) -> dict[str, Any]:
+    """A surface that a film of water makes shine, as far as it is wet."""
+    film = {"type": "principled", "base_color": colour, "roughness": FILM, "eta": 1.333}
+    share = bitmap(np.clip(wet, 0, 1)[..., None], True)
+    return {"type": "blendbsdf", "weight": share, "dry": dry, "wet": film}
+
+
 def _bsdf(surface: Surface) -> Any:
     if surface.picture is None:
         colour: dict[str, Any] = {"type": "mesh_attribute", "name": "face_color"}
@@ -80,6 +88,8 @@ def _bsdf(surface: Surface) -> Any:
         )
     else:
         bsdf = {"type": "diffuse", "reflectance": colour}
+        if surface.wet is not None:
+            bsdf = _wetted(bsdf, colour, surface.wet)
     if surface.lean is not None:
         bsdf = {"type": "normalmap", "bsdf": bsdf, "normalmap": bitmap(surface.lean, True)}
     return mi.load_dict({"type": "twosided", "bsdf": bsdf})
