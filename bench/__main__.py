@@ -16,6 +16,7 @@ from bench.load import load
 from bench.planting import density, placing
 from bench.stills import stills
 from bench.view import view
+from bench.water import water
 from bench.whole import demo, history, large, memory
 
 ALL = {
@@ -41,6 +42,7 @@ ALL = {
         first_use,
         light,
         stills,
+        water,
         load,
     )
 }

@@ -12,7 +12,15 @@ import numpy as np
 from .build import Build, Rasters
 from .cache import Cache
 from .errors import SceneError
-from .formats import gltf, groundfiles, heights, lightfiles, plan, plantfiles  # noqa: F401  (exporters)
+from .formats import (  # noqa: F401  (exporters)
+    gltf,
+    groundfiles,
+    heights,
+    lightfiles,
+    plan,
+    plantfiles,
+    waterfiles,
+)
 from .formats.exporter import Grown, exporters, options_of
 from .formats.raster import file_name
 from .scene import Scene

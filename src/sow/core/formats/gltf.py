@@ -18,12 +18,12 @@ from ..plot import grid_faces
 from ..sample import resample
 from ..surface.bake import baked
 from ..survey.slope import normals
-from ..water.standing import surface_of
 from .exporter import Grown, exporter
 from .glb import Glb, unit_normals, y_up
 from .lightfiles import add_lights
 from .plants import called
 from .raster import png_bytes
+from .water_mesh import add_waters
 
 MOST_GROUND_POSTS = 513
 
@@ -94,7 +94,7 @@ def write_glb(
     out.doc["scenes"][0]["name"] = build.scene.name
     out.uses("EXT_mesh_gpu_instancing")
     triangles = _add_ground(out, build, ground_px)
-    level_of_water(out, build)
+    add_waters(out, build)
     shapes = _Shapes(out)
     instances = sum(_add_sown(out, shapes, *columns, tile_m) for columns in sown)
     pieces = build.pieces()
@@ -237,87 +237,6 @@ def _add_piece(out: Glb, shapes: _Shapes, piece: dict) -> None:
         rotation=[float(v) for v in turn],
         scale=[piece["size"] / 100 * s for s in (-1 if piece["mirrored"] else 1, 1, 1)],
     )
-
-
-def level_of_water(out: Glb, build: Build) -> None:
-    """Each water as a level sheet: the squares that it wets, or the whole plot for a water that
-    lies everywhere; a stream as a ribbon.
-    """
-    _, masks = build.water()
-    grid = build.grid
-    for water, wet in zip(build.scene.water, masks):
-        if not water.on or not wet.any():
-            continue
-        rows, cols = np.nonzero(wet)
-        if water.reach == "everywhere":
-            west = 0.0
-            east = grid.width_m
-            south = 0.0
-            north = grid.depth_m
-        else:
-            xs, ys = grid.xs(), grid.ys()
-            west = float(xs[max(cols.min() - 1, 0)])
-            east = float(xs[min(cols.max() + 1, grid.nx - 1)])
-            south = float(ys[min(rows.max() + 1, grid.ny - 1)])
-            north = float(ys[max(rows.min() - 1, 0)])
-        code = water.tint.lstrip("#")
-        rgba = [(int(code[i : i + 2], 16) / 255) ** 2.2 for i in (0, 2, 4)] + [0.75]
-        material = out.material(
-            name=water.name,
-            pbrMetallicRoughness={
-                "baseColorFactor": rgba,
-                "metallicFactor": 0,
-                "roughnessFactor": 0.08,
-            },
-            alphaMode="BLEND",
-        )
-        if water.reach == "stream":
-            spine = surface_of(water, build.marks.line(water.mark), build.heights, grid)
-            along = np.gradient(spine[:, :2], axis=0)
-            aside = (
-                np.stack([along[:, 1], -along[:, 0]], 1)
-                / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
-                * water.width_m
-                / 2
-            )
-            edges = np.concatenate([spine, spine])
-            edges[: len(spine), :2] += aside
-            edges[len(spine) :, :2] -= aside
-            i, n = np.arange(len(spine) - 1), len(spine)
-            faces = np.concatenate(
-                [np.stack([i, i + 1, i + n], 1), np.stack([i + n, i + 1, i + 1 + n], 1)]
-            )
-            out.node(
-                name=water.name,
-                mesh=out.mesh(
-                    water.name,
-                    edges,
-                    np.tile((0.0, 0, 1), (len(edges), 1)),
-                    None,
-                    None,
-                    faces,
-                    material,
-                ),
-            )
-            continue
-        corners = np.array(
-            [
-                (west, south, water.level_m),
-                (east, south, water.level_m),
-                (east, north, water.level_m),
-                (west, north, water.level_m),
-            ]
-        )
-        mesh = out.mesh(
-            water.name,
-            corners,
-            np.tile((0.0, 0, 1), (4, 1)),
-            None,
-            None,
-            np.array([(0, 1, 2), (0, 2, 3)]),
-            material,
-        )
-        out.node(name=water.name, mesh=mesh)
 
 
 @exporter("scene", "Scene as glTF", SceneFiles)

@@ -32,10 +32,8 @@ class Running:
         """The surface at places (m), in details of `fine_m` and larger: ripples carried along by
         the stream, streaks of foam where it is white.
         """
-        _, near = cKDTree(self.spine[:, :2]).query(np.column_stack([x, y]))
-        ahead = np.gradient(self.spine[:, :2], axis=0)
-        ahead /= np.maximum(np.linalg.norm(ahead, axis=1, keepdims=True), 1e-9)
-        way, fast, white = ahead[near], self.fast[near], self.white[near]
+        near = self._nearest(x, y)
+        way, fast, white = self._ways()[near], self.fast[near], self.white[near]
         t = self.seconds / CARRIED_S
         part = abs(2 * (t % 1.0) - 1)
         one = self._carried(x, y, way, fast * CARRIED_S * (t % 1.0), fine_m)
@@ -58,6 +56,18 @@ class Running:
             0.34 + 0.42 * np.clip((streaks - 0.55) * 1.25, 0, 1),
             white * frays,
         )
+
+    def flow(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Unit way (n, 2), speed (m/s) and whiteness 0..1 of the stream at places (m)."""
+        near = self._nearest(x, y)
+        return self._ways()[near], self.fast[near], self.white[near]
+
+    def _nearest(self, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+        return cKDTree(self.spine[:, :2]).query(np.column_stack([x, y]))[1]
+
+    def _ways(self) -> np.ndarray:
+        ahead = np.gradient(self.spine[:, :2], axis=0)
+        return ahead / np.maximum(np.linalg.norm(ahead, axis=1, keepdims=True), 1e-9)
 
     def _carried(self, x, y, way, by, fine_m) -> np.ndarray:
         return self.waves.at(x - way[:, 0] * by, y - way[:, 1] * by, fine_m)

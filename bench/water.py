@@ -1,0 +1,75 @@
+"""Water: the moving surface, the shore's phase, foam; a frame with water beside one without."""
+
+import json
+import statistics
+from pathlib import Path
+
+import numpy as np
+
+from bench.told import copied, pair, row
+from bench.view import asked
+
+SIDE = 512
+TURNS = """const out = [];
+for (let k = 0; k < 7; k++) { out.push(await timed(() => {
+  sow.view.pose = {...sow.view.pose, bearing: sow.view.pose.bearing + (k % 2 ? -1 : 1) * 0.01};
+  sow.view.changed(true); }, settled)); } return out.slice(2);"""
+
+
+def water():
+    """The surface at the view's size, the time to the shore, foam, each against a copy of as many
+    numbers; a full picture of the demo's pool, of a sea and of a burn with its water and without.
+    """
+    from sow.core.build import Build
+    from sow.core.build.waters import moving_in, sea_in
+    from sow.core.cache import Cache
+    from sow.core.scene import read_scene
+    from sow.core.water.field import waves_at
+    from sow.core.water.foam import lace
+    from sow.core.water.runin import shore_time
+
+    scene = read_scene(json.loads(Path("samples/harrow-sands.json").read_text()))
+    build = Build(scene, scene.plot.grid(SIDE), Cache(1 << 30))
+    sea, moves = sea_in(build, 0), moving_in(build, 0, 1.0)
+    side = np.linspace(0, scene.plot.width_m, SIDE)
+    x, y = (v.ravel() for v in np.meshgrid(side, side))
+    fine = np.full(len(x), 1.0)
+    one = np.zeros((SIDE, SIDE, 7), np.float32)
+    other = np.zeros_like(one)
+    deep = moves.shore.deep
+    foam = moves.at(x, y, fine).foam
+    step = build.grid.spacing
+    for name, work in (
+        ("waves on their tiles at a time", lambda: waves_at(sea, 2.0)),
+        (f"the surface at {SIDE} x {SIDE} places", lambda: moves.at(x, y, fine)),
+        (f"time to the shore over {deep.shape[0]} x {deep.shape[1]}", lambda: shore_time(deep, sea, step)),
+        ("foam as lace", lambda: lace(x, y, np.maximum(foam, 0.3), fine)),
+    ):  # fmt: skip
+        ours, copy = pair(work, lambda: copied(one, other), 3)
+        yield row(name, ours, "a copy of seven numbers a place", copy, "of it")
+    for sample in ("brackenhope", "harrow-sands", "alder-clough"):
+        yield from _frames(sample)
+
+
+def _frames(sample: str):
+    from tests.page import Page
+    from tests.served import ask, server
+
+    document = json.loads(Path(f"samples/{sample}.json").read_text())
+    state = ask("POST", "/api/scenes", {"document": document})[1]
+    page = Page(server().address, "soft", f"/?scene={state['id']}")
+    page.settled(240)
+    page.js(
+        "const s = sow.get(); sow.view.pose = sow.view.poseOf(s.doc.shots[0]);"
+        "sow.set({pose: sow.view.pose}); sow.view.changed(true)"
+    )
+    page.settled(240)
+    took = {}
+    for hidden in (False, True, False, True):
+        ids = [w["id"] for w in document["water"]] if hidden else []
+        page.js(f"sow.set({{hidden: new Set({json.dumps(ids)})}})")
+        page.settled(240)
+        took.setdefault(hidden, []).extend(asked(page, TURNS))
+    page.close()
+    dry, wet = statistics.median(took[True]), statistics.median(took[False])
+    yield row(f"a full picture of {sample} with its water", wet, "without it", dry, "of it")
