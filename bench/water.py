@@ -39,12 +39,13 @@ def water():
     deep = moves.shore.deep
     foam = moves.at(x, y, fine).foam
     step = build.grid.spacing
-    for name, work in (
-        ("waves on their tiles at a time", lambda: waves_at(sea, 2.0)),
-        (f"the surface at {SIDE} x {SIDE} places", lambda: moves.at(x, y, fine)),
-        (f"time to the shore over {deep.shape[0]} x {deep.shape[1]}", lambda: shore_time(deep, sea, step)),
-        ("foam as lace", lambda: lace(x, y, np.maximum(foam, 0.3), fine)),
-    ):  # fmt: skip
+    works = {
+        "waves on their tiles at a time": lambda: waves_at(sea, 2.0),
+        f"the surface at {SIDE} x {SIDE} places": lambda: moves.at(x, y, fine),
+        f"time to the shore over {SIDE} x {SIDE}": lambda: shore_time(deep, sea, step),
+        "foam as lace": lambda: lace(x, y, np.maximum(foam, 0.3), fine),
+    }
+    for name, work in works.items():
         ours, copy = pair(work, lambda: copied(one, other), 3)
         yield row(name, ours, "a copy of seven numbers a place", copy, "of it")
     for sample in ("brackenhope", "harrow-sands", "alder-clough"):
@@ -67,7 +68,9 @@ def _frames(sample: str):
     took = {}
     for hidden in (False, True, False, True):
         ids = [w["id"] for w in document["water"]] if hidden else []
-        page.js(f"sow.set({{hidden: new Set({json.dumps(ids)})}})")
+        page.js(
+            f"const s = sow.get(); sow.view.setScene(s.doc, s.products, new Set({json.dumps(ids)}))"
+        )
         page.settled(240)
         took.setdefault(hidden, []).extend(asked(page, TURNS))
     page.close()

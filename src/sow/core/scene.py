@@ -169,7 +169,7 @@ class Scene(Strict):
     plot: Plot = Field(default_factory=Plot)
     land: list[LandEntry] = Field(default_factory=list, max_length=64)
     beyond: Beyond = Field(default_factory=Beyond)
-    water: list[Water] = Field(default_factory=list, max_length=16)
+    water: list[Water] = Field(default_factory=list, max_length=40)
     ground: list[Material] = Field(default_factory=list, max_length=MOST)
     season: Literal["spring", "summer", "autumn", "winter", "snow"] = Field(
         "summer", title="Season"

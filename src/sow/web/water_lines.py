@@ -4,7 +4,7 @@ import numpy as np
 from scipy.ndimage import binary_dilation
 
 from ..core.build import Build
-from ..core.build.waters import ice_in, sea_in, shore_in, shore_key, stands_in, wakes_in
+from ..core.build.waters import ice_in, remarks, sea_in, shore_in, shore_key, stands_in, wakes_in
 from ..core.cache import key_of
 from ..core.plot import Grid
 from ..core.water.around import strength, width_m
@@ -39,6 +39,7 @@ def water_lines(build: Build, draft: bool) -> list[WaterLine]:
                 ice=_ice(build, i),
                 runs=w.reach == "stream",
                 wet_m2=float(wet.sum()) * area,
+                told=remarks(build, i),
                 wet_m3=float(deep.sum(dtype=np.float64)) * area,
                 bounds=_bounds(wet, build.grid) if w.reach == "pool" and wet.any() else None,
             )

@@ -14,13 +14,24 @@ from ..planting.plants import feet
 from ..sample import heights_at, values_at
 from ..water.around import DEEPEST, LEAST_M, MOST
 from ..water.ice import thickness
-from ..water.moving import Moving, Shore, moving, reaches, sea_of, shore_of, typical_depth
+from ..water.moving import (
+    FILLS,
+    Moving,
+    Shore,
+    moving,
+    raised,
+    reaches,
+    sea_of,
+    shore_of,
+    typical_depth,
+)
 from ..water.running import Running, running
 from ..water.spectrum import Sea
 from ..water.standing import surface_of
 from ..water.wake import LEAST_MS, Wake, wake_of
 from ..water.wake import MOST as MOST_WAKES
 
+UPHILL_M = 0.5  # by which a bed may rise downstream before it is told
 Stances = Mapping[str, Any]  # east_m, north_m and turn of pieces that are elsewhere
 
 if TYPE_CHECKING:
@@ -177,3 +188,35 @@ def wetted(build: "Build") -> np.ndarray:
         if water.on:
             out[wet] = level[wet] + reaches(water, sea_in(build, i))
     return out
+
+
+def remarks(build: "Build", index: int) -> list[str]:
+    """What a person should know of a water: that it covers all the land, that its waves are held
+    lower than asked, that a stream would have to run uphill and where.
+    """
+    water, wet = build.scene.water[index], build.water()[1][index]
+    if not water.on or not wet.any():
+        return []
+    told = []
+    if wet.all():
+        told.append("All the land lies under it: lower its level.")
+    sea = sea_in(build, index)
+    asked, _ = raised(water)
+    if sea.high_m < 0.98 * asked:
+        why = "the water is so shallow" if sea.high_m >= 0.99 * FILLS * sea.deep_m else "so short"
+        told.append(
+            f"Its waves are held to {100 * sea.high_m:.0f} cm, since {why}: "
+            f"{100 * asked:.0f} cm would break."
+        )
+    if water.reach == "stream":
+        spine = surface_of(water, build.marks.line(water.mark), build.heights, build.grid)
+        bed = heights_at(build.heights, build.grid, spine[:, 0], spine[:, 1])
+        over = spine[:, 2] - bed - water.deep_m
+        worst = int(over.argmax())
+        if over[worst] > UPHILL_M:
+            east, north = spine[worst, :2]
+            told.append(
+                f"Its bed rises by {over[worst]:.1f} m below E {east:.0f}, N {north:.0f}: there "
+                "it stands as a pool. Lay a stream bed along the line, or move the line."
+            )
+    return told

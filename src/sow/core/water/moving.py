@@ -25,15 +25,19 @@ SMOOTH_ICE, WHITE_ICE = 0.0004, 0.6  # mean square slope of ice; what its white 
 OPEN_M = 60.0  # depth of a sea that runs on beyond the plot
 
 
+def raised(water: Water) -> tuple[float, float]:
+    """Significant height and length of the highest waves (m) that a water is asked for."""
+    if water.raised == "wind":
+        return raised_by(water.wind_ms, water.fetch_m)
+    high = water.waves_cm / 100
+    return high, water.wave_m or SUITS * high + LEAST_LONG_M
+
+
 def sea_of(water: Water, deep_m: float, seconds_to_loop: float = 0.0) -> Sea:
     """The sea of a water over such a depth (m): waves no steeper than can stand, nor higher than
     the depth allows.
     """
-    if water.raised == "wind":
-        high, long = raised_by(water.wind_ms, water.fetch_m)
-    else:
-        high = water.waves_cm / 100
-        long = water.wave_m or SUITS * high + LEAST_LONG_M
+    high, long = raised(water)
     high = min(high, STEEPEST * long * 0.6, FILLS * max(deep_m, 0.02))
     return Sea(
         high,

@@ -175,6 +175,8 @@ def ready_shore(hand: Hand, asked: ReadyShore) -> Done:
     for name, new in (("ground", materials), ("planting", sowings)):
         kept = [e for e in hand.document[name] if e["group"] != group]
         hand.document[name] = kept
+        if name == "ground" and not kept:  # the first of a ground lies everywhere
+            kept.append({"id": hand.fresh_id("turf"), "name": "Turf", "ground": "turf"})
         for entry in new:
             kept.append({"id": hand.fresh_id("shore"), "group": group, **entry})
     if len(hand.document["ground"]) > MOST:

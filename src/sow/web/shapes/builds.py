@@ -102,6 +102,7 @@ class WaterLine(Shape):
     runs: bool = Field(description="It is a stream.")
     wet_m2: float
     wet_m3: float
+    told: list[str] = Field(description="What a person should know of it.")
     bounds: list[float] | None = Field(
         description="West, south, east, north of a pool; none for one that runs to the horizon."
     )

@@ -49,6 +49,11 @@ function Level({ water }: { water: Standing }) {
             : "dry: no ground lies below it"}
         </p>
       )}
+      {line?.told.map((words) => (
+        <p key={words} className="text-[12px] text-rust" data-water-told>
+          {words}
+        </p>
+      ))}
     </div>
   );
 }
