@@ -145,6 +145,23 @@ class ShotsPage(unittest.TestCase):
         self.page.settled()
         self.page.until(lambda: self.page.js("return sow.view.thumbnail(64)") != plain, 60)
 
+    def test_dark_corners_and_grain_are_seen_as_in_stills(self):
+        dark = {"id": "v", "name": "Corners", "kind": "vignette", "stops": 3, "begins": 0}
+        grain = {"id": "g", "name": "Grain", "kind": "grain", "amount": 40}
+        pictures = []
+        for grade in ([], [dark], [grain]):
+            self.open(grade=grade)
+            pose = self.page.js("return sow.view.poseOf(sow.get().doc.shots[0])")
+            pictures.append(self.page.still(pose, 240, 180).astype(float))
+        plain, cornered, grained = pictures
+        middle = cornered[85:95, 115:125].mean() / plain[85:95, 115:125].mean()
+        corner = cornered[:12, :12].mean() / plain[:12, :12].mean()
+        self.assertAlmostEqual(middle, 1, delta=0.04)
+        self.assertLess(corner, 0.5)
+        off = grained - plain
+        self.assertGreater(float(off.std()), 4)
+        self.assertLess(abs(float(off.mean())), 2)
+
     def test_a_still_goes_on_while_the_page_is_closed(self):
         state = self.open()
         self.page.js("sow.set({dialog: 'still'})")

@@ -1,4 +1,6 @@
 import * as calls from "../api/calls";
+import type { Scene } from "../api/shapes";
+import type { Spread } from "../view/develop";
 import { engine } from "./engine";
 import { get, usePage } from "./store";
 import { tell } from "./trouble";
@@ -16,6 +18,18 @@ function orderOfFace() {
   };
 }
 
+/** The steps that look beyond a pixel, which the film's table cannot hold. */
+function spreadOf(grade: Scene["grade"]): Spread {
+  const spread: Spread = { vignettes: [], grains: [] };
+  for (const step of grade) {
+    if (step.kind === "vignette")
+      spread.vignettes.push([step.stops ?? 0, (step.begins ?? 0) / 100]);
+    if (step.kind === "grain")
+      spread.grains.push([(step.amount ?? 0) / 100, (step.size ?? 0) / 100]);
+  }
+  return spread;
+}
+
 async function renew() {
   const view = engine.view;
   if (!view) return;
@@ -25,7 +39,7 @@ async function renew() {
   shown = text;
   try {
     const film = await calls.film(order);
-    if (shown === text) view.setFilm(film);
+    if (shown === text) view.setFilm(film, spreadOf(order.grade));
   } catch (e) {
     shown = "";
     tell(e);

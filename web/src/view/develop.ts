@@ -1,6 +1,6 @@
 /** From the light that was drawn to a picture: frames summed, exposed, and written as sRGB. */
 import * as THREE from "three";
-import { DEVELOP, QUAD } from "./glsl";
+import { DEVELOP, MOST_SPREAD, QUAD } from "./glsl";
 
 /** A half float target, as light is drawn into. */
 export function target(width: number, height: number, depth: boolean): THREE.WebGLRenderTarget {
@@ -48,12 +48,24 @@ function filmTexture(data: Uint8Array, side: number): THREE.Data3DTexture {
   return t;
 }
 
+/** Stops and beginning of corners that darken; amount and size of grain; all as parts of one. */
+export interface Spread {
+  vignettes: [number, number][];
+  grains: [number, number][];
+}
+
+const pairs = () => Array.from({ length: MOST_SPREAD }, () => new THREE.Vector2());
+
 export class Developer {
   readonly exposure = new THREE.Vector3(1, 1, 1);
   private readonly film = pass(DEVELOP, {
     uExposure: { value: this.exposure },
     uFrames: { value: 1 },
     uFilm: { value: filmTexture(new Uint8Array(8 * 4).fill(128), 2) },
+    uFrame: { value: new THREE.Vector2(1, 1) },
+    uVignettes: { value: pairs() },
+    uGrains: { value: pairs() },
+    uSpread: { value: new THREE.Vector2() },
   });
   private readonly adder = pass(COPY, {});
   private readonly quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2));
@@ -74,6 +86,18 @@ export class Developer {
     const u = this.film.uniforms.uFilm;
     u.value.dispose();
     u.value = filmTexture(new Uint8Array(data), Math.round(Math.cbrt(data.byteLength / 4)));
+  }
+
+  /** What a grade does beyond the pixel itself: corners that darken, and grain. */
+  setSpread({ vignettes, grains }: Spread) {
+    const u = this.film.uniforms;
+    for (const [into, from] of [
+      [u.uVignettes.value, vignettes],
+      [u.uGrains.value, grains],
+    ] as [THREE.Vector2[], [number, number][]][])
+      from.slice(0, MOST_SPREAD).forEach((pair, i) => into[i].fromArray(pair));
+    const most = (list: unknown[]) => Math.min(list.length, MOST_SPREAD);
+    u.uSpread.value.set(most(vignettes), most(grains));
   }
 
   private run(material: THREE.ShaderMaterial, to: THREE.WebGLRenderTarget | null) {
@@ -106,6 +130,8 @@ export class Developer {
     u.uPicture.value = from.texture;
     u.uFrames.value = frames;
     u.uPart.value.set(part?.x ?? 1, part?.y ?? 1);
+    const view = to ? to.viewport : this.renderer.getViewport(new THREE.Vector4());
+    u.uFrame.value.set(view.z, view.w);
     this.run(this.film, to);
     u.uPart.value.set(1, 1);
   }

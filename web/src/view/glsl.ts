@@ -119,14 +119,22 @@ vec3 hazed(vec3 colour, vec3 p) {
 
 export const QUAD = /* glsl */ `
 out vec2 vUv;
+out vec2 vAt;
 uniform vec2 uPart;
 void main() {
-  vUv = (position.xy * 0.5 + 0.5) * uPart;
+  vAt = position.xy * 0.5 + 0.5;
+  vUv = vAt * uPart;
   gl_Position = vec4(position.xy, 0.0, 1.0);
 }
 `;
 
-/** Scene light to the screen: exposed, then by the core's film, read between its entries. */
+/** Corners that darken, and grain, of one grade at most. */
+export const MOST_SPREAD = 4;
+
+/**
+ * Scene light to the screen: exposed, darkened to the corners, by the core's film, read between its
+ * entries, with grain (core/picture/grade/steps).
+ */
 export const DEVELOP = /* glsl */ `
 precision highp float;
 precision highp sampler3D;
@@ -136,10 +144,38 @@ uniform sampler2D uPicture;
 uniform sampler3D uFilm;
 uniform vec3 uExposure;
 uniform float uFrames;
+in vec2 vAt;
+uniform vec2 uFrame; // pixels across and down
+uniform vec2 uVignettes[${MOST_SPREAD}]; // stops, where it begins
+uniform vec2 uGrains[${MOST_SPREAD}]; // amount, size as a part of the width
+uniform ivec2 uSpread; // how many of either
+float chance(vec2 p) {
+  float sum = 0.0;
+  for (int i = 0; i < 4; i++)
+    sum += fract(sin(dot(p, vec2(127.1 + float(i), 311.7))) * (43758.5453 + float(i) * 91.7));
+  return (sum - 2.0) * 1.732; // of variance one
+}
+float grain(vec2 p) {
+  vec2 i = floor(p);
+  vec2 f = p - i;
+  f = f * f * (3.0 - 2.0 * f);
+  return mix(mix(chance(i), chance(i + vec2(1.0, 0.0)), f.x),
+    mix(chance(i + vec2(0.0, 1.0)), chance(i + 1.0), f.x), f.y);
+}
 void main() {
   vec3 c = texture(uPicture, vUv).rgb / uFrames * uExposure;
+  float tall = uFrame.y / uFrame.x;
+  float far = length((vAt * 2.0 - 1.0) * vec2(1.0, tall)) / length(vec2(1.0, tall));
+  for (int k = 0; k < uSpread.x; k++)
+    c *= exp2(-uVignettes[k].x * smoothstep(uVignettes[k].y, 1.0, far));
   vec3 stops = log2(max(c, vec3(1e-7)) * ${(1.7 / 0.18).toFixed(6)});
   vec3 at = clamp((stops + 10.0) / 16.5, 0.0, 1.0);
-  outColour = vec4(texture(uFilm, at * (64.0 / 65.0) + 0.5 / 65.0).rgb, 1.0);
+  vec3 shown = texture(uFilm, at * (64.0 / 65.0) + 0.5 / 65.0).rgb;
+  for (int k = 0; k < uSpread.y; k++) {
+    float cell = max(uGrains[k].y * uFrame.x, 1.0);
+    float grey = dot(shown, vec3(1.0 / 3.0));
+    shown += grain(vAt * uFrame / cell) * 4.0 * grey * (1.0 - grey) * uGrains[k].x * 0.35;
+  }
+  outColour = vec4(clamp(shown, 0.0, 1.0), 1.0);
 }
 `;

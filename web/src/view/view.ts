@@ -4,6 +4,7 @@
  */
 import * as THREE from "three";
 import type { Cabinet, FamilyFacts, Light, LightLine, Scene, Shot } from "../api/shapes";
+import type { Spread } from "./develop";
 import { type Drawn, Drawing, type Inset } from "./drawing";
 import { FrameLoop } from "./frameLoop";
 import { Grounds } from "./grounds";
@@ -161,8 +162,9 @@ export class View {
     return { products, pose: { ...pose }, inset, casts, budget };
   }
 
-  setFilm(film: ArrayBuffer) {
+  setFilm(film: ArrayBuffer, spread: Spread) {
     this.drawing.developer.setFilm(film);
+    this.drawing.developer.setSpread(spread);
     this.changed();
   }
 
@@ -283,6 +285,7 @@ export class View {
       this.waterKey = waterKey;
       this.water.set(waterSpecs(doc, products, hidden));
     }
+    this.water.moved(doc, this.moment?.pieces);
     const sown = products.sown.map((s) => ({
       sown: s,
       kinds: products.manifest.sown.find((e) => e.id === s.id)?.kinds ?? [],

@@ -4,7 +4,9 @@
  * lies behind, then what it adds.
  */
 import * as THREE from "three";
+import type { Scene } from "../api/shapes";
 import { collars } from "./collars";
+import type { PieceStands } from "./placed";
 import { ribbon } from "./ribbon";
 import { goUnder } from "./underWater";
 import type { Uniforms } from "./uniforms";
@@ -74,6 +76,7 @@ export class Water {
   private readonly fanStep = { value: 1.1 };
   private tiles: WaveTiles[] = [];
   private specs: WaterSpec[] = [];
+  private wakes: THREE.Vector4[][] = [];
   private textures: THREE.Texture[] = [];
 
   constructor(private shared: Uniforms) {}
@@ -94,6 +97,7 @@ export class Water {
     for (const t of [...this.tiles, ...this.textures]) t.dispose();
     this.tiles = [];
     this.textures = [];
+    this.wakes = [];
   }
 
   private add(w: WaterSpec, order: number) {
@@ -102,7 +106,10 @@ export class Water {
     const ice = iceTexture(w);
     this.tiles.push(tiles);
     this.textures.push(field, ice);
-    const uniforms = { ...this.shared, ...this.uniformsOf(w, tiles, field), uIce: { value: ice } };
+    const wakes = wakeUniforms(w.wakes);
+    this.wakes.push(wakes.uWakeAt.value);
+    const own = { ...this.uniformsOf(w, tiles, field), ...wakes, uIce: { value: ice } };
+    const uniforms = { ...this.shared, ...own };
     const geometry = w.stream ? ribbon(w.stream.points, w.stream.width) : this.fan;
     const how = {
       glslVersion: THREE.GLSL3,
@@ -160,7 +167,6 @@ export class Water {
       uIceSet: {
         value: new THREE.Vector4(w.ice.thick, w.ice.snow, w.ice.cracks, w.ice.data ? 1 : 0),
       },
-      ...wakeUniforms(w.wakes),
       uFan: this.fanAt,
       uFanStep: this.fanStep,
       uLevel: { value: w.level },
@@ -185,6 +191,24 @@ export class Water {
     this.fanAt.value.set(Math.atan2(ahead.x, ahead.y), level < 0.05 ? Math.PI : wide, first, FAR_M);
     const ratio = (FAR_M / first) ** (1 / RINGS) - 1;
     this.fanStep.value = Math.max(ratio, wide / RAYS);
+  }
+
+  /** Wakes go with the pieces that make them, where those are elsewhere at a moment. */
+  moved(doc: Scene, stands: Map<string, PieceStands> | undefined) {
+    this.wakes.forEach((at, i) =>
+      this.specs[i].wakes.slice(0, MOST_WAKES).forEach((w, k) => {
+        const piece = doc.pieces.find((p) => p.id === w.of);
+        const now = piece && stands?.get(piece.id);
+        const turn = now ? ((now.turn - (piece.turn ?? 0)) * Math.PI) / 180 : 0;
+        const [c, s] = [Math.cos(turn), Math.sin(turn)];
+        const east = w.east - (piece?.east_m ?? 0);
+        const north = w.north - (piece?.north_m ?? 0);
+        const b = (w.toward * Math.PI) / 180 + turn;
+        const x = (now?.east_m ?? piece?.east_m ?? 0) + east * c + north * s;
+        const y = (now?.north_m ?? piece?.north_m ?? 0) + north * c - east * s;
+        at[k].set(x, y, Math.sin(b), Math.cos(b));
+      }),
+    );
   }
 
   /** The eye may be under one of them. */

@@ -136,6 +136,7 @@ def _piece_wake(piece: Any) -> Wake:
         float(np.ptp(ahead)),
         float(np.ptp(aside)),
         piece.wake_ms,
+        piece.id,
     )
 
 

@@ -23,7 +23,7 @@ STEP_M = 0.06  # over which slopes are taken
 @dataclass(frozen=True)
 class Wake:
     """A wake: bow east and north (m), bearing that it runs to (degrees), length and breadth at the
-    waterline (m), speed (m/s).
+    waterline (m), speed (m/s); `of` the piece that makes it, by id, if any.
     """
 
     east: float
@@ -32,6 +32,7 @@ class Wake:
     long_m: float
     broad_m: float
     speed_ms: float
+    of: str = ""
 
     @property
     def high_m(self) -> float:

@@ -86,6 +86,7 @@ class WakeLine(Shape):
     broad_m: float
     speed_ms: float
     high_m: float
+    of: str = Field(description="The piece that makes it, by id, if any.")
 
 
 class WaterLine(Shape):
