@@ -42,11 +42,6 @@ def scenes(page):
     choose(page, "land", "swell")
     yield "land"
     choose(page, "land", "swell")
-    page.js("document.querySelector('[data-pad]').focus()")
-    page.keys("t")
-    page.until(lambda: page.js("return sow.get().transect && sow.get().transect.answer"), 60)
-    yield "transect"
-    page.click_text("fold", "[data-transect]")
     Select(page.one("[aria-label='Survey sheet']")).select_by_value("contributing-area")
     page.until(lambda: page.js("return !!sow.get().sheet.values"), 60)
     page.js(

@@ -84,8 +84,8 @@ export class Grounds {
     if (old?.cover !== products.cover)
       this.own.uCover.value = byteTexture(products.cover, f.nx, f.ny, this.own.uCover.value);
     if (old?.shore !== products.shore) {
-      this.own.uShore.value.dispose();
-      this.own.uShore.value = floatTexture(products.shore, f.nx, f.ny);
+      this.shared.uShore.value.dispose();
+      this.shared.uShore.value = floatTexture(products.shore, f.nx, f.ny);
     }
     if (old?.open !== products.open) {
       this.open = products.open;

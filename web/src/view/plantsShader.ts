@@ -87,7 +87,7 @@ in vec3 vPlace, vNormal, vTone;
 in vec2 vUv;
 in float vFoot, vTint, vLeaf, vBlend;
 out vec4 outColour;
-uniform sampler2D uSheet, uGroundTone;
+uniform sampler2D uSheet, uGroundTone, uShore;
 uniform float uStone, uChosen, uCard;
 uniform vec3 uWorn;
 void main() {
@@ -120,6 +120,10 @@ void main() {
     float t = vTint - 0.5;
     albedo *= vec3(1.0 + t * 0.85, 1.0 + t * 0.3, 1.0 - t * 0.55) * (1.0 + t * 0.5);
   }
+  // what water near by keeps wet is darker: stones, trunks, the foot of reeds
+  float wet = 1.0 - smoothstep(0.0, 0.14, vPlace.z - texture(uShore, plotUv(vPlace.xy)).r
+    + 0.1 * (texture(uNoise, vPlace.xy * 0.8).r - 0.47));
+  albedo *= 1.0 - (uStone > 0.5 ? 0.5 : 0.3) * wet;
   float joined = 0.0;
   if (vBlend > 0.0) { // the ground's own colour and lie at the foot, along an uneven rim
     float over = vPlace.z - groundAt(vPlace.xy);

@@ -45,6 +45,7 @@ export function sharedUniforms(air: Uniforms): Uniforms {
     uShadowOn: { value: new THREE.Vector4() },
     uLook: air.uEye,
     uGroundTone: { value: none },
+    uShore: { value: floatTexture(new Float32Array([-1e4]), 1, 1) },
     uGrain: { value: 0 },
     uWind: { value: new THREE.Vector4(1, 0, 0, 0) },
   };
@@ -75,7 +76,6 @@ export function groundUniforms(): Uniforms {
     uPages1: { value: none },
     uTable: { value: none },
     uAtlas: { value: 1 },
-    uShore: { value: floatTexture(new Float32Array([-1e4]), 1, 1) },
     uCoverNear: { value: 60 },
     uRing: { value: new THREE.Vector4() },
     uWash: { value: none },
