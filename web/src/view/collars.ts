@@ -2,6 +2,7 @@
 import * as THREE from "three";
 import { COMMON } from "./glsl";
 import type { Uniforms } from "./uniforms";
+import type { WaterSpec } from "./waterSpec";
 
 const VERTEX = /* glsl */ `${COMMON}
 in vec4 disc; // east, north, radius, level
@@ -36,37 +37,42 @@ void main() {
 }
 `;
 
-/** Collars of foam around discs: east, north, radius, level of each. */
-export function collars(
-  discs: Float32Array,
-  reach: number,
-  amount: number,
-  period: number,
-  shared: Uniforms,
-): THREE.Mesh {
-  const g = new THREE.InstancedBufferGeometry();
-  const corners = new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0]);
-  g.setAttribute("position", new THREE.BufferAttribute(corners, 3));
-  g.setIndex([0, 1, 2, 0, 2, 3]);
-  g.setAttribute("disc", new THREE.InstancedBufferAttribute(discs, 4));
-  g.instanceCount = discs.length / 4;
-  const material = new THREE.ShaderMaterial({
-    glslVersion: THREE.GLSL3,
-    vertexShader: VERTEX,
-    fragmentShader: FRAGMENT,
-    uniforms: {
-      ...shared,
-      uReach: { value: reach },
-      uAmount: { value: amount },
-      uBeat: { value: (2 * Math.PI) / period },
-    },
-    transparent: true,
-    depthWrite: false,
-    blending: THREE.CustomBlending,
-    blendSrc: THREE.OneFactor,
-    blendDst: THREE.OneMinusSrcAlphaFactor,
-  });
-  const mesh = new THREE.Mesh(g, material);
-  mesh.frustumCulled = false;
-  return mesh;
+/** Collars of foam, none of them laid yet. */
+export class Collars {
+  readonly mesh: THREE.Mesh;
+  private readonly own = { uReach: { value: 1 }, uAmount: { value: 0 }, uBeat: { value: 1 } };
+
+  constructor(shared: Uniforms) {
+    const material = new THREE.ShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: VERTEX,
+      fragmentShader: FRAGMENT,
+      uniforms: { ...shared, ...this.own },
+      transparent: true,
+      depthWrite: false,
+      blending: THREE.CustomBlending,
+      blendSrc: THREE.OneFactor,
+      blendDst: THREE.OneMinusSrcAlphaFactor,
+    });
+    this.mesh = new THREE.Mesh(new THREE.BufferGeometry(), material);
+    this.mesh.frustumCulled = false;
+    this.mesh.visible = false;
+  }
+
+  /** Around discs (east, north, radius, level of each), or around nothing. */
+  lay(around: WaterSpec["around"], period: number) {
+    this.mesh.visible = !!around;
+    if (!around) return;
+    const g = new THREE.InstancedBufferGeometry();
+    const corners = new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0]);
+    g.setAttribute("position", new THREE.BufferAttribute(corners, 3));
+    g.setIndex([0, 1, 2, 0, 2, 3]);
+    g.setAttribute("disc", new THREE.InstancedBufferAttribute(around.discs, 4));
+    g.instanceCount = around.discs.length / 4;
+    this.mesh.geometry.dispose();
+    this.mesh.geometry = g;
+    this.own.uReach.value = around.reach_m;
+    this.own.uAmount.value = around.amount;
+    this.own.uBeat.value = (2 * Math.PI) / period;
+  }
 }

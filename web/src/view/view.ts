@@ -283,7 +283,7 @@ export class View {
     const waterKey = JSON.stringify([doc.water, water, heights, off]);
     if (waterKey !== this.waterKey) {
       this.waterKey = waterKey;
-      this.water.set(waterSpecs(doc, products, hidden));
+      if (this.water.set(waterSpecs(doc, products, hidden))) this.drawing.forgetPrograms();
     }
     this.water.moved(doc, this.moment?.pieces);
     const sown = products.sown.map((s) => ({

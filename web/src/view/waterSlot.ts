@@ -1,0 +1,218 @@
+/** One water as it is drawn; it is dressed anew for each change, its shaders stay. */
+import * as THREE from "three";
+import { Collars } from "./collars";
+import { ribbon } from "./ribbon";
+import type { Uniforms } from "./uniforms";
+import { MOST_WAKES } from "./wakeShader";
+import { FRAGMENT, THROUGH, VERTEX } from "./waterShader";
+import type { WaterSpec } from "./waterSpec";
+import { MOST_TILES, WaveTiles } from "./waveTiles";
+
+const RAYS = 120;
+const RINGS = 150;
+const FAR_M = 70000;
+const OPEN_M = 60; // depth of the sea beyond the plot
+
+/** A fan over -1..1 of its width and 0..1 of its distance. */
+function fan(): THREE.BufferGeometry {
+  const at = new Float32Array((RAYS + 1) * (RINGS + 1) * 3);
+  const index: number[] = [];
+  for (let r = 0; r <= RINGS; r++)
+    for (let c = 0; c <= RAYS; c++) {
+      const i = r * (RAYS + 1) + c;
+      at.set([(2 * c) / RAYS - 1, r / RINGS, 0], i * 3);
+      if (!r || !c) continue;
+      const back = i - RAYS - 1;
+      index.push(back - 1, i, i - 1, back - 1, back, i);
+    }
+  const g = new THREE.BufferGeometry();
+  g.setAttribute("position", new THREE.BufferAttribute(at, 3));
+  g.setIndex(index);
+  return g;
+}
+
+function fieldTexture(field: WaterSpec["field"]): THREE.DataTexture {
+  const f = field ?? { data: new Uint16Array(4), nx: 1, ny: 1 };
+  const data = f.data as Uint16Array<ArrayBuffer>;
+  const t = new THREE.DataTexture(data, f.nx, f.ny, THREE.RGBAFormat, THREE.HalfFloatType);
+  t.minFilter = t.magFilter = THREE.LinearFilter;
+  t.needsUpdate = true;
+  return t;
+}
+
+function iceTexture(w: WaterSpec): THREE.DataTexture {
+  const own = w.ice.data && w.field;
+  const data = (own ? w.ice.data! : new Uint16Array(1)) as Uint16Array<ArrayBuffer>;
+  const [nx, ny] = own ? [w.field!.nx, w.field!.ny] : [1, 1];
+  const t = new THREE.DataTexture(data, nx, ny, THREE.RedFormat, THREE.HalfFloatType);
+  t.minFilter = t.magFilter = THREE.LinearFilter;
+  t.unpackAlignment = 2;
+  t.needsUpdate = true;
+  return t;
+}
+
+const vectors = (count: number) => Array.from({ length: count }, () => new THREE.Vector4());
+
+function emptyUniforms(): Uniforms {
+  return {
+    uWaves: { value: null },
+    uField: { value: null },
+    uIce: { value: null },
+    uTileAt: { value: vectors(MOST_TILES) },
+    uTileBand: { value: Array.from({ length: MOST_TILES }, () => new THREE.Vector2()) },
+    uTiles: { value: 0 },
+    uSea: { value: new THREE.Vector4() },
+    uShoreSet: { value: new THREE.Vector4() },
+    uStream: { value: 0 },
+    uIceSet: { value: new THREE.Vector4() },
+    uWakes: { value: 0 },
+    uWakeAt: { value: vectors(MOST_WAKES) },
+    uWakeSet: { value: vectors(MOST_WAKES) },
+    uFan: { value: new THREE.Vector4(0, Math.PI, 1, FAR_M) },
+    uFanStep: { value: 1.1 },
+    uLevel: { value: 0 },
+    uMasked: { value: 0 },
+    uClear: { value: 1 },
+    uThrough: { value: new THREE.Vector3() },
+    uTint: { value: new THREE.Vector3() },
+    uShine: { value: new THREE.Vector2() },
+  };
+}
+
+export class WaterSlot {
+  readonly group = new THREE.Group();
+  private readonly own = emptyUniforms();
+  private readonly fan = fan();
+  private readonly meshes: THREE.Mesh[];
+  private tiles: WaveTiles | null = null;
+  private tilesKey = "";
+  private readonly collars: Collars;
+  private spec: WaterSpec | null = null;
+
+  constructor(shared: Uniforms, order: number) {
+    this.collars = new Collars(shared);
+    this.collars.mesh.renderOrder = 3 * order + 2;
+    this.group.add(this.collars.mesh);
+    const how = {
+      glslVersion: THREE.GLSL3,
+      vertexShader: VERTEX,
+      uniforms: { ...shared, ...this.own },
+      transparent: true,
+      side: THREE.DoubleSide,
+      blending: THREE.CustomBlending,
+    };
+    const through = new THREE.ShaderMaterial({
+      ...how,
+      fragmentShader: THROUGH,
+      depthWrite: false,
+      blendSrc: THREE.ZeroFactor,
+      blendDst: THREE.SrcColorFactor,
+    });
+    const adds = new THREE.ShaderMaterial({
+      ...how,
+      fragmentShader: FRAGMENT,
+      depthWrite: true,
+      blendSrc: THREE.OneFactor,
+      blendDst: THREE.OneFactor,
+    });
+    this.meshes = [through, adds].map((material, k) => {
+      const mesh = new THREE.Mesh(this.fan, material);
+      mesh.frustumCulled = false;
+      mesh.renderOrder = 3 * order + k;
+      mesh.onBeforeRender = (_r, _s, camera) => this.follow(camera as THREE.PerspectiveCamera);
+      this.group.add(mesh);
+      return mesh;
+    });
+  }
+
+  /** Draws a water from now on, or none. */
+  dress(w: WaterSpec | null, seconds: number) {
+    this.spec = w;
+    this.group.visible = !!w;
+    if (!w) return;
+    this.setTiles(w);
+    this.setTextures(w);
+    this.setNumbers(w);
+    this.setWakes(w);
+    const before = this.meshes[0].geometry;
+    const geometry = w.stream ? ribbon(w.stream.points, w.stream.width) : this.fan;
+    for (const mesh of this.meshes) mesh.geometry = geometry;
+    if (before !== this.fan) before.dispose();
+    this.collars.lay(w.around, w.sea.period_s);
+    this.run(seconds);
+  }
+
+  private setTiles(w: WaterSpec) {
+    const key = `${w.sea.waves} ${w.chop}`;
+    if (key === this.tilesKey && this.tiles) return;
+    this.tiles?.dispose();
+    this.tilesKey = key;
+    this.tiles = new WaveTiles(w.sea, w.waves, w.chop);
+    this.own.uWaves.value = this.tiles.texture;
+    this.own.uTileAt.value = this.tiles.at;
+    this.own.uTileBand.value = this.tiles.bands;
+    this.own.uTiles.value = this.tiles.count;
+  }
+
+  private setTextures(w: WaterSpec) {
+    this.own.uField.value?.dispose();
+    this.own.uIce.value?.dispose();
+    this.own.uField.value = fieldTexture(w.field);
+    this.own.uIce.value = iceTexture(w);
+  }
+
+  private setNumbers(w: WaterSpec) {
+    const { sea, ice } = w;
+    const u = this.own;
+    const omega = (2 * Math.PI) / sea.period_s;
+    u.uSea.value.set(sea.high_m, sea.long_m, sea.peak, omega);
+    u.uShoreSet.value.set(w.surf, w.foam, sea.comes_back, OPEN_M);
+    u.uStream.value = w.stream ? 1 : 0;
+    u.uIceSet.value.set(ice.thick, ice.snow, ice.cracks, ice.data ? 1 : 0);
+    u.uLevel.value = w.level;
+    u.uMasked.value = w.pool ? 1 : 0;
+    u.uClear.value = w.clear;
+    u.uThrough.value.set(w.through.r, w.through.g, w.through.b);
+    u.uTint.value.set(w.tint.r, w.tint.g, w.tint.b);
+    u.uShine.value.set(w.mirror, w.glitter);
+  }
+
+  private setWakes(w: WaterSpec) {
+    const wakes = w.wakes.slice(0, MOST_WAKES);
+    this.own.uWakes.value = wakes.length;
+    wakes.forEach((wake, i) => {
+      this.wakeAt(i, wake.east, wake.north, (wake.toward * Math.PI) / 180);
+      this.own.uWakeSet.value[i].set(wake.long_m, wake.broad_m, wake.speed_ms, wake.high_m);
+    });
+  }
+
+  /** A wake has its bow elsewhere, running to a bearing in radians. */
+  wakeAt(index: number, east: number, north: number, bearing: number) {
+    this.own.uWakeAt.value[index].set(east, north, Math.sin(bearing), Math.cos(bearing));
+  }
+
+  /** The fan lies before the eye, from its foot on, as wide as the picture. */
+  private follow(camera: THREE.PerspectiveCamera) {
+    const ahead = camera.getWorldDirection(new THREE.Vector3());
+    const over = Math.abs(camera.position.z - (this.spec?.level ?? 0));
+    const level = Math.hypot(ahead.x, ahead.y);
+    const half = Math.atan(Math.tan((camera.fov * Math.PI) / 360) * Math.max(camera.aspect, 1));
+    const down = Math.asin(Math.min(1, Math.abs(ahead.z))) + half;
+    // looking steeply down, the picture goes all around the foot
+    const wide = down > 1.2 ? Math.PI : Math.min(Math.PI, half / Math.max(Math.cos(down), 0.2));
+    const first = Math.max(0.4, over * 0.25);
+    this.own.uFan.value.set(
+      Math.atan2(ahead.x, ahead.y),
+      level < 0.05 ? Math.PI : wide,
+      first,
+      FAR_M,
+    );
+    const ratio = (FAR_M / first) ** (1 / RINGS) - 1;
+    this.own.uFanStep.value = Math.max(ratio, wide / RAYS);
+  }
+
+  /** The waves as they are at a time. */
+  run(seconds: number) {
+    if (this.spec) this.tiles?.run(seconds);
+  }
+}
