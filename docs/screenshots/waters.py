@@ -70,7 +70,7 @@ def tarn() -> dict:
         "density": 5,
         "apart_m": 3,
         "where": [
-            {"kind": "from-water", "low": 2.5, "high": 300, "soft": 2},
+            {"kind": "from-water", "low": 7, "high": 300, "soft": 4},
             {"kind": "slope", "low": 0, "high": 38, "soft": 8},
             {"kind": "patches", "size_m": 70, "share": 62, "soft": 25},
         ],
@@ -88,8 +88,8 @@ def tarn() -> dict:
              "where": [{"kind": "slope", "low": 34, "high": 90, "soft": 8}]},
         ],
         "planting": [wood],
-        "light": {"sun_bearing": 235, "sun_height": 22, "clouds": 25, "haze_m": 5000},
-        "shots": [{"id": "sheet", "name": "Sheet", "east_m": 140, "north_m": 84, "eye_m": 1.7,
+        "light": {"sun_bearing": 235, "sun_height": 22, "clouds": 25, "haze_m": 25000},
+        "shots": [{"id": "sheet", "name": "Sheet", "east_m": 146, "north_m": 111, "eye_m": 1.5,
                    "bearing": 8, "tilt": 1, "focal_mm": 26, "exposure": 0.5, "film": "soft"}],
     }  # fmt: skip
     return _pooled(scene)
@@ -113,13 +113,13 @@ def surf() -> dict:
 
 def stones() -> dict:
     """Foam around stones."""
-    shot = {"east_m": 152, "north_m": 265.5, "eye_m": 1.5, "bearing": 150, "tilt": -14}
-    scene = sample("harrow-sands", {**shot, "focal_mm": 30, "exposure": 0.35})
+    shot = {"east_m": 150, "north_m": 266, "eye_m": 2.6, "bearing": 150, "tilt": -12}
+    scene = sample("harrow-sands", {**shot, "focal_mm": 28, "exposure": 0.35})
     scene["water"] = changed(scene["water"], waves_cm=35)
     scene = do("ready shore", read_scene(scene), {"water": "sea", "name": "rock"}).document
     for sowing in scene["planting"]:
         if sowing["name"] == "Blocks":
-            sowing["density"] = 420
+            sowing |= {"density": 90, "apart_m": 1.1, "stance": {"smallest": 18, "largest": 60}}
     return scene
 
 
@@ -160,7 +160,7 @@ def murky() -> dict:
 def wet() -> dict:
     """A wet shore at low sun."""
     shot = {"east_m": 196, "north_m": 291, "eye_m": 1.3, "bearing": 226, "tilt": -3}
-    scene = sample("harrow-sands", {**shot, "focal_mm": 28, "exposure": -0.4})
+    scene = sample("harrow-sands", {**shot, "focal_mm": 28, "exposure": -1.2})
     scene["light"] = {**scene["light"], "sun_bearing": 238, "sun_height": 5, "clouds": 24}
     return scene
 

@@ -18,7 +18,7 @@ float wakeHeight(int i, vec2 p) {
   float fades = sqrt(w.x / (s + w.x)) * clamp(behind / 0.4, 0.0, 1.0);
   if (fades <= 0.0) return 0.0;
   float over = max(slant - 0.353553, 0.0) * s / (0.25 * 0.640478 * w.z * w.z + 0.1);
-  float swells = min(pow(max(1.0 - 8.0 * a * a, 1e-3), -0.25), 1.8);
+  float swells = min(pow(max(1.0 - 8.0 * a * a, 1e-3), -0.25), 1.2);
   float most = 6.2831853 / (1.6 * w.y);
   float sum = 0.0;
   for (int j = 0; j < 2; j++) {

@@ -55,7 +55,7 @@ class Wake:
         fades = np.sqrt(self.long_m / (s + self.long_m)) * np.clip(behind / 0.4, 0, 1)
         length = 2 * np.pi * self.speed_ms**2 / GRAVITY
         over = np.maximum(slant - CUSP, 0) * s / (0.25 * length + 0.1)
-        swells = np.minimum(np.maximum(1 - 8 * a * a, 1e-3) ** -0.25, 1.8)
+        swells = np.minimum(np.maximum(1 - 8 * a * a, 1e-3) ** -0.25, 1.2)
         most = 2 * np.pi / (1.6 * self.broad_m)
         out = np.zeros(np.shape(x))
         for sign, strong in ((1.0, 0.6), (-1.0, 0.4)):
