@@ -11,9 +11,9 @@ from bench.view import asked
 
 SIDE = 512
 TURNS = """const out = [];
-for (let k = 0; k < 7; k++) { out.push(await timed(() => {
+for (let k = 0; k < 3; k++) { out.push(await timed(() => {
   sow.view.pose = {...sow.view.pose, bearing: sow.view.pose.bearing + (k % 2 ? -1 : 1) * 0.01};
-  sow.view.changed(true); }, settled)); } return out.slice(2);"""
+  sow.view.changed(true); }, settled)); } return out.slice(1);"""
 
 
 def water():

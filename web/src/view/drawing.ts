@@ -61,7 +61,7 @@ export class Drawing {
   private shown: { from: THREE.WebGLRenderTarget; frames: number; part: THREE.Vector2 } | null =
     null;
   /** Hears of each eye that is drawn for. */
-  onAim: (eye: THREE.Vector3) => void = () => {};
+  onAim: (camera: THREE.PerspectiveCamera) => void = () => {};
   /** The ground's textures are not there yet: nothing is laid. */
   bare = false;
   private movingScale: number;
@@ -105,7 +105,8 @@ export class Drawing {
   aim(pose: Pose, aspect: number, products: Products | null) {
     aim(this.camera, pose, aspect, products?.field ?? null);
     (this.shared.uEye.value as THREE.Vector3).copy(this.camera.position);
-    this.onAim(this.camera.position);
+    this.camera.updateMatrixWorld();
+    this.onAim(this.camera);
   }
 
   /** New programs are compiled before the next frame. */

@@ -134,7 +134,8 @@ export class View {
       this.grounds,
       this.plants,
     );
-    this.drawing.onAim = (eye) => this.water.seenFrom(eye, this.products?.field.spacing ?? 1);
+    this.drawing.onAim = (camera) =>
+      this.water.seenFrom(this.renderer, camera, this.products?.field.spacing ?? 1);
     this.drawing.ground.add(...this.grounds.groups, this.water.group, this.sky);
     this.drawing.ground.add(this.cards.group);
     this.drawing.stand.add(this.cards.casters);

@@ -50,9 +50,10 @@ export class Water {
     );
   }
 
-  /** The eye may be under one of them. */
-  seenFrom(eye: THREE.Vector3, spacing: number) {
-    goUnder(this.shared, this.specs, eye, spacing);
+  /** Made ready for an eye, which may be under one of them. */
+  seenFrom(renderer: THREE.WebGLRenderer, camera: THREE.PerspectiveCamera, spacing: number) {
+    goUnder(this.shared, this.specs, camera.position, spacing);
+    for (const slot of this.slots) slot.prepare(renderer, camera);
   }
 
   /** The waves as they are at a time. */

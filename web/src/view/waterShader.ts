@@ -7,6 +7,10 @@ import { ICE } from "./iceShader";
 import { WAKES } from "./wakeShader";
 import { MOST_TILES, POSTS } from "./waveTiles";
 
+/** Posts of the fan across and outward, less one. */
+export const RAYS = 120;
+export const RINGS = 150;
+
 const WAVES = /* glsl */ `
 uniform sampler2DArray uWaves;
 uniform sampler2D uField; // time to the shore, share under water, openness, depth
@@ -93,22 +97,36 @@ float calmed(float left, float deep) {
 }
 `;
 
+/** Where the posts of the fan lie: a middle bearing, half a width, a first distance and a last. */
 const FAN = /* glsl */ `
-uniform vec4 uFan; // bearing of its middle, half its width, its first distance, its last
+uniform vec4 uFan;
 uniform float uFanStep; // ratio of one distance to the next
-uniform float uLevel;
-void standing() {
-  float bearing = uFan.x + position.x * uFan.y;
-  float d = uFan.z * pow(uFan.w / uFan.z, position.y);
-  if (position.y <= 0.0) d = 0.0;
-  vec2 p = uEye.xy + d * vec2(sin(bearing), cos(bearing));
-  vRest = p;
-  float fine = max(d, uFan.z) * uFanStep;
+vec2 fanPlace(vec2 at) {
+  float bearing = uFan.x + at.x * uFan.y;
+  float d = at.y <= 0.0 ? 0.0 : uFan.z * pow(uFan.w / uFan.z, at.y);
+  return uEye.xy + d * vec2(sin(bearing), cos(bearing));
+}
+`;
+
+/**
+ * How the waves move each post of the fan, found once for an eye and a time: a picture with a texel
+ * for each, since the fan is drawn again for every band of a frame.
+ */
+export const SHAPE = /* glsl */ `${COMMON}
+${WAVES}
+${ICE}
+${WAKES}
+${FAN}
+in vec2 vUv;
+out vec4 outColour;
+void main() {
+  vec2 post = floor(gl_FragCoord.xy);
+  vec2 p = fanPlace(vec2(2.0 * post.x / ${RAYS}.0 - 1.0, post.y / ${RINGS}.0));
+  float fine = max(distance(p, uEye.xy), uFan.z) * uFanStep;
   vec4 field = fieldAt(p);
   vec4 surf = surfAt(field, p);
   float free = 1.0 - iceAt(p).x;
   float calm = calmed(surf.w, field.w) * free;
-  surf.x *= free;
   vec3 moved = vec3(0.0);
   for (int i = 0; i < uTiles; i++) {
     float seen = resolved(uTileBand[i], fine);
@@ -119,17 +137,17 @@ void standing() {
   }
   moved *= calm;
   if (uWakes > 0) moved.z += wakesAt(p).x * free;
-  moved.z += surf.x * clamp(uSea.y * 0.15 / fine, 0.0, 1.0);
-  vPlace = vec3(p + moved.xy, uLevel + moved.z);
-  vFlow = vec4(0.0);
-  vSide = 0.0;
+  moved.z += surf.x * free * clamp(uSea.y * 0.15 / fine, 0.0, 1.0);
+  outColour = vec4(moved, 1.0);
 }
 `;
 
-export const VERTEX = /* glsl */ `${COMMON}
-${WAVES}
-${ICE}
-${WAKES}
+export const VERTEX = /* glsl */ `
+precision highp float;
+precision highp sampler2D;
+uniform vec3 uEye;
+uniform sampler2D uShape;
+uniform float uStream, uLevel;
 in float side; // -1 and 1 at a stream's edges
 in vec4 flow; // of a stream: east, north (m/s), whiteness, distance along it
 out vec3 vPlace;
@@ -144,7 +162,12 @@ void main() {
     vFlow = flow;
     vSide = side;
   } else {
-    standing();
+    vRest = fanPlace(position.xy);
+    ivec2 post = ivec2((position.x + 1.0) * ${RAYS / 2}.0 + 0.5, position.y * ${RINGS}.0 + 0.5);
+    vec3 moved = texelFetch(uShape, post, 0).xyz;
+    vPlace = vec3(vRest + moved.xy, uLevel + moved.z);
+    vFlow = vec4(0.0);
+    vSide = 0.0;
   }
   gl_Position = projectionMatrix * viewMatrix * vec4(vPlace, 1.0);
 }

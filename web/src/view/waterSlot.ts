@@ -1,15 +1,14 @@
 /** One water as it is drawn; it is dressed anew for each change, its shaders stay. */
 import * as THREE from "three";
 import { Collars } from "./collars";
+import { QUAD } from "./glsl";
 import { ribbon } from "./ribbon";
 import type { Uniforms } from "./uniforms";
 import { MOST_WAKES } from "./wakeShader";
-import { FRAGMENT, THROUGH, VERTEX } from "./waterShader";
+import { FRAGMENT, RAYS, RINGS, SHAPE, THROUGH, VERTEX } from "./waterShader";
 import type { WaterSpec } from "./waterSpec";
 import { MOST_TILES, WaveTiles } from "./waveTiles";
 
-const RAYS = 120;
-const RINGS = 150;
 const FAR_M = 70000;
 const OPEN_M = 60; // depth of the sea beyond the plot
 
@@ -70,6 +69,7 @@ function emptyUniforms(): Uniforms {
     uWakeSet: { value: vectors(MOST_WAKES) },
     uFan: { value: new THREE.Vector4(0, Math.PI, 1, FAR_M) },
     uFanStep: { value: 1.1 },
+    uShape: { value: null },
     uLevel: { value: 0 },
     uMasked: { value: 0 },
     uClear: { value: 1 },
@@ -79,11 +79,25 @@ function emptyUniforms(): Uniforms {
   };
 }
 
+const PASS = new THREE.Mesh(new THREE.PlaneGeometry(2, 2));
+PASS.frustumCulled = false;
+const PASSES = new THREE.Scene().add(PASS);
+const ORTHO = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
+
 export class WaterSlot {
   readonly group = new THREE.Group();
   private readonly own = emptyUniforms();
   private readonly fan = fan();
   private readonly meshes: THREE.Mesh[];
+  private readonly shaper: THREE.ShaderMaterial;
+  private readonly shape = new THREE.WebGLRenderTarget(RAYS + 1, RINGS + 1, {
+    type: THREE.FloatType,
+    minFilter: THREE.NearestFilter,
+    magFilter: THREE.NearestFilter,
+    depthBuffer: false,
+  });
+  private shaped = "";
+  private time = 0;
   private tiles: WaveTiles | null = null;
   private tilesKey = "";
   private readonly collars: Collars;
@@ -101,6 +115,15 @@ export class WaterSlot {
       side: THREE.DoubleSide,
       blending: THREE.CustomBlending,
     };
+    this.shaper = new THREE.ShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: QUAD,
+      fragmentShader: SHAPE,
+      uniforms: { ...how.uniforms, uPart: { value: new THREE.Vector2(1, 1) } },
+      depthTest: false,
+      depthWrite: false,
+    });
+    this.own.uShape.value = this.shape.texture;
     const through = new THREE.ShaderMaterial({
       ...how,
       fragmentShader: THROUGH,
@@ -119,7 +142,6 @@ export class WaterSlot {
       const mesh = new THREE.Mesh(this.fan, material);
       mesh.frustumCulled = false;
       mesh.renderOrder = 3 * order + k;
-      mesh.onBeforeRender = (_r, _s, camera) => this.follow(camera as THREE.PerspectiveCamera);
       this.group.add(mesh);
       return mesh;
     });
@@ -128,6 +150,7 @@ export class WaterSlot {
   /** Draws a water from now on, or none. */
   dress(w: WaterSpec | null, seconds: number) {
     this.spec = w;
+    this.shaped = "";
     this.group.visible = !!w;
     if (!w) return;
     this.setTiles(w);
@@ -188,7 +211,21 @@ export class WaterSlot {
 
   /** A wake has its bow elsewhere, running to a bearing in radians. */
   wakeAt(index: number, east: number, north: number, bearing: number) {
+    this.shaped = "";
     this.own.uWakeAt.value[index].set(east, north, Math.sin(bearing), Math.cos(bearing));
+  }
+
+  /** The fan is laid before an eye, and moved by the waves of now. */
+  prepare(renderer: THREE.WebGLRenderer, camera: THREE.PerspectiveCamera) {
+    if (!this.spec || this.spec.stream) return;
+    this.follow(camera);
+    const eye = camera.position.toArray();
+    const key = [...eye, ...this.own.uFan.value.toArray(), this.time].join();
+    if (key === this.shaped) return;
+    this.shaped = key;
+    PASS.material = this.shaper;
+    renderer.setRenderTarget(this.shape);
+    renderer.render(PASSES, ORTHO);
   }
 
   /** The fan lies before the eye, from its foot on, as wide as the picture. */
@@ -213,6 +250,7 @@ export class WaterSlot {
 
   /** The waves as they are at a time. */
   run(seconds: number) {
+    this.time = seconds;
     if (this.spec) this.tiles?.run(seconds);
   }
 }
