@@ -229,10 +229,10 @@ float lace(vec2 p, float foam) {
   return clamp((c - 1.0 + 1.5 * foam * patches) * 1.7, 0.0, 1.0) * smoothstep(0.0, 0.12, foam);
 }
 
-Skin skinAt(float fine) {
+Skin skinAt(float fine, float depth) {
   Skin s;
   s.white = 0.72;
-  s.depth = vPlace.z - bed(vPlace.xy);
+  s.depth = depth;
   vec2 slope;
   float foam;
   if (uStream > 0.5) {
@@ -322,17 +322,29 @@ void outside() {
 `;
 
 /** What the water lets through of what lies behind it: the picture is multiplied by it. */
+/** What lies under land is not shaded: most of a fan is hidden so. */
+const MAIN = /* glsl */ `
+void main() {
+  float fine = max(length(fwidth(vRest)) * 0.5, 0.004);
+  float depth = vPlace.z - bed(vPlace.xy);
+  if (depth < 0.0) {
+    discard;
+  } else {
+    outside();
+    shade(fine, depth);
+  }
+}
+`;
+
 export const THROUGH = /* glsl */ `${COMMON}
 ${WAVES}
 ${SKIN}
-void main() {
-  outside();
+void shade(float fine, float depth) {
   vec3 ray = vPlace - uEye;
   float d = length(ray);
   ray /= d;
   bool below = fromBelow(ray);
-  float fine = max(length(fwidth(vRest)) * 0.5, 0.004);
-  Skin s = skinAt(fine);
+  Skin s = skinAt(fine, depth);
   if (s.depth < 0.0) discard;
   if (below) {
     outColour = vec4(0.0, 0.0, 0.0, 1.0);
@@ -347,7 +359,7 @@ void main() {
   through *= 1.0 - s.foam;
   outColour = vec4(mix(vec3(1.0), through, edge(s.depth)), 1.0);
 }
-`;
+${MAIN}`;
 
 export const FRAGMENT = /* glsl */ `${COMMON}
 ${WAVES}
@@ -360,7 +372,7 @@ vec3 mirroredAlong(vec3 r) {
   vec3 sky = skyAt(r);
   float step_ = max(uGrid.z * 0.7, 1.5);
   float go = step_;
-  for (int i = 0; i < 28; i++) {
+  for (int i = 0; i < 20; i++) {
     vec3 s = vPlace + r * go;
     if (s.x < 0.0 || s.y < 0.0 || s.x > uPlot.x || s.y > uPlot.y) break;
     float over = s.z - texture(uHeights, plotUv(s.xy)).r;
@@ -373,7 +385,7 @@ vec3 mirroredAlong(vec3 r) {
       vec3 lit = albedo * (uSunLight * max(dot(ln, uSun), 0.0) * open + skyLight(ln) * 0.85);
       return mix(sky, hazed(lit, s), 0.9);
     }
-    go += max(max(step_, over * 0.55), go * 0.2);
+    go += max(max(step_, over * 0.55), go * 0.3);
   }
   return sky;
 }
@@ -407,14 +419,12 @@ vec3 window(vec3 ray, Skin s, float d) {
   return seen * passes + ownUnder(ray) * (1.0 - passes);
 }
 
-void main() {
-  outside();
+void shade(float fine, float depth) {
   vec3 ray = vPlace - uEye;
   float d = length(ray);
   ray /= d;
   bool below = fromBelow(ray);
-  float fine = max(length(fwidth(vRest)) * 0.5, 0.004);
-  Skin s = skinAt(fine);
+  Skin s = skinAt(fine, depth);
   if (s.depth < 0.0) discard;
   if (below) {
     outColour = vec4(window(ray, s, d), 0.0);
@@ -431,7 +441,7 @@ void main() {
   vec3 lit = uSunLight * max(uSun.z, 0.0) * sun + above;
   vec3 through = passed(s.depth, look);
   vec3 body = uTint * 0.45 * lit;
-  vec3 colour = mirroredAlong(r) * f + body * (1.0 - f) * (1.0 - through)
+  vec3 colour = (f > 0.04 ? mirroredAlong(r) : skyAt(r)) * f + body * (1.0 - f) * (1.0 - through)
     + glitter(ray, s, look, sun);
   vec3 white = s.white * (uSunLight * max(dot(s.normal, uSun), 0.0) * sun + above);
   colour = mix(colour, white, s.foam);
@@ -441,4 +451,4 @@ void main() {
   vec3 haze = hazed(vec3(0.0), vPlace);
   outColour = vec4((hazed(colour, vPlace) - haze * kept) * on, 0.0);
 }
-`;
+${MAIN}`;
