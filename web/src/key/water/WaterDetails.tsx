@@ -29,7 +29,9 @@ function Level({ water }: { water: Standing }) {
     <div className="mb-1">
       {water.reach !== "stream" && (
         <div className="flex items-center gap-1" data-raise>
-          <span className="mr-1 text-[12px]">raise by cm</span>
+          <span className="mr-1 text-[12px]" title="Raises or lowers the level">
+            cm
+          </span>
           {STEPS_CM.map((cm) => (
             <button
               key={cm}
