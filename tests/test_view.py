@@ -193,7 +193,10 @@ class Drawn(unittest.TestCase):
         shown = self.still(pose)
         page = self.page
         self.look(pose)
-        drawn = "return [sow.view.trianglesDrawn > 0, sow.view.water.group.children.length > 0]"
+        drawn = (
+            "return [sow.view.trianglesDrawn > 0, "
+            "sow.view.water.group.children.some((c) => c.visible)]"
+        )
         self.assertEqual(page.js(drawn), [True, True])
         page.unfold("water")
         page.click("[aria-label='Hide Lake in the view']")
