@@ -45,8 +45,10 @@ float gathered(vec3 p) {
   vec2 q = p.xy + uSun.xy / 1.333 * deep;
   float size = 0.5 + 0.12 * sqrt(uUnder.w);
   vec2 bend = 0.35 * size * (texture(uNoise, q / (size * 9.0) + 0.02 * uTime).rg - 0.47);
-  float a = 1.0 - abs(2.0 * texture(uNoise, (q + bend) / (size * 5.0) + 0.013 * uTime).r - 0.94) * 2.0;
-  float b = 1.0 - abs(2.0 * texture(uNoise, (q.yx - bend) / (size * 4.0) - 0.017 * uTime).g - 0.94) * 2.0;
+  float one = texture(uNoise, (q + bend) / (size * 5.0) + 0.013 * uTime).r;
+  float two = texture(uNoise, (q.yx - bend) / (size * 4.0) - 0.017 * uTime).g;
+  float a = 1.0 - abs(2.0 * one - 0.94) * 2.0;
+  float b = 1.0 - abs(2.0 * two - 0.94) * 2.0;
   float lines = pow(clamp(min(a, b) + 0.3, 0.0, 1.0), 4.0);
   return mix(0.8, 2.2, lines) * exp(-deep * 0.08) + 1.0 - exp(-deep * 0.08);
 }

@@ -247,13 +247,15 @@ Skin skinAt(float fine, float depth) {
     slope = w.xy * rise;
     s.rough = w.w * rise * rise + 0.02 * vFlow.z;
     s.bend = w.z;
-    vec2 streak = vec2(vFlow.w - uTime * fast, dot(vRest, vec2(-vFlow.y, vFlow.x)) / max(fast, 0.1));
+    float across = dot(vRest, vec2(-vFlow.y, vFlow.x)) / max(fast, 0.1);
+    vec2 streak = vec2(vFlow.w - uTime * fast, across);
     float streaks = texture(uNoise, streak / vec2(4.0, 0.8)).r
       + texture(uNoise, streak / vec2(1.3, 0.35) + 0.4).g;
     streaks += 0.7 * (texture(uNoise, vRest / 5.3).b - 0.5);
     s.white = 0.34 + 0.42 * clamp((streaks - 0.55) * 1.25, 0.0, 1.0);
     // what falls frays at its edges
-    if (abs(vSide) > 1.0 - 0.55 * vFlow.z * texture(uNoise, streak / vec2(7.0, 2.0)).b) s.depth = -1.0;
+    float frays = vFlow.z * texture(uNoise, streak / vec2(7.0, 2.0)).b;
+    if (abs(vSide) > 1.0 - 0.55 * frays) s.depth = -1.0;
     foam = clamp((streaks - 1.3 + 1.15 * vFlow.z) * 2.0, 0.0, 1.0) * uShoreSet.y
       * smoothstep(0.03, 0.25, vFlow.z);
   } else {
@@ -292,7 +294,8 @@ Skin skinAt(float fine, float depth) {
 /** Share of light that a rough sea mirrors (Bruneton, Neyret & Holzschuch 2010). */
 float fresnel(float look, float rough) {
   float sigma = sqrt(rough);
-  float f = 0.02 + 0.98 * pow(1.0 - look, 5.0 * exp(-2.69 * sigma)) / (1.0 + 22.7 * pow(sigma, 1.5));
+  float power = 5.0 * exp(-2.69 * sigma);
+  float f = 0.02 + 0.98 * pow(1.0 - look, power) / (1.0 + 22.7 * pow(sigma, 1.5));
   return min(f * uShine.x, 1.0);
 }
 

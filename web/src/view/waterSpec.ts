@@ -16,7 +16,7 @@ export interface WaterSpec {
   foam: number;
   pool: boolean;
   wakes: WakeLine[];
-  /** Its ice: thickness at each post as half floats, and at the shore in m; snow and cracks 0..1. */
+  /** Its ice: thickness at each post as half floats, at the shore in m; snow and cracks 0..1. */
   ice: { data: Uint16Array | null; thick: number; snow: number; cracks: number };
   /** Time to the shore, share under water, openness, depth at each post, as half floats. */
   field: { data: Uint16Array; nx: number; ny: number } | null;

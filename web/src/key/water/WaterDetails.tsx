@@ -28,7 +28,7 @@ function Level({ water }: { water: Standing }) {
   return (
     <div className="mb-1">
       {water.reach !== "stream" && (
-        <div className="flex items-center gap-1" data-raise>
+        <div className="mt-1 mb-1 flex items-center gap-1" data-raise>
           <span className="mr-1 text-[12px]" title="Raises or lowers the level">
             cm
           </span>
