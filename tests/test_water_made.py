@@ -11,7 +11,15 @@ import tifffile
 import trimesh
 
 from sow.core.build import Build
-from sow.core.build.waters import moving_in, remarks, sea_in, shore_in, stands_in, wakes_in, wetted
+from sow.core.build.waters import (
+    moving_in,
+    remarks,
+    sea_in,
+    shore_in,
+    stands_in,
+    wakes_in,
+    wet_level,
+)
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.formats.water_mesh import water_mesh
@@ -261,7 +269,7 @@ class Shores(unittest.TestCase):
         with self.assertRaisesRegex(SceneError, "no ready water"):
             do("ready water", scene, {"water": "w", "name": "wine"})
         calm, rough = (build_of(water=pool(waves_cm=h)) for h in (0, 60))
-        more = np.nanmax(wetted(rough)) - np.nanmax(wetted(calm))
+        more = wet_level(rough).max() - wet_level(calm).max()
         self.assertAlmostEqual(float(more), 0.9 * sea_in(rough, 0).high_m, delta=0.01)
 
 

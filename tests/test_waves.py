@@ -9,7 +9,6 @@ from sow.core.water.around import collars, strength
 from sow.core.water.clear import READY, passed
 from sow.core.water.entry import Water
 from sow.core.water.field import Waves, resolved, tiles_of, waves_at
-from sow.core.water.flow import flow_along
 from sow.core.water.moving import FILLS, moving, sea_of, shore_of, typical_depth
 from sow.core.water.runin import shore_time, speed
 from sow.core.water.spectrum import (
@@ -223,18 +222,6 @@ class Around(unittest.TestCase):
         self.assertLess(float(foam[off > 1.6].max()), 0.05)
         self.assertEqual(strength(Sea(0.005, 0.5)), 0)
         self.assertEqual(float(collars(x, y, stands[:0], sea, 0, 1).max()), 0)
-
-
-class Streams(unittest.TestCase):
-    def test_it_runs_faster_and_white_where_it_falls(self):
-        at = np.arange(0, 60, 1.0)
-        level = np.where(at < 20, 10 - 0.01 * at, np.where(at < 24, 9.8 - (at - 20), 5.8))
-        fast, white = flow_along(np.column_stack([at, at * 0, level]), 0.3)
-        self.assertGreater(fast[21:24].min(), 3 * fast[5:15].max())
-        self.assertLess(white[:19].max(), 0.01)
-        self.assertGreater(white[21:24].min(), 0.9)
-        below = white[24:40]
-        self.assertTrue((np.diff(below) <= 0).all() and below[0] > 0.3 > below[-1])
 
 
 class Clearness(unittest.TestCase):

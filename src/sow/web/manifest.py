@@ -7,7 +7,7 @@ import numpy as np
 
 from ..core.air.card_pictures import picture_of
 from ..core.build import Build
-from ..core.build.waters import wetted
+from ..core.build.waters import wet_key, wet_level
 from ..core.cabinet import kind_of
 from ..core.cabinet.kind import GONE
 from ..core.cache import key_of
@@ -24,7 +24,6 @@ from ..core.planting.sowing import aparts
 from ..core.scene import Scene
 from ..core.shots.opening import opening
 from ..core.surface.material import colours_of
-from ..core.water.shore import shore_level
 from .forecasts import learn_land
 from .live import announce
 from .products import (
@@ -284,8 +283,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             lambda: tone_bytes(build),
         ),
         shore=product_key(
-            key_of("shore", build.water_key, [w.model_dump() for w in scene.water]),
-            lambda: raw_bytes(shore_level(wetted(build), grid.spacing).astype("<f4")),
+            key_of("shore", wet_key(build)), lambda: raw_bytes(wet_level(build).astype("<f4"))
         ),
         cover=product_key(
             key_of(

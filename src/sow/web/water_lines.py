@@ -4,16 +4,26 @@ import numpy as np
 from scipy.ndimage import binary_dilation
 
 from ..core.build import Build
-from ..core.build.waters import ice_in, remarks, sea_in, shore_in, shore_key, stands_in, wakes_in
+from ..core.build.waters import (
+    eddies_in,
+    ice_in,
+    remarks,
+    sea_in,
+    shore_in,
+    shore_key,
+    spine_in,
+    stands_in,
+    wakes_in,
+)
 from ..core.cache import key_of
 from ..core.plot import Grid
 from ..core.water.around import strength, width_m
 from ..core.water.field import tiles_of
 from ..core.water.flow import flow_along
+from ..core.water.foam import drift_of
 from ..core.water.moving import Shore
 from ..core.water.spectrum import Sea
-from ..core.water.standing import surface_of
-from .shapes.builds import AroundLine, SeaLine, WakeLine, WaterLine, WaveTile
+from .shapes.builds import AroundLine, EddyLine, SeaLine, WakeLine, WaterLine, WaveTile
 from .working import product_key, raw_bytes
 
 MOST_S = 1000.0  # of the time to a shore that is told
@@ -37,6 +47,7 @@ def water_lines(build: Build, draft: bool) -> list[WaterLine]:
                 around=_around(build, i, sea, draft) if wet.any() else None,
                 wakes=_wakes(build, i) if wet.any() else [],
                 ice=_ice(build, i),
+                eddies=_eddies(build, i, draft) if wet.any() else None,
                 runs=w.reach == "stream",
                 wet_m2=float(wet.sum()) * area,
                 told=remarks(build, i),
@@ -55,7 +66,7 @@ def _key(build: Build, index: int, sea: Sea) -> str:
         return product_key(key, lambda: _shore_bytes(shore_in(build, index), wet))
 
     def stream() -> bytes:
-        surface = surface_of(w, build.marks.line(w.mark), build.heights, build.grid)
+        surface = spine_in(build, index)
         told = np.column_stack([surface, *flow_along(surface, w.deep_m)])
         return raw_bytes(told.astype("<f4"))
 
@@ -66,6 +77,18 @@ def _wakes(build: Build, index: int) -> list[WakeLine]:
     if build.scene.water[index].reach == "stream":
         return []
     return [WakeLine(**vars(w), high_m=w.high_m) for w in wakes_in(build, index)]
+
+
+def _eddies(build: Build, index: int, draft: bool) -> EddyLine | None:
+    if build.scene.water[index].reach != "stream":
+        return None
+    eddies = eddies_in(build, index, not draft)
+    if eddies is None:
+        return None
+    rows, columns = eddies.strip.shape[:2]
+    data = raw_bytes(eddies.strip.astype("<f2"))
+    key = product_key(key_of("eddies", data.hex()), lambda: data)
+    return EddyLine(key=key, rows=rows, columns=columns, long_m=eddies.long_m)
 
 
 def _ice(build: Build, index: int) -> str:
@@ -100,6 +123,7 @@ def _sea(sea: Sea) -> SeaLine:
         long_m=sea.long_m,
         peak=sea.peak,
         period_s=sea.period_s,
+        drift=[*drift_of(sea), sea.loop_s],
         comes_back=max(1, round(sea.loop_s / sea.period_s)) if sea.loop_s else 0,
         tiles=[
             WaveTile(side_m=t.side_m, turn=t.turn, steep=t.steep, band=list(t.band)) for t in tiles

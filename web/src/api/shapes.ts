@@ -14,6 +14,7 @@ export type SceneLine = Schemas["SceneLine"];
 export type Manifest = Schemas["Manifest"];
 
 export type WakeLine = Schemas["WakeLine"];
+export type WaterLine = Schemas["WaterLine"];
 
 export type SeaLine = Schemas["SeaLine"];
 

@@ -45,7 +45,9 @@ void main() {
   vec3 n = normalize(vec3(vFace, 0.5));
   float sun = uGrid.w > 0.5 ? sunAt(vPlace) : 1.0;
   vec3 light = uSunLight * (0.55 * max(dot(n, uSun), 0.0) + 0.2) * sun + skyLight(n);
-  if (uLampCount > 0) light += lampsAt(vPlace, n);
+#ifdef LAMPS
+  light += lampsAt(vPlace, n);
+#endif
   vec3 colour = uCard.x > 0.0 ? albedo * uCard.x : albedo * light;
   outColour = vec4(uCard.y > 0.5 ? hazed(colour, vPlace) : colour, c.a);
 }

@@ -23,7 +23,7 @@ export function byteTarget(width: number, height: number): THREE.WebGLRenderTarg
 }
 
 const COPY = `precision highp float; in vec2 vUv; out vec4 outColour; uniform sampler2D uPicture;
-void main() { outColour = vec4(texture(uPicture, vUv).rgb, 1.0); }`;
+void main() { outColour = texture(uPicture, vUv); }`;
 
 function pass(fragmentShader: string, uniforms: Record<string, THREE.IUniform>) {
   return new THREE.ShaderMaterial({

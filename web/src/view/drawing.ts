@@ -4,11 +4,14 @@
  */
 import * as THREE from "three";
 import type { Shot } from "../api/shapes";
+import type { Clear } from "./clear";
 import { Developer, sumTarget, target } from "./develop";
+import type { Features } from "./features";
 import { Fence } from "./fence";
 import { GroundBaker } from "./groundBaker";
 import { GroundPages, type PageWish } from "./groundPages";
 import type { Grounds } from "./grounds";
+import { Mirror, type mirrorUniforms } from "./mirror";
 import { Pieces } from "./pieces";
 import type { Choice, Plants } from "./plants";
 import { aim, type Pose, poseOf } from "./pose";
@@ -53,6 +56,7 @@ export class Drawing {
   readonly pages: GroundPages;
   readonly fence: Fence;
   readonly pieces: Pieces;
+  private readonly mirror: Mirror;
   private readonly baker: GroundBaker;
   private picture = target(1, 1, true);
   private sum = sumTarget(1, 1);
@@ -76,7 +80,11 @@ export class Drawing {
     private readonly own: Uniforms,
     private readonly grounds: Grounds,
     private readonly plants: Plants,
+    private readonly clear: Clear,
+    private readonly features: Features,
   ) {
+    features.onChange = () => this.forgetPrograms();
+    this.mirror = new Mirror(shared as ReturnType<typeof mirrorUniforms>);
     this.movingScale = quality.soft ? quality.moving * 0.6 : quality.moving;
     if (quality.soft) this.movingShare = 0.12;
     this.developer = new Developer(renderer);
@@ -118,21 +126,31 @@ export class Drawing {
   private async ready(stale: Stale): Promise<boolean> {
     const key = `${this.plants.group.children.length} ${this.ground.children.length}`;
     if (key === this.compiled) return true;
+    const whole = this.clear.whole();
+    for (const scene of [this.ground, this.stand, whole]) this.features.dress(scene);
     this.renderer.setRenderTarget(this.picture);
     await this.renderer.compileAsync(this.baker.scene, this.baker.camera);
     await this.renderer.compileAsync(this.ground, this.camera);
     await this.renderer.compileAsync(this.stand, this.camera);
+    await this.renderer.compileAsync(whole, this.camera);
     this.compiled = key;
     return !stale();
   }
 
   /** Everything chosen for one eye: patches of land, plants. */
-  private compose(drawn: Drawn, pixels: number, fine: number, how: Partial<Choice>) {
+  private compose(
+    drawn: Drawn,
+    pixels: number,
+    fine: number,
+    how: Partial<Choice>,
+    camera = this.camera,
+  ) {
     const { field } = drawn.products;
     const choice = { pixels, least: this.quality.least, thin: true, budget: drawn.budget, ...how };
     this.own.uCoverNear.value = Math.max(12, ((0.4 * this.focal(pixels)) / choice.least) * 0.55);
-    this.grounds.choose(this.camera, fine);
-    this.plants.choose(this.camera, field, choice);
+    this.grounds.choose(camera, fine);
+    this.plants.choose(camera, field, choice);
+    this.features.dress(this.stand);
   }
 
   private focal(pixels: number): number {
@@ -142,11 +160,11 @@ export class Drawing {
   // ---- while something moves
   /** A quick frame of the whole face, as large and full as can be drawn in time. */
   async moving(drawn: Drawn): Promise<void> {
-    if (!(await this.ready(() => false))) return;
     const size = this.size;
+    this.aim(drawn.pose, size.x / size.y, drawn.products);
+    if (!(await this.ready(() => false))) return;
     const width = Math.max(1, Math.round(size.x * this.movingScale));
     const height = Math.max(1, Math.round(size.y * this.movingScale));
-    this.aim(drawn.pose, size.x / size.y, drawn.products);
     const budget = drawn.budget * this.movingShare;
     const least = this.quality.least * 1.6;
     this.compose(drawn, size.y, this.quality.fine * 0.7, { budget, least });
@@ -154,6 +172,7 @@ export class Drawing {
       this.begin(this.picture, width, height);
       this.renderer.render(this.stand, this.camera);
       this.renderer.render(this.ground, this.camera);
+      this.clear.now(this.picture, width, height, this.camera);
     });
     this.show(this.picture, 1, width / size.x, height / size.y);
     await this.fence.drawn();
@@ -173,9 +192,10 @@ export class Drawing {
   // ---- at rest
   /** The full picture; false when it was dropped. `tell` hears when something new is seen. */
   async full(drawn: Drawn, stale: Stale, tell: () => void): Promise<boolean> {
+    const size = this.size;
+    this.aim(drawn.pose, size.x / size.y, drawn.products);
     if (!(await this.ready(stale))) return false;
     while (this.grounds.pending && !stale()) await this.fence.drawn(); // the sun's line comes first
-    const size = this.size;
     const { rest, fine, frames } = this.quality;
     const width = Math.max(1, Math.round(size.x * rest));
     const height = Math.max(1, Math.round(size.y * rest));
@@ -197,6 +217,7 @@ export class Drawing {
       return true;
     };
     if (!(await this.refine(drawn, height, stale, tell))) return false;
+    if (!(await this.drawMirror(drawn, width, height, stale))) return false;
     this.compose(drawn, size.y, fine, {});
     for (let i = 0; i < frames; i++) if (!(await once(i, frames))) return false;
     if (drawn.inset && !(await this.drawInset(drawn, drawn.inset, stale))) return false;
@@ -289,13 +310,48 @@ export class Drawing {
       this.camera.setViewOffset(width, height, x, y, width, height);
     }
     try {
-      this.begin(t, width, height);
-      const plants = () => this.renderer.render(this.stand, this.camera);
-      if (!(await this.pieces.meshes(t, this.plants.shown(), plants, stale))) return false;
-      const ground = () => this.renderer.render(this.ground, this.camera);
-      return await this.pieces.bands(t, width, height, ground, stale);
+      if (!(await this.solid(t, width, height, this.camera, stale))) return false;
+      const kept = this.quality.soft && i === 1 && of === 2 ? this.sum.texture : null;
+      return await this.clear.bands(this.pieces, t, width, height, this.camera, stale, kept);
     } finally {
       if (of > 1) this.camera.clearViewOffset();
+    }
+  }
+
+  /** All that lets nothing through. */
+  private async solid(
+    t: THREE.WebGLRenderTarget,
+    width: number,
+    height: number,
+    camera: THREE.PerspectiveCamera,
+    stale: Stale,
+  ): Promise<boolean> {
+    this.begin(t, width, height);
+    const plants = () => this.renderer.render(this.stand, camera);
+    if (!(await this.pieces.meshes(t, this.plants.shown(), plants, stale))) return false;
+    const ground = () => this.renderer.render(this.ground, camera);
+    return this.pieces.bands(t, width, height, ground, stale);
+  }
+
+  /** What the water that is seen most mirrors; false when it was dropped. */
+  private async drawMirror(drawn: Drawn, width: number, height: number, stale: Stale) {
+    const { field } = drawn.products;
+    const share = this.quality.mirror;
+    const level = share ? this.clear.water.mirrorFor(this.camera, field.spacing) : null;
+    if (level === null) return true;
+    const t = this.mirror.begin(Math.ceil(width * share), Math.ceil(height * share));
+    this.mirror.follow(this.camera, level);
+    const eye = this.shared.uEye.value as THREE.Vector3;
+    eye.copy(this.mirror.camera.position);
+    try {
+      const how = { budget: drawn.budget * 0.4, least: this.quality.least * 1.5 };
+      const fine = this.quality.fine * 0.6;
+      this.compose(drawn, t.height, fine, how, this.mirror.camera);
+      const whole = await this.solid(t, t.width, t.height, this.mirror.camera, stale);
+      if (whole) this.mirror.end();
+      return whole;
+    } finally {
+      eye.copy(this.camera.position);
     }
   }
 
@@ -305,6 +361,7 @@ export class Drawing {
     if (!(await this.ready(stopped))) return false;
     this.compiled = "";
     if (!(await this.shade(drawn, stopped))) return false;
+    if (!(await this.drawMirror(drawn, pixels * this.camera.aspect, pixels, stopped))) return false;
     const how = { least: 1.1, thin: false, budget: Infinity };
     this.compose(drawn, pixels, Math.max(2.5, this.quality.fine), how);
     return true;
@@ -322,7 +379,9 @@ export class Drawing {
       this.insetPicture = target(width, height, true);
     }
     this.aim(poseOf(shot, drawn.products.field), width / height, drawn.products);
+    this.mirror.shows = false;
     try {
+      if (!(await this.ready(stale))) return false;
       if (!(await this.lay(drawn, height, stale, 2))) return false;
       const budget = this.quality.budget * 0.4;
       this.compose(drawn, height, this.quality.fine * 0.6, { budget, least: 3 });
@@ -330,6 +389,7 @@ export class Drawing {
     } finally {
       const size = this.size;
       this.aim(drawn.pose, size.x / size.y, drawn.products);
+      this.mirror.shows = true;
     }
     this.insetAt = inset;
     this.present();

@@ -98,22 +98,37 @@ vec3 shafted(vec3 tone, vec3 ray, float d) {
   return mix(tone, mix(away, tone, sun * 0.1), uShafts);
 }
 
-/** Haze and air, or water, between the eye and a place, as the core has them (core/air/haze.py). */
-vec3 hazed(vec3 colour, vec3 p) {
+/** What haze and air let through from a place to the eye, and what they add (core/air/haze.py). */
+void airTo(vec3 p, out vec3 passes, out vec3 adds) {
   vec3 ray = p - uEye;
   float d = length(ray);
-  if (uUnder.y > 0.5 && under(ray / max(d, 1e-4))) return inWater(colour, p);
   float a = (uEye.z - uHaze.z) / uHaze.y;
   float b = (p.z - uHaze.z) / uHaze.y;
   float ea = exp(-max(a, -4.0));
   float eb = exp(-max(b, -4.0));
   float thin = abs(b - a) < 1e-3 ? ea : (ea - eb) / (b - a);
   float deep = uHaze.x * max(d - uHaze.w, 0.0) * clamp(thin, 0.0, 4.0);
-  vec3 passes = exp(-deep - uAirTakes * d);
+  passes = exp(-deep - uAirTakes * d);
   vec3 tone = hazeTone(ray / max(d, 1e-3));
-  if (uShafts > 0.0) tone = shafted(tone, ray, d);
-  if (uMistCount > 0) passes *= exp(-mistDepth(uEye, p));
-  return colour * passes + tone * (1.0 - passes);
+#ifdef SHAFTS
+  tone = shafted(tone, ray, d);
+#endif
+#ifdef MISTS
+  passes *= exp(-mistDepth(uEye, p));
+#endif
+  adds = tone * (1.0 - passes);
+}
+
+/** A colour at a place, as it comes to the eye through haze and air, or water. */
+vec3 hazed(vec3 colour, vec3 p) {
+  vec3 passes;
+  vec3 adds;
+  airTo(p, passes, adds);
+  vec3 seen = colour * passes + adds;
+#ifdef UNDER
+  if (under(normalize(p - uEye + 1e-5))) seen = inWater(colour, p);
+#endif
+  return seen;
 }
 `;
 

@@ -68,11 +68,9 @@ uint hashOf(int i, int j) {
 #endif
 void layGround(float layer, vec4 mean, vec4 meanDetail, vec2 p, vec4 lie, vec4 edge, vec2 px,
   vec2 py, float lod, float lost, out vec4 colour, out vec4 detail) {
-  if (lost > 0.99) {
-    colour = mean;
-    detail = meanDetail;
-    return;
-  }
+  colour = mean;
+  detail = meanDetail;
+  if (lost <= 0.99) {
   mat2 turn = mat2(lie.x, lie.y, -lie.y, lie.x) / edge.z;
   vec2 q = turn * p;
   vec2 ab = vec2(q.x - 0.57735027 * q.y, 1.15470054 * q.y) * 1.7;
@@ -92,7 +90,7 @@ void layGround(float layer, vec4 mean, vec4 meanDetail, vec2 p, vec4 lie, vec4 e
   float square = 0.0;
   for (int k = 0; k < 3; k++) {
     float own = w[k];
-    if (own <= 0.0) continue;
+    if (own > 0.0) {
     ivec2 at = cell + (up ? ivec2(k == 2, k == 1) : ivec2(k != 2, k != 1));
     uint h = hashOf(at.x, at.y);
     float spin = edge.w > 0.5 ? 0.0 : float(hashOf(int(h), 7) >> 8) / 16777216.0 * 6.2831853;
@@ -115,11 +113,13 @@ void layGround(float layer, vec4 mean, vec4 meanDetail, vec2 p, vec4 lie, vec4 e
     t += own * s;
     total += own;
     square += own * own;
+    }
   }
   colour = max(mean + c * inversesqrt(square), vec4(0.0));
   detail = t / total;
   detail.xy = vec2(lie.x * detail.x + lie.y * detail.y, -lie.y * detail.x + lie.x * detail.y);
   colour.rgb = mix(colour.rgb, mean.rgb, lost);
+  }
 }
 `;
 
@@ -165,16 +165,12 @@ Look composed(vec3 place, vec3 n, vec2 uv, vec3 dpx, vec3 dpy, float d, float st
   if (all_ <= 0.0) albedo = vec3(0.23, 0.22, 0.19);
   float under = 0.0; // shares of the materials so far
   bool first = true;
-  for (int i = 0; i < 16; i++) {
-    if (i >= uCount) break;
+  for (int i = 0; i < uCount; i++) {
     vec4 four = i < 4 ? w0 : i < 8 ? w1 : i < 12 ? w2 : w3;
     float w = four[i & 3] / max(all_, 1e-4);
-    if (w < 0.012) {
-      under += w;
-      continue;
-    }
-    // its cover over what lies so far, from the shares
     under += w;
+    if (w >= 0.012) {
+    // its cover over what lies so far, from the shares
     float c = first ? 1.0 : clamp(w / under, 0.0, 1.0);
     vec4 edge = uEdges[i];
     vec4 lie = uLies[i];
@@ -186,7 +182,7 @@ Look composed(vec3 place, vec3 n, vec2 uv, vec3 dpx, vec3 dpy, float d, float st
       float t = clamp((level - below) / 0.3, 0.0, 1.0);
       c = mix(c, t, edge.x * (1.0 - lost));
     }
-    if (c < 0.012) continue;
+    if (c >= 0.012) {
     // from above and from two sides by the slope, then the same ground at a larger scale where
     // its grain is lost: one call for all, which compiles sooner
     float side = edge.w > 0.5 ? smoothstep(0.94, 0.82, n.z) : steep;
@@ -198,7 +194,7 @@ Look composed(vec3 place, vec3 n, vec2 uv, vec3 dpx, vec3 dpy, float d, float st
     for (int view = 0; view < 4; view++) {
       float part = view == 0 ? 1.0 - side : view == 1 ? side * ew : view == 2 ? side * (1.0 - ew)
         : k_;
-      if (part < 0.01) continue;
+      if (part >= 0.01) {
       bool flat2 = view == 0 || (view == 3 && side < 0.5);
       bool east = view == 1 || (view == 3 && ew > 0.5);
       vec2 p = flat2 ? place.xy : east ? place.yz : place.xz + 31.7;
@@ -218,12 +214,12 @@ Look composed(vec3 place, vec3 n, vec2 uv, vec3 dpx, vec3 dpy, float d, float st
         t.zw = mix(t.zw, t1.zw, k_);
         push = mix(push, 0.8 * leans, k_);
       }
+      }
     }
-    for (int k = 0; k < 8; k++) {
-      if (k >= uPictureCount) break;
+    for (int k = 0; k < uPictureCount; k++) {
       vec4 spun = uPictureTurn[k];
       vec4 at = uPictureAt[k];
-      if (int(spun.w) != i) continue;
+      if (int(spun.w) == i) {
       vec2 o = place.xy - at.xy;
       vec2 l = vec2(o.x * spun.x - o.y * spun.y, o.x * spun.y + o.y * spun.x) / at.zw;
       vec2 texel = 1.0 / vec2(textureSize(uPictures, 0).xy);
@@ -236,6 +232,7 @@ Look composed(vec3 place, vec3 n, vec2 uv, vec3 dpx, vec3 dpy, float d, float st
       push.xy -= vec2(g.x * spun.x + g.y * spun.y, -g.x * spun.y + g.y * spun.x);
       vec3 grain = colour.rgb / max(uMeans[i].rgb, vec3(0.01));
       colour.rgb = texture(uPictures, pu).rgb * mix(vec3(1.0), grain, 0.5 * (1.0 - lost));
+      }
     }
     if (first) {
       albedo = uTunes[i] * colour.rgb;
@@ -252,6 +249,8 @@ Look composed(vec3 place, vec3 n, vec2 uv, vec3 dpx, vec3 dpy, float d, float st
       rough = mix(rough, t.b * lie.w, c);
       darkens = mix(darkens, uDarkens[i], c);
       below = mix(below, colour.a, c);
+    }
+    }
     }
   }
   albedo = max(albedo, vec3(0.0));

@@ -52,12 +52,13 @@ Look pagedLook(vec2 place, vec2 uv, float fine) {
   vec2 at;
   int k = wanted;
   for (; k < ${LEVELS}; k++) if (pageAt(k, place, at)) break;
+  Look look;
   if (k >= ${LEVELS}) {
     vec3 tone = texture(uGroundTone, uv).rgb;
     float m = strewn(drifted(place), 61.0, log2(fine * 256.0)).r;
-    return Look(tone * tone * (0.75 + 0.5 * m), vec3(0.0), 0.9, 1.0);
+    look = Look(tone * tone * (0.75 + 0.5 * m), vec3(0.0), 0.9, 1.0);
   }
-  Look look = readPage(at);
+  if (k < ${LEVELS}) look = readPage(at);
   float more = lod - float(wanted);
   if (k == wanted && more > 0.02 && k + 1 < ${LEVELS} && pageAt(k + 1, place, at)) {
     Look other = readPage(at);

@@ -5,11 +5,11 @@ uniform vec4 uIceSet; // thickness at the shore (m), snow, cracks, is there any
 
 /** Whether it is frozen, how white the ice is, how much of that is snow. */
 vec3 iceAt(vec2 p) {
-  if (uIceSet.w < 0.5) return vec3(0.0);
+  vec3 ice = vec3(0.0);
+  if (uIceSet.w > 0.5) {
   float thick = uGrid.w > 0.5 ? texture(uIce, plotUv(p)).r : uIceSet.x;
   float frays = 0.5 * uIceSet.x * (texture(uNoise, p / 9.0).g - 0.47);
   float frozen = smoothstep(0.0, 0.06 * uIceSet.x, thick + (thick > 0.0 ? frays : 0.0));
-  if (frozen <= 0.0) return vec3(0.0);
   vec2 q = p + 0.4 * texture(uNoise, p / 3.7).rg;
   float wide = abs(2.0 * texture(uNoise, q / 53.0).r - 0.94);
   float narrow = abs(2.0 * texture(uNoise, q / 19.0).g - 0.94);
@@ -22,6 +22,8 @@ vec3 iceAt(vec2 p) {
   float snow = uIceSet.y > 0.0 ? smoothstep(bare, bare + 0.09, drift) : 0.0;
   float grey = 0.34 * clamp(thick / 0.9, 0.0, 1.0);
   float white = max(grey, uIceSet.z * max(0.75 * cracks, 0.5 * bubbles));
-  return vec3(frozen, max(white, snow) * frozen, snow * frozen);
+  ice = vec3(frozen, max(white, snow) * frozen, snow * frozen);
+  }
+  return ice;
 }
 `;

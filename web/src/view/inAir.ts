@@ -32,10 +32,9 @@ float mistDepth(vec3 from, vec3 to) {
     vec2 high = max(t0, t1);
     float enter = max(0.0, max(low.x, low.y));
     float leave = min(1.0, min(high.x, high.y));
-    if (leave <= enter) continue;
     vec3 more = uMistMore[m];
     float part = (leave - enter) / ${STEPS.toFixed(1)};
-    for (int s = 0; s < ${STEPS}; s++) {
+    for (int s = 0; s < ${STEPS} && leave > enter; s++) {
       vec3 p = from + way * (enter + (float(s) + 0.5) * part);
       vec2 uv = vec2(p.x - b.x, b.w - p.y) / (b.zw - b.xy);
       uv = (uv * ${(SIDE - 1).toFixed(1)} + 0.5) / ${SIDE.toFixed(1)};
@@ -60,9 +59,8 @@ vec3 lampsAt(vec3 p, vec3 n) {
     float turn = dot(-to, uLampAim[i].xyz);
     float cone = smoothstep(uLampLight[i].w, uLampAim[i].w, turn);
     vec3 arrives = uLampLight[i].rgb * (cone * max(dot(n, to), 0.0) / d2);
-    if (max(arrives.r, arrives.g) < 1e-4) continue;
     float open = 1.0;
-    if (uLampShades[i] > 0.5 && uGrid.w > 0.5)
+    if (max(arrives.r, arrives.g) > 1e-4 && uLampShades[i] > 0.5 && uGrid.w > 0.5)
       for (int s = 1; s < 12; s++) {
         vec3 q = p + n * 0.05 + way * (float(s) / 12.0);
         open = min(open, clamp(0.5 + (q.z - groundAt(q.xy)) / (0.1 + r), 0.0, 1.0));

@@ -1,4 +1,5 @@
 /** How the ground is drawn: the plot by its look and the light, the far land by its mean colour. */
+import { SWASH } from "./swashShader";
 import { COMMON } from "./glsl";
 import { LOOK, STREWN } from "./groundLook";
 import { PAGED } from "./groundPaged";
@@ -54,7 +55,7 @@ const STEPS = /* glsl */ `
 `;
 
 /** A look in the light, with plants from afar and what is laid over the ground. */
-const LIT = /* glsl */ `
+const LIT = /* glsl */ `${SWASH}
 vec4 inLight(Look look, vec3 n, vec2 uv, float d, float lod0) {
   float sun = sunAt(vPlace + n * 0.05);
   // the plants, seen from afar as colour, relief and shade
@@ -78,10 +79,14 @@ vec4 inLight(Look look, vec3 n, vec2 uv, float d, float lod0) {
     n = normalize(n + vec3(rough2, 0.0) * fade);
   }
   float occlusion = look.occlusion * (1.0 - 0.38 * cover.a * (1.0 - fade));
-  float rough = look.rough;
+  float film = filmAt(vPlace);
+  float rough = mix(look.rough, 0.08, film * step(look.rough, 0.6));
+  albedo *= 1.0 - 0.15 * film;
   float up = max(dot(n, uSun), 0.0);
   vec3 light = uSunLight * up * sun + ambientAt(vPlace, n) * occlusion;
-  if (uLampCount > 0) light += lampsAt(vPlace, n);
+#ifdef LAMPS
+  light += lampsAt(vPlace, n);
+#endif
   vec3 colour = albedo * light;
   vec3 h = normalize(uSun + normalize(uEye - vPlace));
   // sun on grains and wet faces (Blinn & Phong, with the exponent from the roughness), and the
@@ -120,7 +125,7 @@ vec4 inLight(Look look, vec3 n, vec2 uv, float d, float lod0) {
     float line = smoothstep(1.6, 0.6, abs(r - uRing.z) / max(fwidth(r), 1e-4));
     colour = mix(colour, vec3(0.85, 0.4, 0.03), line * 0.9);
   }
-  return vec4(colour, 1.0);
+  return vec4(colour, d);
 }
 `;
 
@@ -165,6 +170,6 @@ void main() {
   albedo *= 0.62 + 0.5 * m + 0.32 * (fine - 0.4);
   n = normalize(n + vec3(texture(uNoise, q / 97.0).rg - 0.47, 0.0) * 0.35);
   vec3 light = uSunLight * max(dot(n, uSun), 0.0) * cloudShade(vPlace) + skyLight(n);
-  outColour = vec4(hazed(albedo * light, vPlace), 1.0);
+  outColour = vec4(hazed(albedo * light, vPlace), distance(vPlace, uEye));
 }
 `;

@@ -2,6 +2,7 @@
 import * as THREE from "three";
 import type { FamilyFacts } from "../api/shapes";
 import { DEPTH, FRAGMENT, VERTEX } from "./plantsShader";
+import { Features } from "./features";
 import type { Shape } from "./plantShapes";
 import type { Uniforms } from "./uniforms";
 
@@ -43,21 +44,22 @@ export class PlantBatches {
       const uniforms = {
         ...this.shared,
         uSheet: { value: shape.sheet },
-        uCard: { value: card ? 1 : 0 },
         uHeight: { value: shape.height },
         uWorn: {
           value: new THREE.Color(`#${kind.split("~")[2] || "ffffff"}`).multiplyScalar(
             +(kind.split("~")[3] || 100) / 100,
           ),
         },
-        uStone: { value: this.families.get(shape.family)?.foot_tone && !card ? 1 : 0 },
         uChosen: { value: 0 },
       };
+      const stone = !card && !!this.families.get(shape.family)?.foot_tone;
+      const defines: Record<string, number> = card ? { CARD: 1 } : {};
       const material = new THREE.ShaderMaterial({
         glslVersion: THREE.GLSL3,
         vertexShader: VERTEX,
         fragmentShader: FRAGMENT,
         uniforms,
+        defines: stone ? { STONE: 1, BLENDS: 1 } : defines,
         side: THREE.DoubleSide,
       });
       const mesh = new THREE.Mesh(g, material);
@@ -67,6 +69,7 @@ export class PlantBatches {
         vertexShader: VERTEX,
         fragmentShader: DEPTH,
         uniforms,
+        defines,
         side: THREE.DoubleSide,
       });
       b = {
@@ -81,6 +84,13 @@ export class PlantBatches {
       this.group.add(mesh);
     }
     return b;
+  }
+
+  /** Some of a batch take on the ground's colour at their foot. */
+  blends(b: Batch) {
+    const m = b.mesh.material as THREE.ShaderMaterial;
+    if (m.defines.BLENDS || m.defines.CARD) return;
+    Features.own(m, { ...m.userData.own, BLENDS: 1 });
   }
 
   /** One more instance, in numbers one by one, as there are many thousands. */

@@ -178,8 +178,10 @@ export class Plants {
       )
         level++;
       this.triangles += shape.levels[0][level].triangles;
+      const batch = this.batches.batch(p.kind, p.variant, level, shape);
+      if (p.blend > 0) this.batches.blends(batch);
       this.batches.push(
-        this.batches.batch(p.kind, p.variant, level, shape),
+        batch,
         p.east,
         p.north,
         p.sink,

@@ -10,7 +10,7 @@ out vec3 vPlace, vNormal, vTone;
 out vec2 vUv;
 out float vFoot, vTint, vLeaf, vBlend;
 // where it blows to, strength, is it played
-uniform float uCard, uHeight, uStone;
+uniform float uHeight;
 uniform vec3 uLook;
 uniform vec4 uWind;
 void main() {
@@ -24,21 +24,21 @@ void main() {
   } // mirrored
   float base = groundAt(spot.xy) - spot.z;
   vec3 root = vec3(spot.xy, base);
-  if (uCard > 0.5) {
-    vec2 to = normalize(uLook.xy - spot.xy + 1e-4);
-    p = vec3(-to.y * p.x, to.x * p.x, p.z);
-    n = normalize(vec3(to * 0.55, 0.75));
-  } else {
-    float c = cos(stance.x);
-    float s = sin(stance.x);
-    p.xy = vec2(c * p.x + s * p.y, -s * p.x + c * p.y);
-    n.xy = vec2(c * n.x + s * n.y, -s * n.x + c * n.y);
-    vec3 axis = vec3(cos(stance.z), -sin(stance.z), 0.0);
-    float cl = cos(stance.y);
-    float sl = sin(stance.y);
-    p = p * cl - cross(axis, p) * sl + axis * dot(axis, p) * (1.0 - cl);
-    n = n * cl - cross(axis, n) * sl + axis * dot(axis, n) * (1.0 - cl);
-  }
+#ifdef CARD
+  vec2 to = normalize(uLook.xy - spot.xy + 1e-4);
+  p = vec3(-to.y * p.x, to.x * p.x, p.z);
+  n = normalize(vec3(to * 0.55, 0.75));
+#else
+  float c = cos(stance.x);
+  float s = sin(stance.x);
+  p.xy = vec2(c * p.x + s * p.y, -s * p.x + c * p.y);
+  n.xy = vec2(c * n.x + s * n.y, -s * n.x + c * n.y);
+  vec3 axis = vec3(cos(stance.z), -sin(stance.z), 0.0);
+  float cl = cos(stance.y);
+  float sl = sin(stance.y);
+  p = p * cl - cross(axis, p) * sl + axis * dot(axis, p) * (1.0 - cl);
+  n = n * cl - cross(axis, n) * sl + axis * dot(axis, n) * (1.0 - cl);
+#endif
   // sway as of a rod held at its foot, gusts running with the wind (after Habel and others 2009,
   // simplified)
   if (uWind.w > 0.5 && leaf > 0.0) {
@@ -52,8 +52,10 @@ void main() {
   }
   vFoot = position.z / uHeight;
   vLeaf = leaf;
-  vBlend = uCard > 0.5 ? 0.0 : cm > 0.0 ? cm * 0.01 : uStone > 0.5
-    ? clamp(0.07 * uHeight * size, 0.015, 0.3) : 0.0;
+  vBlend = cm * 0.01;
+#ifdef STONE
+  if (cm <= 0.0) vBlend = clamp(0.07 * uHeight * size, 0.015, 0.3);
+#endif
   vPlace = root + p;
   vNormal = n;
   vTone = tone;
@@ -88,43 +90,53 @@ in vec2 vUv;
 in float vFoot, vTint, vLeaf, vBlend;
 out vec4 outColour;
 uniform sampler2D uSheet, uGroundTone, uShore;
-uniform float uStone, uChosen, uCard;
+uniform float uChosen;
 uniform vec3 uWorn;
+#ifdef CARD
+const vec3 SHEET = vec3(0.0, 0.3, 0.8); // bias, where it is cut, how bright
+#else
+const vec3 SHEET = vec3(-1.3, 0.42, 1.0); // leaves keep their grain; summed frames smooth it
+#endif
+#ifdef STONE
+const vec3 FOOT = vec3(0.5, 0.62, 0.25); // how dark when wet, shade at the foot, and up to where
+#else
+const vec3 FOOT = vec3(0.3, 0.4, 0.55);
+#endif
 void main() {
   vec3 albedo = vTone * uWorn;
   if (vUv.x >= 0.0) {
-    // leaves keep their grain; summed frames smooth it
-    vec4 c = texture(uSheet, vUv, uCard > 0.5 ? 0.0 : -1.3);
-    if (c.a < cut(vUv, uCard > 0.5 ? 0.3 : 0.42)) discard;
-    albedo *= c.rgb * (uCard > 0.5 ? 0.8 : 1.0);
+    vec4 c = texture(uSheet, vUv, SHEET.x);
+    if (c.a < cut(vUv, SHEET.y)) discard;
+    albedo *= c.rgb * SHEET.z;
   }
   vec3 n = normalize(vNormal);
   vec3 eye = normalize(uEye - vPlace);
-  if (uStone > 0.5) {
-    vec3 q = abs(n);
-    vec2 p = q.z > 0.6 ? vPlace.xy : (q.x > q.y ? vPlace.yz : vPlace.xz);
-    vec4 a = texture(uNoise, p * 0.21);
-    vec4 b = texture(uNoise, p * 1.7);
-    vec4 e = texture(uNoise, p * 7.3);
-    albedo *= 0.5 + 0.5 * a.r + 0.42 * b.g + 0.1 * (b.b - 0.5) + 0.32 * (e.r - 0.47);
-    // pale crusts with a ragged rim
-    float lichen = smoothstep(0.56, 0.62, 0.55 * b.a + 0.3 * a.b + 0.2 * e.g)
-      * smoothstep(-0.1, 0.6, n.z);
-    albedo = mix(albedo, vec3(0.33, 0.335, 0.27) * (0.6 + 0.7 * e.b), 0.6 * lichen);
-    // dark grains and pits
-    albedo *= 1.0 - 0.5 * smoothstep(0.6, 0.66, texture(uNoise, p.yx * 0.6 + 0.3).r)
-      * smoothstep(0.5, 0.6, e.a) * (1.0 - smoothstep(6.0, 22.0, distance(uEye, vPlace)));
-    n = normalize(n + (vec3(b.r, b.a, a.g) - 0.46) * 0.55 + (vec3(e.g, e.b, e.r) - 0.46) * 0.45);
-  } else {
-    if (vLeaf > 0.0 && dot(n, eye) < -0.25) n = -n * vec3(1.0, 1.0, -1.0);
-    float t = vTint - 0.5;
-    albedo *= vec3(1.0 + t * 0.85, 1.0 + t * 0.3, 1.0 - t * 0.55) * (1.0 + t * 0.5);
-  }
+#ifdef STONE
+  vec3 q = abs(n);
+  vec2 p = q.z > 0.6 ? vPlace.xy : (q.x > q.y ? vPlace.yz : vPlace.xz);
+  vec4 a = texture(uNoise, p * 0.21);
+  vec4 b = texture(uNoise, p * 1.7);
+  vec4 e = texture(uNoise, p * 7.3);
+  albedo *= 0.5 + 0.5 * a.r + 0.42 * b.g + 0.1 * (b.b - 0.5) + 0.32 * (e.r - 0.47);
+  // pale crusts with a ragged rim
+  float lichen = smoothstep(0.56, 0.62, 0.55 * b.a + 0.3 * a.b + 0.2 * e.g)
+    * smoothstep(-0.1, 0.6, n.z);
+  albedo = mix(albedo, vec3(0.33, 0.335, 0.27) * (0.6 + 0.7 * e.b), 0.6 * lichen);
+  // dark grains and pits
+  albedo *= 1.0 - 0.5 * smoothstep(0.6, 0.66, texture(uNoise, p.yx * 0.6 + 0.3).r)
+    * smoothstep(0.5, 0.6, e.a) * (1.0 - smoothstep(6.0, 22.0, distance(uEye, vPlace)));
+  n = normalize(n + (vec3(b.r, b.a, a.g) - 0.46) * 0.55 + (vec3(e.g, e.b, e.r) - 0.46) * 0.45);
+#else
+  if (vLeaf > 0.0 && dot(n, eye) < -0.25) n = -n * vec3(1.0, 1.0, -1.0);
+  float t = vTint - 0.5;
+  albedo *= vec3(1.0 + t * 0.85, 1.0 + t * 0.3, 1.0 - t * 0.55) * (1.0 + t * 0.5);
+#endif
   // what water near by keeps wet is darker: stones, trunks, the foot of reeds
   float wet = 1.0 - smoothstep(0.0, 0.14, vPlace.z - texture(uShore, plotUv(vPlace.xy)).r
     + 0.1 * (texture(uNoise, vPlace.xy * 0.8).r - 0.47));
-  albedo *= 1.0 - (uStone > 0.5 ? 0.5 : 0.3) * wet;
+  albedo *= 1.0 - FOOT.x * wet;
   float joined = 0.0;
+#ifdef BLENDS
   if (vBlend > 0.0) { // the ground's own colour and lie at the foot, along an uneven rim
     float over = vPlace.z - groundAt(vPlace.xy);
     joined = 1.0 - smoothstep(0.0, vBlend, over + (texture(uNoise, vPlace.xy * 0.9).g - 0.5)
@@ -135,16 +147,20 @@ void main() {
     vec2 gn = texture(uNormals, plotUv(vPlace.xy)).rg;
     n = normalize(mix(n, vec3(gn, sqrt(max(1.0 - dot(gn, gn), 0.01))), 0.8 * joined));
   }
+#endif
   float sun = sunAt(vPlace + n * 0.03);
   float d = dot(n, uSun);
   float wrap = mix(max(d, 0.0), clamp(d * 0.72 + 0.28, 0.0, 1.0), vLeaf);
   float through = vLeaf * (pow(clamp(dot(-eye, uSun), 0.0, 1.0), 5.0) * 0.5 + 0.1 * max(-d, 0.0));
-  float foot =
-    mix(uStone > 0.5 ? 0.62 : 0.4, 1.0, smoothstep(0.0, uStone > 0.5 ? 0.25 : 0.55, vFoot));
+  float foot = mix(FOOT.y, 1.0, smoothstep(0.0, FOOT.z, vFoot));
+  vec3 lamps = vec3(0.0);
+#ifdef LAMPS
+  lamps = lampsAt(vPlace, n);
+#endif
   vec3 colour = albedo * (uSunLight * ((wrap + through) * sun + 0.075 * vLeaf * max(uSun.z, 0.0))
-    + ambientAt(vPlace, n) * foot + lampsAt(vPlace, n)) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
+    + ambientAt(vPlace, n) * foot + lamps) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
   if (uChosen > 0.5) colour = mix(colour, vec3(0.7, 0.35, 0.04), 0.35);
-  outColour = vec4(hazed(colour, vPlace), 1.0);
+  outColour = vec4(hazed(colour, vPlace), distance(vPlace, uEye));
 }
 `;
 

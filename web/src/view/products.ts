@@ -22,6 +22,8 @@ export interface WaterMade {
   points: Float32Array | null;
   /** East, north, radius, level of what stands in it. */
   stands: Float32Array | null;
+  /** What stones do to a stream, in a strip along it, as half floats. */
+  eddies: Uint16Array | null;
   /** Thickness of its ice at each post, as half floats. */
   ice: Uint16Array | null;
 }
@@ -164,12 +166,13 @@ function fetchWaters(m: Manifest): Promise<WaterMade[]> {
   return Promise.all(
     m.water
       .filter((w) => w.key)
-      .map(async ({ id, key, sea, runs, around, ice }) => {
-        const [made, waves, stands, frozen] = await Promise.all([
+      .map(async ({ id, key, sea, runs, around, ice, eddies }) => {
+        const [made, waves, stands, frozen, stirred] = await Promise.all([
           once(key),
           sea.waves ? once(sea.waves) : null,
           around ? once(around.key) : null,
           ice ? once(ice) : null,
+          eddies ? once(eddies.key) : null,
         ]);
         return {
           id,
@@ -178,6 +181,7 @@ function fetchWaters(m: Manifest): Promise<WaterMade[]> {
           points: runs ? new Float32Array(made) : null,
           ice: frozen && new Uint16Array(frozen),
           stands: stands && new Float32Array(stands),
+          eddies: stirred && new Uint16Array(stirred),
         };
       }),
   );

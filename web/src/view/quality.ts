@@ -16,6 +16,8 @@ export interface Quality {
   blur: number;
   /** Whether the ground's look is laid into pages; else it has its mean tone. */
   lays: boolean;
+  /** Share of the picture's width that waters mirror with at rest; 0 draws no mirror. */
+  mirror: number;
   /** Whether the sky becomes fine at rest. */
   sky: boolean;
 }
@@ -34,6 +36,7 @@ const QUALITY: Record<string, Quality> = {
     pages: 32,
     blur: 1,
     lays: true,
+    mirror: 0.4,
     sky: true,
   },
   fine: {
@@ -49,6 +52,7 @@ const QUALITY: Record<string, Quality> = {
     pages: 48,
     blur: 1,
     lays: true,
+    mirror: 1,
     sky: true,
   },
   quick: {
@@ -64,6 +68,7 @@ const QUALITY: Record<string, Quality> = {
     pages: 32,
     blur: 1.3,
     lays: true,
+    mirror: 0.35,
     sky: true,
   },
   sketch: {
@@ -79,6 +84,7 @@ const QUALITY: Record<string, Quality> = {
     pages: 16,
     blur: 4,
     lays: false,
+    mirror: 0,
     sky: false,
   }, // for journeys that ask the page, not its pixels
 };

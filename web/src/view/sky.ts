@@ -11,8 +11,9 @@ export function skyMesh(shared: Record<string, THREE.IUniform>): THREE.Mesh {
     vertexShader: /* glsl */ `
 out vec3 vRay;
 void main() {
-  vec4 p = inverse(projectionMatrix) * vec4(position.xy, 1.0, 1.0);
-  vRay = transpose(mat3(viewMatrix)) * (p.xyz / p.w);
+  mat4 m = projectionMatrix;
+  vec2 aside = (position.xy + vec2(m[2][0], m[2][1])) / vec2(m[0][0], m[1][1]);
+  vRay = transpose(mat3(viewMatrix)) * vec3(aside, -1.0);
   gl_Position = vec4(position.xy, 1.0, 1.0);
 }
 `,
@@ -23,17 +24,19 @@ void main() {
   vec3 d = normalize(vRay);
   vec3 c = skyAt(d);
   if (d.z > 0.0) c += sunDisc(d) * exp(-uHaze.x * uHaze.y / sqrt(d.z * d.z + 0.002));
-  if (uMistCount > 0) {
-    float passes = exp(-mistDepth(uEye, uEye + d * 6000.0));
-    c = c * passes + hazeTone(d) * (1.0 - passes);
-  }
-  if (uShafts > 0.0) {
-    float passes = exp(-uHaze.x * uHaze.y / sqrt(max(d.z, 0.0) * max(d.z, 0.0) + 0.002));
-    vec3 tone = hazeTone(d);
-    c += (shafted(tone, d * 900.0, 900.0) - tone) * (1.0 - passes);
-  }
+#ifdef MISTS
+  float clear = exp(-mistDepth(uEye, uEye + d * 6000.0));
+  c = c * clear + hazeTone(d) * (1.0 - clear);
+#endif
+#ifdef SHAFTS
+  float passes = exp(-uHaze.x * uHaze.y / sqrt(max(d.z, 0.0) * max(d.z, 0.0) + 0.002));
+  vec3 tone = hazeTone(d);
+  c += (shafted(tone, d * 900.0, 900.0) - tone) * (1.0 - passes);
+#endif
+#ifdef UNDER
   if (under(d)) c = ownUnder(d);
-  outColour = vec4(c, 1.0);
+#endif
+  outColour = vec4(c, 60000.0); // farther than anything
 }
 `,
   });

@@ -15,10 +15,9 @@ uniform vec3 uUnderOwn; // its own colour
 
 /** Whether a look begins under water: the surface cuts the picture a little ahead of the eye. */
 bool under(vec3 ray) {
-  if (uUnder.y < 0.5) return false;
   vec2 p = uEye.xy + ray.xy * ${LENS_M.toFixed(1)};
   float wave = sin(p.x * 9.0 + uTime * 2.1) + sin(p.y * 11.0 - p.x * 4.0 + uTime * 1.7);
-  return uEye.z + ray.z * ${LENS_M.toFixed(1)} < uUnder.x + 0.008 * wave;
+  return uUnder.y > 0.5 && uEye.z + ray.z * ${LENS_M.toFixed(1)} < uUnder.x + 0.008 * wave;
 }
 
 /** What lights the water at a height, from above. */
@@ -73,21 +72,22 @@ export function underUniforms(): Uniforms {
   };
 }
 
-/** Tells the shaders in which of the waters an eye is. */
+/** Tells the shaders in which of the waters an eye is; gives whether it is in any. */
 export function goUnder(
   shared: Uniforms,
   waters: WaterSpec[],
   eye: THREE.Vector3,
   spacing: number,
-) {
+): boolean {
   const in_ = waters.find((w) => holds(w, eye, spacing));
   const u = shared.uUnder.value as THREE.Vector4;
   u.set(in_?.level ?? 0, in_ ? 1 : 0, in_?.sea.high_m ?? 0, in_?.sea.long_m ?? 1);
-  if (!in_) return;
+  if (!in_) return false;
   const takes = (c: number) => (-Math.log(Math.min(Math.max(c, 1e-4), 0.999)) * 0.6) / in_.clear;
   const { r, g, b } = in_.through;
   (shared.uUnderTakes.value as THREE.Vector3).set(takes(r), takes(g), takes(b));
   (shared.uUnderOwn.value as THREE.Vector3).set(in_.tint.r, in_.tint.g, in_.tint.b);
+  return true;
 }
 
 function holds(w: WaterSpec, eye: THREE.Vector3, spacing: number): boolean {

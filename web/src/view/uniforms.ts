@@ -1,5 +1,8 @@
 /** The values that the shaders share: of the whole scene, and of the ground alone. */
 import * as THREE from "three";
+import { behindUniforms } from "./behind";
+import { mirrorUniforms } from "./mirror";
+import { swashUniforms } from "./swashShader";
 import { underUniforms } from "./underWater";
 import { floatTexture, pairTexture } from "./textures";
 
@@ -31,6 +34,9 @@ export function sharedUniforms(air: Uniforms): Uniforms {
   return {
     ...air,
     ...underUniforms(),
+    ...behindUniforms(),
+    ...mirrorUniforms(),
+    ...swashUniforms(),
     uHeights: { value: zero },
     uNormals: { value: none },
     uLandLight: { value: pairTexture(new Float32Array([-1e6, 1]), 1, 1) },

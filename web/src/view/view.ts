@@ -6,9 +6,12 @@ import * as THREE from "three";
 import type { Cabinet, FamilyFacts, Light, LightLine, Scene, Shot } from "../api/shapes";
 import type { Spread } from "./develop";
 import { type Drawn, Drawing, type Inset } from "./drawing";
+import { Features } from "./features";
 import { FrameLoop } from "./frameLoop";
 import { Grounds } from "./grounds";
+import { Behind, type behindUniforms } from "./behind";
 import { Cards } from "./cards";
+import { Clear } from "./clear";
 import { Daylight } from "./daylight";
 import { setLamps, setMists } from "./inAir";
 import { airUniforms, setAir } from "./light";
@@ -64,6 +67,7 @@ export class View {
     },
     done: () => this.onFrame?.(),
   });
+  private readonly features = new Features();
   private readonly grounds: Grounds;
   private readonly materials: Materials;
   private readonly overlays = new Overlays(this.own);
@@ -113,6 +117,7 @@ export class View {
         this.lit = true;
         setLamps(this.air, this.products?.manifest.lamps ?? [], this.unit);
         setAir(this.air, line, pictures, ground);
+        this.features.set("SHAFTS", line.shafts > 0);
         this.drawing.developer.exposure.fromArray(line.exposure);
         this.sunMoved();
       },
@@ -126,6 +131,7 @@ export class View {
     this.water = new Water({ ...this.shared, uCover: this.own.uCover });
     this.sky = skyMesh(this.shared);
     this.cards = new Cards(this.shared);
+    const behind = new Behind(this.shared as ReturnType<typeof behindUniforms>);
     this.drawing = new Drawing(
       this.renderer,
       this.quality,
@@ -133,11 +139,11 @@ export class View {
       this.own,
       this.grounds,
       this.plants,
+      new Clear(this.renderer, this.water, this.cards, behind),
+      this.features,
     );
-    this.drawing.onAim = (camera) =>
-      this.water.seenFrom(this.renderer, camera, this.products?.field.spacing ?? 1);
-    this.drawing.ground.add(...this.grounds.groups, this.water.group, this.sky);
-    this.drawing.ground.add(this.cards.group);
+    this.drawing.onAim = (camera) => this.seenFrom(camera);
+    this.drawing.ground.add(...this.grounds.groups, this.sky);
     this.drawing.stand.add(this.cards.casters);
     this.drawing.shadows.casters = this.cards.casters;
     this.drawing.stand.add(this.plants.group);
@@ -272,6 +278,8 @@ export class View {
     const mistKey = products.manifest.mists.map((m) => m.key).join();
     if (mistKey !== this.mistKey) setMists(this.air, products.manifest.mists, products.mists);
     this.mistKey = mistKey;
+    this.features.set("MISTS", products.manifest.mists.length > 0);
+    this.features.set("LAMPS", products.manifest.lamps.length > 0);
     this.setLight(doc);
   }
 
@@ -322,6 +330,11 @@ export class View {
     if (was?.pieces.size || moment?.pieces.size) this.arrange(this.hidden);
     if (was?.light !== moment?.light) this.setLight(this.doc);
     this.changed();
+  }
+
+  private seenFrom(camera: THREE.PerspectiveCamera) {
+    const spacing = this.products?.field.spacing ?? 1;
+    this.features.set("UNDER", this.water.seenFrom(this.renderer, camera, spacing));
   }
 
   /** Waves and wind as they are after so many seconds. */

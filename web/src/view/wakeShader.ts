@@ -54,12 +54,13 @@ vec4 wakesAt(vec2 p) {
     vec2 d = p - uWakeAt[i].xy;
     float behind = -(d.x * uWakeAt[i].z + d.y * uWakeAt[i].w);
     float off = abs(d.x * uWakeAt[i].w - d.y * uWakeAt[i].z);
-    if (behind < -1.5 || off > 0.4 * behind + 3.0 + uWakeSet[i].y) continue;
+    if (behind >= -1.5 && off <= 0.4 * behind + 3.0 + uWakeSet[i].y) {
     float own = wakeHeight(i, p);
     sum.x += own;
     sum.y += (wakeHeight(i, p + vec2(0.06, 0.0)) - own) / 0.06;
     sum.z += (wakeHeight(i, p + vec2(0.0, 0.06)) - own) / 0.06;
     sum.w = max(sum.w, wakeFoam(i, p));
+    }
   }
   return sum;
 }

@@ -1,19 +1,22 @@
 /**
  * Waters: those that stand are drawn as a fan about the eye, which follows the waves near by;
- * streams as ribbons that fall along their lines. Each is drawn twice: what it lets through of what
- * lies behind, then what it adds.
+ * streams as ribbons that fall along their lines.
  */
 import * as THREE from "three";
 import type { Scene } from "../api/shapes";
 import type { PieceStands } from "./placed";
+import { setSwash } from "./swashShader";
 import { goUnder } from "./underWater";
 import type { Uniforms } from "./uniforms";
 import { MOST_WAKES } from "./wakeShader";
 import { WaterSlot } from "./waterSlot";
 import type { WaterSpec } from "./waterSpec";
 
+/** A still surface is one whose waves are lower. */
+const STILL_M = 3;
+const LOOKS = 24; // places of a water that are asked, across and down
+
 export class Water {
-  readonly group = new THREE.Group();
   private readonly slots: WaterSlot[] = [];
   private specs: WaterSpec[] = [];
 
@@ -21,15 +24,16 @@ export class Water {
 
   /** Shows these; true when that needs shaders that were not there. */
   set(waters: WaterSpec[]): boolean {
-    const before = this.slots.length;
+    const features = () => this.slots.map((s) => s.features).join();
+    const before = features();
     this.specs = waters;
+    setSwash(this.shared, waters);
     while (this.slots.length < waters.length) {
       const slot = new WaterSlot(this.shared, this.slots.length);
       this.slots.push(slot);
-      this.group.add(slot.group);
     }
     this.slots.forEach((slot, i) => slot.dress(waters[i] ?? null, this.shared.uTime.value));
-    return this.slots.length > before;
+    return features() !== before;
   }
 
   /** Wakes go with the pieces that make them, where those are elsewhere at a moment. */
@@ -50,14 +54,56 @@ export class Water {
     );
   }
 
-  /** Made ready for an eye, which may be under one of them. */
+  /** Made ready for an eye; gives whether it is under one of them. */
   seenFrom(renderer: THREE.WebGLRenderer, camera: THREE.PerspectiveCamera, spacing: number) {
-    goUnder(this.shared, this.specs, camera.position, spacing);
+    const under = goUnder(this.shared, this.specs, camera.position, spacing);
     for (const slot of this.slots) slot.prepare(renderer, camera);
+    return under;
+  }
+
+  /** What stands, or what runs; a stream is seen over the pool that it meets. */
+  drawn(streams: boolean): THREE.Object3D[] {
+    const own = this.slots.filter((s) => s.spec && !!s.spec.stream === streams);
+    return own.map((s) => s.group);
+  }
+
+  /** The level of the water that an eye sees most of, which shows a mirror; null shows none. */
+  mirrorFor(camera: THREE.PerspectiveCamera, spacing: number): number | null {
+    const seen = this.slots.map((s) => seenOf(s.spec, camera, spacing));
+    const most = seen.indexOf(Math.max(...seen));
+    this.slots.forEach((s, i) => (s.mirrors = i === most && seen[i] > 0));
+    return seen[most] > 0 ? this.specs[most].level : null;
+  }
+
+  /** Whether waters are drawn as a frame before had them. */
+  keeps(on: boolean) {
+    for (const slot of this.slots) slot.keeps(on);
   }
 
   /** The waves as they are at a time. */
   run(seconds: number) {
     for (const slot of this.slots) slot.run(seconds);
   }
+}
+
+/** How much of a water's surface an eye sees, by the angle that it takes up; 0 has no mirror. */
+function seenOf(w: WaterSpec | null, camera: THREE.PerspectiveCamera, spacing: number): number {
+  if (!w || w.stream || w.sea.high_m > STILL_M || camera.position.z <= w.level) return 0;
+  if (!w.field) return w.pool ? 0 : 1e-3;
+  const { nx, ny, data } = w.field;
+  const over = camera.position.z - w.level;
+  const at = new THREE.Vector3();
+  let sum = w.pool ? 0 : 1e-3; // a sea goes on beyond the plot
+  for (let r = 0; r < LOOKS; r++)
+    for (let c = 0; c < LOOKS; c++) {
+      const column = Math.floor(((c + 0.5) / LOOKS) * nx);
+      const row = Math.floor(((r + 0.5) / LOOKS) * ny);
+      if (!data[(row * nx + column) * 4 + 1]) continue;
+      at.set(column * spacing, (ny - 1 - row) * spacing, w.level);
+      const far = at.distanceTo(camera.position);
+      at.project(camera);
+      if (at.z > 1 || Math.abs(at.x) > 1.1 || Math.abs(at.y) > 1.1) continue;
+      sum += over / far ** 3;
+    }
+  return sum;
 }

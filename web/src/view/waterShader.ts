@@ -1,191 +1,13 @@
-/**
- * The water's shaders. Its surface is the core's (src/sow/core/water): waves on tiles (field.py),
- * waves that run in (surf.py), what it does with light (clear.py).
- */
+/** What a water does with light, as the core has it (src/sow/core/water/clear.py). */
 import { COMMON } from "./glsl";
 import { ICE } from "./iceShader";
 import { WAKES } from "./wakeShader";
-import { MOST_TILES, POSTS } from "./waveTiles";
+import { WAVES } from "./waveShader";
 
-/** Posts of the fan across and outward, less one. */
-export const RAYS = 120;
-export const RINGS = 150;
-
-const WAVES = /* glsl */ `
-uniform sampler2DArray uWaves;
-uniform sampler2D uField; // time to the shore, share under water, openness, depth
-uniform vec4 uTileAt[${MOST_TILES}]; // side, cosine and sine of its turn, mean square slope
-uniform vec2 uTileBand[${MOST_TILES}];
-uniform int uTiles;
-uniform vec4 uSea; // height, length, omega by itself, omega as shown
-uniform vec4 uShoreSet; // how much runs in, foam, waves until the first comes again, depth
-uniform float uStream;
-
-float resolved(vec2 band, float fine) {
-  float most = 3.14159265 / max(fine, 1e-6);
-  float low = max(band.x, band.y / 40.0);
-  return clamp(log(most / low) / log(band.y / low), 0.0, 1.0);
-}
-
-vec3 onTile(int i, vec2 p) {
-  vec4 t = uTileAt[i];
-  vec2 uv = vec2(p.x * t.y + p.y * t.z, -p.x * t.z + p.y * t.y) / t.x;
-  return vec3(uv + ${(0.5 / POSTS).toFixed(8)}, float(2 * i));
-}
-
-vec2 turned(int i, vec2 v) {
-  return vec2(v.x * uTileAt[i].y - v.y * uTileAt[i].z, v.x * uTileAt[i].z + v.y * uTileAt[i].y);
-}
-
-float sets(float number) {
-  if (uShoreSet.z > 0.5) number = mod(number, uShoreSet.z);
-  return number;
-}
-float high(float number) { return 0.65 + 0.35 * sin(number * 0.9 + 1.7 * sin(number * 0.37)); }
-
-float uneven(vec2 p, float l) {
-  float a = sin(p.x / (l * 1.9) + 2.0 * sin(p.y / (l * 4.3)));
-  float b = sin(p.y / (l * 1.7) + 2.0 * sin(p.x / (l * 3.1)) + 1.3);
-  return 0.55 * (a + b);
-}
-
-/** Waves that run in: height, slope away from the shore, foam, what they leave of the others. */
-vec4 surfAt(vec4 field, vec2 p) {
-  float deep = max(field.w, 0.02);
-  float near = 1.0 - smoothstep(0.08 * uSea.y, 0.3 * uSea.y, deep);
-  near *= 1.0 - smoothstep(8.0, 14.0, field.x * uSea.z / 6.2831853);
-  near *= min(uShoreSet.x, 1.0);
-  if (near <= 0.0 || uSea.x <= 0.0) return vec4(0.0, 0.0, 0.0, 1.0);
-  float phase = uSea.w * uTime + uSea.z * field.x + uneven(p, uSea.y);
-  float number = floor(phase / 6.2831853);
-  float turn = phase - 6.2831853 * number;
-  float aside = uneven(p, 3.7 * uSea.y);
-  float row = mix(high(sets(number) + aside), high(sets(number + 1.0) + aside),
-    smoothstep(2.5132741, 3.7699112, turn));
-  float grown = clamp(pow(0.12 * uSea.y / deep, 0.25), 1.0, 1.7);
-  float free = uSea.x * grown * field.z * row * uShoreSet.x;
-  float most = 0.78 * deep;
-  float broken = smoothstep(0.75, 1.15, free / most);
-  float tall = min(free, most) * near;
-  float steep = smoothstep(0.25, 1.0, free / most);
-  float trough = 3.14159265 * (1.0 + 0.6 * steep);
-  float rate = turn < trough ? 3.14159265 / trough : 3.14159265 / (6.2831853 - trough);
-  float bent = turn < trough ? turn * rate : 3.14159265 + (turn - trough) * rate;
-  float sharp = 1.0 + 2.5 * steep;
-  float up = max(0.5 + 0.5 * cos(bent), 1e-6);
-  float surface = tall * (pow(up, sharp) - 0.5 / sqrt(sharp));
-  float along = -0.5 * sharp * pow(up, sharp - 1.0) * sin(bent) * rate;
-  float slope = tall * along * uSea.z / sqrt(9.81 * deep);
-  float since = turn > 5.8119464 ? 0.0 : turn / uSea.w;
-  float lasts = 0.24 * 6.2831853 / uSea.w + 0.5;
-  float foam = broken * exp(-since / lasts) * near * row * field.z;
-  foam *= smoothstep(0.06, 0.5, uSea.x * uShoreSet.x);
-  return vec4(surface, slope, clamp(foam * 1.5, 0.0, 1.0), 1.0 - near);
-}
-
-/** The core's field at a place; beyond the plot the open sea. */
-vec4 fieldAt(vec2 p) {
-  if (uGrid.w < 0.5 || p.x < 0.0 || p.y < 0.0 || p.x > uPlot.x || p.y > uPlot.y)
-    return vec4(1000.0, 1.0, 1.0, uShoreSet.w);
-  return texture(uField, plotUv(p));
-}
-
-/** What the waves that run in leave of the open water's own. */
-float calmed(float left, float deep) {
-  if (deep > uSea.y * 0.5) return 1.0;
-  return left * clamp(deep / (0.6 * uSea.x + 1e-6), 0.0, 1.0) + (1.0 - left) * 0.25;
-}
-`;
-
-/** Where the posts of the fan lie: a middle bearing, half a width, a first distance and a last. */
-const FAN = /* glsl */ `
-uniform vec4 uFan;
-uniform float uFanStep; // ratio of one distance to the next
-vec2 fanPlace(vec2 at) {
-  float bearing = uFan.x + at.x * uFan.y;
-  float d = at.y <= 0.0 ? 0.0 : uFan.z * pow(uFan.w / uFan.z, at.y);
-  return uEye.xy + d * vec2(sin(bearing), cos(bearing));
-}
-`;
-
-/**
- * How the waves move each post of the fan, found once for an eye and a time: a picture with a texel
- * for each, since the fan is drawn again for every band of a frame.
- */
-export const SHAPE = /* glsl */ `${COMMON}
-${WAVES}
-${ICE}
-${WAKES}
-${FAN}
-in vec2 vUv;
-out vec4 outColour;
-void main() {
-  vec2 post = floor(gl_FragCoord.xy);
-  vec2 p = fanPlace(vec2(2.0 * post.x / ${RAYS}.0 - 1.0, post.y / ${RINGS}.0));
-  float fine = max(distance(p, uEye.xy), uFan.z) * uFanStep;
-  vec4 field = fieldAt(p);
-  vec4 surf = surfAt(field, p);
-  float free = 1.0 - iceAt(p).x;
-  float calm = calmed(surf.w, field.w) * free;
-  vec3 moved = vec3(0.0);
-  for (int i = 0; i < uTiles; i++) {
-    float seen = resolved(uTileBand[i], fine);
-    if (seen <= 0.0) continue;
-    vec3 at = onTile(i, p);
-    vec2 shift = textureLod(uWaves, at + vec3(0.0, 0.0, 1.0), 0.0).rg;
-    moved += seen * vec3(turned(i, shift), textureLod(uWaves, at, 0.0).r);
-  }
-  moved *= calm;
-  if (uWakes > 0) moved.z += wakesAt(p).x * free;
-  moved.z += surf.x * free * clamp(uSea.y * 0.15 / fine, 0.0, 1.0);
-  outColour = vec4(moved, 1.0);
-}
-`;
-
-export const VERTEX = /* glsl */ `
-precision highp float;
-precision highp sampler2D;
-uniform vec3 uEye;
-uniform sampler2D uShape;
-uniform float uStream, uLevel;
-in float side; // -1 and 1 at a stream's edges
-in vec4 flow; // of a stream: east, north (m/s), whiteness, distance along it
-out vec3 vPlace;
-out vec2 vRest;
-out vec4 vFlow;
-out float vSide;
-${FAN}
-void main() {
-  if (uStream > 0.5) {
-    vPlace = position;
-    vRest = position.xy;
-    vFlow = flow;
-    vSide = side;
-  } else {
-    vRest = fanPlace(position.xy);
-    ivec2 post = ivec2((position.x + 1.0) * ${RAYS / 2}.0 + 0.5, position.y * ${RINGS}.0 + 0.5);
-    vec3 moved = texelFetch(uShape, post, 0).xyz;
-    vPlace = vec3(vRest + moved.xy, uLevel + moved.z);
-    vFlow = vec4(0.0);
-    vSide = 0.0;
-  }
-  gl_Position = projectionMatrix * viewMatrix * vec4(vPlace, 1.0);
-}
-`;
-
-const SKIN = /* glsl */ `
-${ICE}
-${WAKES}
-in vec3 vPlace;
-in vec2 vRest;
-in vec4 vFlow;
-in float vSide;
-out vec4 outColour;
-uniform float uMasked, uClear;
-uniform vec3 uThrough;
-uniform vec2 uShine; // how strongly it mirrors, and glitters
-
-float bed(vec2 p) {
+/** Height of the ground below a place of the surface. */
+const BED = /* glsl */ `
+float bed(vec3 place) {
+  vec2 p = place.xy;
   if (uGrid.w > 0.5 && p.x >= 0.0 && p.y >= 0.0 && p.x <= uPlot.x
     && p.y <= uPlot.y) return groundAt(p);
   if (uFarGrid.x > 1.5) {
@@ -194,8 +16,22 @@ float bed(vec2 p) {
       + 0.5) / uFarGrid.x;
     if (uv.x > 0.0 && uv.y > 0.0 && uv.x < 1.0 && uv.y < 1.0) return texture(uFarHeights, uv).r;
   }
-  return vPlace.z - 30.0;
+  return place.z - 30.0;
 }
+`;
+
+const RUNS = 0.8; // of a stream's speed with which eddies go
+
+const SKIN = /* glsl */ `${BED}
+${ICE}
+${WAKES}
+in vec3 vPlace;
+in vec2 vRest;
+in vec4 vFlow;
+in float vSide;
+out vec4 outColour;
+uniform vec3 uTakes; // what a metre down and up again takes of the light
+uniform vec2 uShine; // how strongly it mirrors, and glitters
 
 struct Skin {
   vec3 normal;
@@ -212,9 +48,10 @@ vec4 slopes(vec2 p, float fine) {
   for (int i = 0; i < uTiles; i++) {
     float seen = resolved(uTileBand[i], fine);
     sum.w += uTileAt[i].w * (1.0 - seen);
-    if (seen <= 0.004) continue;
-    vec4 t = texture(uWaves, onTile(i, p));
-    sum.xyz += seen * vec3(turned(i, t.yz), t.w);
+    if (seen > 0.004) {
+      vec4 t = texture(uWaves, onTile(i, p));
+      sum.xyz += seen * vec3(turned(i, t.yz), t.w);
+    }
   }
   return sum;
 }
@@ -229,63 +66,94 @@ float lace(vec2 p, float foam) {
   return clamp((c - 1.0 + 1.5 * foam * patches) * 1.7, 0.0, 1.0) * smoothstep(0.0, 0.12, foam);
 }
 
+uniform vec3 uDrift; // east and north (m/s); seconds after which it is back, or 0
+
+/** Foam as lace that drifts with the waves. */
+float drifting(vec2 p, float foam) {
+  float turn = 6.2831853 / max(uDrift.z, 0.1);
+  float gone = uDrift.z > 0.0 ? sin(turn * uTime) / turn : uTime;
+  return lace(p - uDrift.xy * gone, foam);
+}
+
+#ifdef STREAM
+uniform sampler2D uEddies; // along a stream: foam, rougher or calmer, moved aside (m), how far apart
+uniform float uEddyLong;
+
+/** A stream: ripples carried along, streaks of foam, eddies behind stones; gives its foam. */
+float running(inout Skin s, out vec2 slope, float fine) {
+  float fast = length(vFlow.xy);
+  vec4 stirred = vec4(0.0, 0.0, 0.0, 1.0);
+  if (uEddyLong > 0.0)
+    stirred = texture(uEddies, vec2(0.5 + 0.5 * vSide, vFlow.w / uEddyLong));
+  float white = max(vFlow.z, 0.9 * stirred.x);
+  float round_ = 1.6;
+  float t = uTime / round_;
+  vec4 one = slopes(vRest - vFlow.xy * round_ * fract(t), fine);
+  vec4 two = slopes(vRest - vFlow.xy * round_ * fract(t + 0.5) + 3.7, fine);
+  float part = abs(2.0 * fract(t) - 1.0);
+  vec4 w = mix(one, two, part);
+  float rise = (0.6 + 1.4 * min(fast, 2.5) + 2.0 * white) * (1.0 + stirred.y);
+  slope = w.xy * rise;
+  s.rough = w.w * rise * rise + 0.02 * white;
+  s.bend = w.z;
+  float gone = 6.2831853 * (vFlow.w - ${RUNS} * fast * uTime) / stirred.w;
+  float across = dot(vRest, vec2(-vFlow.y, vFlow.x)) / max(fast, 0.1) + stirred.z * sin(gone);
+  vec2 streak = vec2(vFlow.w - uTime * fast, across);
+  float streaks = texture(uNoise, streak / vec2(4.0, 0.8)).r
+    + texture(uNoise, streak / vec2(1.3, 0.35) + 0.4).g;
+  streaks += 0.7 * (texture(uNoise, vRest / 5.3).b - 0.5);
+  s.white = 0.34 + 0.42 * clamp((streaks - 0.55) * 1.25, 0.0, 1.0);
+  // what falls frays at its edges
+  float frays = white * texture(uNoise, streak / vec2(7.0, 2.0)).b;
+  if (abs(vSide) > 1.0 - 0.55 * frays) s.depth = -1.0;
+  return clamp((streaks - 1.3 + 1.15 * white) * 2.0, 0.0, 1.0) * uShoreSet.y
+    * smoothstep(0.03, 0.25, white);
+}
+
+#endif
+
+/** A water that stands: its waves, those that run in, wakes, ice; gives its foam. */
+float standing(inout Skin s, out vec2 slope, float fine) {
+  vec4 field = fieldAt(vRest);
+  vec4 surf = surfAt(field, vRest);
+  float calm = calmed(surf.w, field.w);
+  vec4 w = slopes(vRest, fine);
+  slope = w.xy * calm;
+  float e = uGrid.z;
+  vec2 run = vec2(fieldAt(vRest + vec2(e, 0.0)).x, fieldAt(vRest + vec2(0.0, e)).x) - field.x;
+  slope += surf.y * clamp(uSea.y * 0.15 / fine, 0.0, 1.0) * run / max(length(run), 1e-6);
+  s.rough = w.w;
+  s.bend = w.z;
+  float foam = max(surf.z, clamp((w.z - 0.52) * 4.0, 0.0, 1.0) * calm);
+#ifdef WAKES
+  vec4 wake = wakesAt(vRest);
+  slope += wake.yz;
+  foam = max(foam, wake.w);
+#endif
+  foam = drifting(vRest, min(foam * uShoreSet.y, 1.0));
+#ifdef ICE
+  vec3 ice = iceAt(vRest);
+  float free = 1.0 - ice.x;
+  slope *= free;
+  s.rough = mix(s.rough, 0.0004, ice.x);
+  s.bend *= free;
+  foam = max(foam * free, ice.y);
+  if (ice.x > 0.5) s.white = mix(0.6, 0.86, ice.z);
+#endif
+  return foam;
+}
+
 Skin skinAt(float fine, float depth) {
   Skin s;
   s.white = 0.72;
   s.depth = depth;
   vec2 slope;
   float foam;
-  if (uStream > 0.5) {
-    float fast = length(vFlow.xy);
-    float round_ = 1.6;
-    float t = uTime / round_;
-    vec4 one = slopes(vRest - vFlow.xy * round_ * fract(t), fine);
-    vec4 two = slopes(vRest - vFlow.xy * round_ * fract(t + 0.5) + 3.7, fine);
-    float part = abs(2.0 * fract(t) - 1.0);
-    vec4 w = mix(one, two, part);
-    float rise = 0.6 + 1.4 * min(fast, 2.5) + 2.0 * vFlow.z;
-    slope = w.xy * rise;
-    s.rough = w.w * rise * rise + 0.02 * vFlow.z;
-    s.bend = w.z;
-    float across = dot(vRest, vec2(-vFlow.y, vFlow.x)) / max(fast, 0.1);
-    vec2 streak = vec2(vFlow.w - uTime * fast, across);
-    float streaks = texture(uNoise, streak / vec2(4.0, 0.8)).r
-      + texture(uNoise, streak / vec2(1.3, 0.35) + 0.4).g;
-    streaks += 0.7 * (texture(uNoise, vRest / 5.3).b - 0.5);
-    s.white = 0.34 + 0.42 * clamp((streaks - 0.55) * 1.25, 0.0, 1.0);
-    // what falls frays at its edges
-    float frays = vFlow.z * texture(uNoise, streak / vec2(7.0, 2.0)).b;
-    if (abs(vSide) > 1.0 - 0.55 * frays) s.depth = -1.0;
-    foam = clamp((streaks - 1.3 + 1.15 * vFlow.z) * 2.0, 0.0, 1.0) * uShoreSet.y
-      * smoothstep(0.03, 0.25, vFlow.z);
-  } else {
-    vec4 field = fieldAt(vRest);
-    vec4 surf = surfAt(field, vRest);
-    float calm = calmed(surf.w, field.w);
-    vec4 w = slopes(vRest, fine);
-    slope = w.xy * calm;
-    if (abs(surf.y) > 1e-5) {
-      float e = uGrid.z;
-      vec2 run = vec2(fieldAt(vRest + vec2(e, 0.0)).x, fieldAt(vRest + vec2(0.0, e)).x) - field.x;
-      slope += surf.y * clamp(uSea.y * 0.15 / fine, 0.0, 1.0) * run / max(length(run), 1e-6);
-    }
-    s.rough = w.w;
-    s.bend = w.z;
-    vec4 wake = uWakes > 0 ? wakesAt(vRest) : vec4(0.0);
-    slope += wake.yz;
-    foam = max(surf.z, clamp((w.z - 0.52) * 4.0, 0.0, 1.0) * calm);
-    foam = max(foam, wake.w) * uShoreSet.y;
-    foam = lace(vRest, min(foam, 1.0));
-    vec3 ice = iceAt(vRest);
-    if (ice.x > 0.0) {
-      float free = 1.0 - ice.x;
-      slope *= free;
-      s.rough = mix(s.rough, 0.0004, ice.x);
-      s.bend *= free;
-      foam = max(foam * free, ice.y);
-      if (ice.x > 0.5) s.white = mix(0.6, 0.86, ice.z);
-    }
-  }
+#ifdef STREAM
+  foam = running(s, slope, fine);
+#else
+  foam = standing(s, slope, fine);
+#endif
   s.normal = normalize(vec3(-slope, 1.0));
   s.foam = clamp(foam, 0.0, 1.0);
   return s;
@@ -303,7 +171,7 @@ float fresnel(float look, float rough) {
 vec3 passed(float depth, float look) {
   float inside = sqrt(1.0 - (1.0 - look * look) / 1.777);
   float ways = 0.5 * (1.0 + 1.0 / inside);
-  return exp(log(clamp(uThrough, 1e-4, 0.999)) * max(depth, 0.0) * ways / uClear);
+  return exp(-uTakes * max(depth, 0.0) * ways);
 }
 
 /** Water ends softly over the last centimetres. */
@@ -311,68 +179,81 @@ float edge(float depth) {
   return smoothstep(0.0, 0.03 + 0.02 * min(uSea.x, 1.0), depth);
 }
 
-/** Whether the surface is seen from below; what belongs to the other half of a picture is gone. */
-bool fromBelow(vec3 ray) {
-  bool below = uEye.z < vPlace.z;
-  if (uUnder.y < 0.5) return false;
-  if (under(ray) != below) discard;
-  return below;
-}
+`;
 
-void outside() {
-  if (uMasked > 0.5 && fieldAt(vRest).y < 0.4) discard;
+/** What was drawn before the water: the picture is the water's own, seen through and mirrored. */
+const BEHIND = /* glsl */ `
+uniform sampler2D uBehind; // alpha: how far it is
+uniform vec4 uBehindIs; // a texel across and down, width and height in texels of what is drawn
+uniform mat4 uSees;
+vec3 behindAt(vec2 px) { return textureLod(uBehind, px * uBehindIs.xy, 0.0).rgb; }
+
+/**
+ * The bed where a bent look meets it, and how deep it lies there; straight on where something that
+ * stands before the water hides it.
+ */
+vec3 seenBelow(vec3 ray, vec3 normal, float d, float fine, inout float depth, vec3 straight) {
+  vec3 bed_ = straight;
+  float least = min(uTakes.r, min(uTakes.g, uTakes.b));
+  if (fine < 0.6 && depth * least < 5.0) {
+  vec3 inside = refract(ray, normal, 1.0 / 1.333);
+  float down = max(-inside.z, 0.3);
+  vec3 place = vPlace + inside * (depth / down);
+  float there = clamp(vPlace.z - bed(place), 0.0, 2.0 * depth);
+  there = 0.5 * (there + depth);
+  place = vPlace + inside * (there / down);
+  vec4 q = uSees * vec4(place, 1.0);
+  vec2 px = (q.xy / q.w * 0.5 + 0.5) * uBehindIs.zw;
+  vec4 seen = textureLod(uBehind, clamp(px, vec2(0.5), uBehindIs.zw - 0.5) * uBehindIs.xy, 0.0);
+  float share = smoothstep(d - 0.3, d, seen.a) * smoothstep(0.6, 0.3, fine);
+  depth = mix(depth, there, share);
+  bed_ = mix(straight, seen.rgb, share);
+  }
+  return bed_;
 }
 `;
 
-/** What the water lets through of what lies behind it: the picture is multiplied by it. */
-/** What lies under land is not shaded: most of a fan is hidden so. */
-const MAIN = /* glsl */ `
-void main() {
-  float fine = max(length(fwidth(vRest)) * 0.5, 0.004);
-  float depth = vPlace.z - bed(vPlace.xy);
-  if (depth < 0.0) {
-    discard;
-  } else {
-    outside();
-    shade(fine, depth);
+/** The scene as a still surface mirrors it, drawn by an eye below: what waves turn to is found in it. */
+const MIRROR = /* glsl */ `
+uniform sampler2D uMirror; // alpha: how far it is from the eye below
+uniform mat4 uMirrorAt;
+uniform float uMirrorOn, uMirrorIs; // this water shows it; it is there
+vec3 mirroredAlong(vec3 r, vec3 sky);
+
+vec4 inMirror(vec3 p) {
+  vec4 q = uMirrorAt * vec4(p, 1.0);
+  vec2 uv = q.xy / q.w * 0.5 + 0.5;
+  if (q.w <= 0.0 || any(lessThan(uv, vec2(0.0))) || any(greaterThan(uv, vec2(1.0))))
+    return vec4(0.0);
+  return textureLod(uMirror, uv, 0.0);
+}
+
+/** What a look that is turned up at the surface shows, as it comes to the eye. */
+vec3 mirrored(vec3 r, float d, vec3 passes, vec3 adds) {
+  vec4 seen = vec4(0.0);
+  vec3 level = vec3(vPlace.xy, uLevel);
+  float far = uMirrorOn * uMirrorIs > 0.5 ? inMirror(level).a : 0.0;
+  if (far > 0.0) seen = inMirror(level + r * max(far - d, 0.5));
+  if (seen.a <= 0.0) {
+    vec3 colour = skyAt(r);
+    if (far <= 0.0 && r.z < 0.4) colour = mirroredAlong(r, colour);
+    seen.rgb = colour * passes + adds;
   }
+  return seen.rgb;
 }
 `;
-
-export const THROUGH = /* glsl */ `${COMMON}
-${WAVES}
-${SKIN}
-void shade(float fine, float depth) {
-  vec3 ray = vPlace - uEye;
-  float d = length(ray);
-  ray /= d;
-  bool below = fromBelow(ray);
-  Skin s = skinAt(fine, depth);
-  if (s.depth < 0.0) discard;
-  if (below) {
-    outColour = vec4(0.0, 0.0, 0.0, 1.0);
-    return;
-  }
-  float look = max(dot(-ray, s.normal), 0.02);
-  // waves gather the sun's light on a shallow bed, and part it
-  float share = smoothstep(0.02, 0.3, s.depth) * exp(-s.depth * 0.7);
-  float light = 1.0 + clamp(s.bend * 4.0, -0.45, 1.2) * share * sunAt(vPlace) * max(uSun.z, 0.0)
-    * smoothstep(0.25, 0.02, fine);
-  vec3 through = passed(s.depth, look) * light * (1.0 - fresnel(look, s.rough));
-  through *= 1.0 - s.foam;
-  outColour = vec4(mix(vec3(1.0), through, edge(s.depth)), 1.0);
-}
-${MAIN}`;
 
 export const FRAGMENT = /* glsl */ `${COMMON}
 ${WAVES}
 uniform sampler2D uCover;
 uniform vec3 uTint;
+uniform float uLevel;
 ${SKIN}
+${BEHIND}
+${MIRROR}
 
 /** The land that stands in the way of a mirrored ray, or the sky. */
-vec3 mirroredAlong(vec3 r) {
-  vec3 sky = skyAt(r);
+vec3 mirroredAlong(vec3 r, vec3 sky) {
   float step_ = max(uGrid.z * 0.7, 1.5);
   float go = step_;
   for (int i = 0; i < 20; i++) {
@@ -405,6 +286,7 @@ vec3 glitter(vec3 ray, Skin s, float look, float sun) {
   return uSunLight * min(back, 4000.0) * sun * uShine.y;
 }
 
+#ifdef UNDER
 /** The surface from below: all of the sky in a round window, and around it the water mirrored. */
 vec3 window(vec3 ray, Skin s, float d) {
   vec3 n = -s.normal;
@@ -415,43 +297,103 @@ vec3 window(vec3 ray, Skin s, float d) {
     float out_ = max(dot(r, s.normal), 0.0);
     float f = 0.02 + 0.98 * pow(1.0 - out_, 5.0);
     float sun = pow(max(dot(r, uSun), 0.0), 900.0) * 60.0;
-    seen = mix(mirroredAlong(r) + uSunLight * sun, back, f);
+    seen = mix(mirroredAlong(r, skyAt(r)) + uSunLight * sun, back, f);
   }
   seen = mix(seen, 0.35 * litUnder(uUnder.x), s.foam * 0.7);
   vec3 passes = exp(-uUnderTakes * d);
   return seen * passes + ownUnder(ray) * (1.0 - passes);
+}
+#endif
+
+/** Light that waves gather on a shallow bed, or part. */
+float gatheredOn(float depth, float bend, float sun, float fine) {
+  float share = smoothstep(0.02, 0.3, depth) * exp(-depth * 0.7);
+  return 1.0 + clamp(bend * 4.0, -0.45, 1.2) * share * sun * max(uSun.z, 0.0)
+    * smoothstep(0.25, 0.02, fine);
+}
+
+/** The surface from above. */
+vec3 above(vec3 ray, Skin s, float d, float fine) {
+  float look = max(dot(-ray, s.normal), 0.02);
+  float f = fresnel(look, s.rough) * (1.0 - s.foam);
+  // slopes too small to show turn what is mirrored up in the mean, most at a low look
+  vec3 r = reflect(ray, s.normal);
+  r.z = abs(r.z) + 0.9 * sqrt(s.rough) * (1.0 - look);
+  r = normalize(r);
+  float sun = sunAt(vPlace + vec3(0.0, 0.0, 0.05));
+  vec3 high_ = skyLight(vec3(0.0, 0.0, 1.0));
+  vec3 lit = uSunLight * max(uSun.z, 0.0) * sun + high_;
+  float deep = s.depth;
+  vec3 straight = behindAt(gl_FragCoord.xy);
+  vec3 bed_ = seenBelow(ray, s.normal, d, fine, deep, straight);
+  vec3 through = passed(deep, look);
+  vec3 body = uTint * 0.45 * lit * (1.0 - f) * (1.0 - through);
+  vec3 own = (body + glitter(ray, s, look, sun)) * (1.0 - s.foam);
+  own += s.white * (uSunLight * max(dot(s.normal, uSun), 0.0) * sun + high_) * s.foam;
+  vec3 passes;
+  vec3 adds;
+  airTo(vPlace, passes, adds);
+  vec3 kept = through * (1.0 - f) * (1.0 - s.foam);
+  // what lies behind is hazed already, and keeps its haze as far as it is let through
+  vec3 colour = own * passes + adds * (1.0 - f - kept);
+  colour += kept * bed_ * gatheredOn(deep, s.bend, sun, fine);
+  if (f > 0.04) colour += f * mirrored(r, d, passes, adds);
+  if (f <= 0.04) colour += f * (skyAt(r) * passes + adds);
+  return mix(straight, colour, edge(s.depth));
 }
 
 void shade(float fine, float depth) {
   vec3 ray = vPlace - uEye;
   float d = length(ray);
   ray /= d;
-  bool below = fromBelow(ray);
   Skin s = skinAt(fine, depth);
   if (s.depth < 0.0) discard;
-  if (below) {
-    outColour = vec4(window(ray, s, d), 0.0);
-    return;
-  }
-  float look = max(dot(-ray, s.normal), 0.02);
-  float f = fresnel(look, s.rough);
-  // slopes too small to show turn what is mirrored up in the mean, most at a low look
-  vec3 r = reflect(ray, s.normal);
-  r.z = abs(r.z) + 0.9 * sqrt(s.rough) * (1.0 - look);
-  r = normalize(r);
-  float sun = sunAt(vPlace + vec3(0.0, 0.0, 0.05));
-  vec3 above = skyLight(vec3(0.0, 0.0, 1.0));
-  vec3 lit = uSunLight * max(uSun.z, 0.0) * sun + above;
-  vec3 through = passed(s.depth, look);
-  vec3 body = uTint * 0.45 * lit;
-  vec3 colour = (f > 0.04 ? mirroredAlong(r) : skyAt(r)) * f + body * (1.0 - f) * (1.0 - through)
-    + glitter(ray, s, look, sun);
-  vec3 white = s.white * (uSunLight * max(dot(s.normal, uSun), 0.0) * sun + above);
-  colour = mix(colour, white, s.foam);
-  float on = edge(s.depth);
-  // what lies behind is hazed already, and keeps its haze as far as it is let through
-  vec3 kept = through * (1.0 - f) * (1.0 - s.foam);
-  vec3 haze = hazed(vec3(0.0), vPlace);
-  outColour = vec4((hazed(colour, vPlace) - haze * kept) * on, 0.0);
+#ifdef UNDER
+  bool below = uEye.z < vPlace.z;
+  if (under(ray) != below) discard; // it belongs to the other half of the picture
+  outColour = vec4(below ? window(ray, s, d) : above(ray, s, d, fine), d);
+#else
+  outColour = vec4(above(ray, s, d, fine), d);
+#endif
 }
-${MAIN}`;
+
+void main() {
+  float fine = max(length(fwidth(vRest)) * 0.5, 0.004);
+  float depth = vPlace.z - bed(vPlace);
+  if (depth < 0.0) discard;
+#ifdef POOL
+  if (fieldAt(vRest).y < 0.4) discard;
+#endif
+  shade(fine, depth);
+}
+`;
+
+/**
+ * A water as a frame before had it: a renderer without a card runs every branch of a shader for
+ * every pixel, so that shading anew costs less only where another shader is drawn with.
+ */
+export const KEPT = /* glsl */ `${COMMON}
+${WAVES}
+${BED}
+uniform sampler2D uKept; // alpha: how far it is
+in vec3 vPlace;
+in vec2 vRest;
+out vec4 outColour;
+void main() {
+  if (vPlace.z < bed(vPlace)) discard;
+#ifdef POOL
+  if (fieldAt(vRest).y < 0.4) discard;
+#endif
+  float d = distance(vPlace, uEye);
+  ivec2 px = ivec2(gl_FragCoord.xy);
+  ivec2 last = textureSize(uKept, 0) - 1;
+  vec4 best = vec4(0.0);
+  // at the rim of what stands before it, from beside
+  for (int i = 0; i < 5; i++) {
+    ivec2 aside = ivec2(i == 1 ? 1 : i == 2 ? -1 : 0, i == 3 ? 1 : i == 4 ? -1 : 0);
+    vec4 kept = texelFetch(uKept, clamp(px + aside, ivec2(0), last), 0);
+    if (abs(kept.a - d) < 0.7 * abs(best.a - d)) best = kept;
+  }
+  outColour = vec4(best.rgb, d);
+}
+`;

@@ -1,12 +1,14 @@
 /** One water as it is drawn; it is dressed anew for each change, its shaders stay. */
 import * as THREE from "three";
 import { Collars } from "./collars";
+import { Features } from "./features";
 import { QUAD } from "./glsl";
 import { ribbon } from "./ribbon";
 import type { Uniforms } from "./uniforms";
 import { MOST_WAKES } from "./wakeShader";
-import { FRAGMENT, RAYS, RINGS, SHAPE, THROUGH, VERTEX } from "./waterShader";
+import { FRAGMENT, KEPT } from "./waterShader";
 import type { WaterSpec } from "./waterSpec";
+import { RAYS, RINGS, SHAPE, VERTEX } from "./waveShader";
 import { MOST_TILES, WaveTiles } from "./waveTiles";
 
 const FAR_M = 70000;
@@ -30,10 +32,9 @@ function fan(): THREE.BufferGeometry {
   return g;
 }
 
-function fieldTexture(field: WaterSpec["field"]): THREE.DataTexture {
-  const f = field ?? { data: new Uint16Array(4), nx: 1, ny: 1 };
-  const data = f.data as Uint16Array<ArrayBuffer>;
-  const t = new THREE.DataTexture(data, f.nx, f.ny, THREE.RGBAFormat, THREE.HalfFloatType);
+function halfTexture(data: Uint16Array, nx: number, ny: number): THREE.DataTexture {
+  const own = data as Uint16Array<ArrayBuffer>;
+  const t = new THREE.DataTexture(own, nx, ny, THREE.RGBAFormat, THREE.HalfFloatType);
   t.minFilter = t.magFilter = THREE.LinearFilter;
   t.needsUpdate = true;
   return t;
@@ -50,6 +51,13 @@ function iceTexture(w: WaterSpec): THREE.DataTexture {
   return t;
 }
 
+/** What a metre of a water takes of light that goes down and up again. */
+function takenBy(w: WaterSpec): THREE.Vector3 {
+  const { r, g, b } = w.through;
+  const takes = (c: number) => -Math.log(Math.min(Math.max(c, 1e-4), 0.999)) / w.clear;
+  return new THREE.Vector3(takes(r), takes(g), takes(b));
+}
+
 const vectors = (count: number) => Array.from({ length: count }, () => new THREE.Vector4());
 
 function emptyUniforms(): Uniforms {
@@ -62,7 +70,9 @@ function emptyUniforms(): Uniforms {
     uTiles: { value: 0 },
     uSea: { value: new THREE.Vector4() },
     uShoreSet: { value: new THREE.Vector4() },
-    uStream: { value: 0 },
+    uDrift: { value: new THREE.Vector3(0, 0, 1) },
+    uEddies: { value: null },
+    uEddyLong: { value: 0 },
     uIceSet: { value: new THREE.Vector4() },
     uWakes: { value: 0 },
     uWakeAt: { value: vectors(MOST_WAKES) },
@@ -71,9 +81,9 @@ function emptyUniforms(): Uniforms {
     uFanStep: { value: 1.1 },
     uShape: { value: null },
     uLevel: { value: 0 },
-    uMasked: { value: 0 },
-    uClear: { value: 1 },
-    uThrough: { value: new THREE.Vector3() },
+    uTakes: { value: new THREE.Vector3() },
+    uMirrorOn: { value: 0 },
+    uSees: { value: new THREE.Matrix4() },
     uTint: { value: new THREE.Vector3() },
     uShine: { value: new THREE.Vector2() },
   };
@@ -88,7 +98,9 @@ export class WaterSlot {
   readonly group = new THREE.Group();
   private readonly own = emptyUniforms();
   private readonly fan = fan();
-  private readonly meshes: THREE.Mesh[];
+  private readonly mesh: THREE.Mesh;
+  private readonly shaded: THREE.ShaderMaterial;
+  private readonly kept: THREE.ShaderMaterial;
   private readonly shaper: THREE.ShaderMaterial;
   private readonly shape = new THREE.WebGLRenderTarget(RAYS + 1, RINGS + 1, {
     type: THREE.FloatType,
@@ -101,50 +113,41 @@ export class WaterSlot {
   private tiles: WaveTiles | null = null;
   private tilesKey = "";
   private readonly collars: Collars;
-  private spec: WaterSpec | null = null;
+  spec: WaterSpec | null = null;
 
   constructor(shared: Uniforms, order: number) {
     this.collars = new Collars(shared);
-    this.collars.mesh.renderOrder = 3 * order + 2;
+    this.collars.mesh.renderOrder = 2 * order + 1;
     this.group.add(this.collars.mesh);
-    const how = {
-      glslVersion: THREE.GLSL3,
-      vertexShader: VERTEX,
-      uniforms: { ...shared, ...this.own },
-      transparent: true,
-      side: THREE.DoubleSide,
-      blending: THREE.CustomBlending,
-    };
+    const uniforms = { ...shared, ...this.own };
     this.shaper = new THREE.ShaderMaterial({
       glslVersion: THREE.GLSL3,
       vertexShader: QUAD,
       fragmentShader: SHAPE,
-      uniforms: { ...how.uniforms, uPart: { value: new THREE.Vector2(1, 1) } },
+      uniforms: { ...uniforms, uPart: { value: new THREE.Vector2(1, 1) } },
       depthTest: false,
       depthWrite: false,
     });
     this.own.uShape.value = this.shape.texture;
-    const through = new THREE.ShaderMaterial({
-      ...how,
-      fragmentShader: THROUGH,
-      depthWrite: false,
-      blendSrc: THREE.ZeroFactor,
-      blendDst: THREE.SrcColorFactor,
-    });
-    const adds = new THREE.ShaderMaterial({
-      ...how,
-      fragmentShader: FRAGMENT,
-      depthWrite: true,
-      blendSrc: THREE.OneFactor,
-      blendDst: THREE.OneFactor,
-    });
-    this.meshes = [through, adds].map((material, k) => {
-      const mesh = new THREE.Mesh(this.fan, material);
-      mesh.frustumCulled = false;
-      mesh.renderOrder = 3 * order + k;
-      this.group.add(mesh);
-      return mesh;
-    });
+    const dressed = (fragmentShader: string) =>
+      new THREE.ShaderMaterial({
+        glslVersion: THREE.GLSL3,
+        vertexShader: VERTEX,
+        fragmentShader,
+        uniforms,
+        side: THREE.DoubleSide,
+      });
+    this.shaded = dressed(FRAGMENT);
+    this.kept = dressed(KEPT);
+    this.mesh = new THREE.Mesh(this.fan, this.shaded);
+    this.mesh.frustumCulled = false;
+    this.mesh.renderOrder = 2 * order;
+    this.mesh.onBeforeRender = (_renderer, _scene, camera) => {
+      const { projectionMatrix, matrixWorldInverse } = camera;
+      this.own.uSees.value.multiplyMatrices(projectionMatrix, matrixWorldInverse);
+      this.shaded.uniformsNeedUpdate = true;
+    };
+    this.group.add(this.mesh);
   }
 
   /** Draws a water from now on, or none. */
@@ -157,9 +160,10 @@ export class WaterSlot {
     this.setTextures(w);
     this.setNumbers(w);
     this.setWakes(w);
-    const before = this.meshes[0].geometry;
+    this.setFeatures(w);
+    const before = this.mesh.geometry;
     const geometry = w.stream ? ribbon(w.stream.points, w.stream.width) : this.fan;
-    for (const mesh of this.meshes) mesh.geometry = geometry;
+    this.mesh.geometry = geometry;
     if (before !== this.fan) before.dispose();
     this.collars.lay(w.around, w.sea.period_s);
     this.run(seconds);
@@ -180,8 +184,13 @@ export class WaterSlot {
   private setTextures(w: WaterSpec) {
     this.own.uField.value?.dispose();
     this.own.uIce.value?.dispose();
-    this.own.uField.value = fieldTexture(w.field);
+    const field = w.field ?? { data: new Uint16Array(4), nx: 1, ny: 1 };
+    this.own.uField.value = halfTexture(field.data, field.nx, field.ny);
     this.own.uIce.value = iceTexture(w);
+    this.own.uEddies.value?.dispose();
+    const { data, rows, columns } = w.eddies ?? { data: new Uint16Array(4), rows: 1, columns: 1 };
+    this.own.uEddies.value = halfTexture(data, columns, rows);
+    this.own.uEddyLong.value = w.eddies?.long ?? 0;
   }
 
   private setNumbers(w: WaterSpec) {
@@ -190,14 +199,19 @@ export class WaterSlot {
     const omega = (2 * Math.PI) / sea.period_s;
     u.uSea.value.set(sea.high_m, sea.long_m, sea.peak, omega);
     u.uShoreSet.value.set(w.surf, w.foam, sea.comes_back, OPEN_M);
-    u.uStream.value = w.stream ? 1 : 0;
+    u.uDrift.value.fromArray(sea.drift);
     u.uIceSet.value.set(ice.thick, ice.snow, ice.cracks, ice.data ? 1 : 0);
     u.uLevel.value = w.level;
-    u.uMasked.value = w.pool ? 1 : 0;
-    u.uClear.value = w.clear;
-    u.uThrough.value.set(w.through.r, w.through.g, w.through.b);
+    u.uTakes.value.copy(takenBy(w));
     u.uTint.value.set(w.tint.r, w.tint.g, w.tint.b);
     u.uShine.value.set(w.mirror, w.glitter);
+  }
+
+  private setFeatures(w: WaterSpec) {
+    const asked = { STREAM: w.stream, POOL: w.pool, ICE: w.ice.data, WAKES: w.wakes.length };
+    const wanted = Object.entries(asked).filter(([, on]) => on);
+    const defines = Object.fromEntries(wanted.map(([name]) => [name, 1]));
+    for (const material of [this.shaded, this.kept]) Features.own(material, defines);
   }
 
   private setWakes(w: WaterSpec) {
@@ -213,6 +227,20 @@ export class WaterSlot {
   wakeAt(index: number, east: number, north: number, bearing: number) {
     this.shaped = "";
     this.own.uWakeAt.value[index].set(east, north, Math.sin(bearing), Math.cos(bearing));
+  }
+
+  /** What its program can do, as text. */
+  get features(): string {
+    return Object.keys(this.shaded.defines ?? {}).join(" ");
+  }
+
+  keeps(on: boolean) {
+    this.mesh.material = on ? this.kept : this.shaded;
+  }
+
+  /** Whether it shows what the eye below sees. */
+  set mirrors(on: boolean) {
+    this.own.uMirrorOn.value = on ? 1 : 0;
   }
 
   /** The fan is laid before an eye, and moved by the waves of now. */

@@ -22,6 +22,8 @@ export interface WaterSpec {
   field: { data: Uint16Array; nx: number; ny: number } | null;
   /** What stands in it: east, north, radius, level of each; how far its foam reaches. */
   around: { discs: Float32Array; reach_m: number; amount: number } | null;
+  /** What stones do to a stream, in a strip along it. */
+  eddies: { data: Uint16Array; rows: number; columns: number; long: number } | null;
   /** East, north, level, speed and whiteness at the points of a stream. */
   stream: { points: Float32Array; width: number } | null;
 }

@@ -1,7 +1,7 @@
 /** The waters of a scene as the renderer draws them: seas, lakes, pools, streams. */
-import type { Scene } from "../api/shapes";
+import type { Scene, WaterLine } from "../api/shapes";
 import { linear } from "./light";
-import type { Products } from "./products";
+import type { Products, WaterMade } from "./products";
 import type { WaterSpec } from "./waterSpec";
 
 const NONE = new Float32Array(0);
@@ -37,8 +37,15 @@ export function waterSpecs(doc: Scene, products: Products, hidden: Set<string>):
         pool: w.reach === "pool",
         field: made.field ? { data: made.field, nx, ny } : null,
         around: line.around && made.stands?.length ? { ...line.around, discs: made.stands } : null,
+        eddies: eddiesOf(line, made),
         stream: made.points ? { points: made.points, width: w.width_m } : null,
       },
     ];
   });
+}
+
+function eddiesOf({ eddies }: WaterLine, made: WaterMade): WaterSpec["eddies"] {
+  if (!eddies || !made.eddies) return null;
+  const { rows, columns, long_m: long } = eddies;
+  return { data: made.eddies, rows, columns, long };
 }

@@ -41,6 +41,7 @@ from ..where import Site, holding
 from .keys import Keys
 from .marks import Marks, Rasters
 from .site import site_on
+from .waters import spray_in
 
 BARE = 0.2  # linear grey of ground without materials
 COMPUTING = threading.RLock()  # one build at a time: its kernels use every core
@@ -333,7 +334,7 @@ class Build:
             over = Over(self.heights, grid.xs(), grid.ys(), self.scene.marks, picture)
             made = [x for e in self.scene.air if e.on for x in airs.functions[e.kind](e, over)]
             of = lambda sort: [x for x in made if isinstance(x, sort)]
-            return InTheAir(of(Mist), of(LampLight), of(CardStands))
+            return InTheAir(of(Mist) + spray_in(self), of(LampLight), of(CardStands))
 
         return self.once("air", self.air_key, make)
 
@@ -342,7 +343,8 @@ class Build:
         """Content key of what stands in the air."""
         told = [e.model_dump(exclude={"name"}) for e in self.scene.air]
         areas = self.marks_of_air()
-        return key_of("air", self.land_key, told, areas)
+        streams = any(w.on and w.reach == "stream" for w in self.scene.water)
+        return key_of("air", self.land_key, told, areas, self.water_key if streams else "")
 
     def marks_of_air(self) -> list:
         """What the areas that bound mists hold."""

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from ..air.mist import Mist
 from ..cabinet import kind_of
 from ..cache import key_of
 from ..errors import SceneError
@@ -13,6 +14,10 @@ from ..planting.pieces import piece_feet
 from ..planting.plants import feet
 from ..sample import heights_at, values_at
 from ..water.around import DEEPEST, LEAST_M, MOST
+from ..water.eddies import Eddies, eddies_of
+from ..water.falls import MOST as MOST_FALLS
+from ..water.falls import falls_along, spray_of
+from ..water.flow import flow_along
 from ..water.ice import thickness
 from ..water.moving import (
     FILLS,
@@ -26,6 +31,7 @@ from ..water.moving import (
     typical_depth,
 )
 from ..water.running import Running, running
+from ..water.shore import shore_level
 from ..water.spectrum import Sea
 from ..water.standing import surface_of
 from ..water.wake import LEAST_MS, Wake, wake_of
@@ -150,11 +156,43 @@ def ice_in(build: "Build", index: int) -> np.ndarray | None:
     return build.once("water", key, lambda: thickness(water, wet, build.grid.spacing))
 
 
+def spine_in(build: "Build", index: int) -> np.ndarray:
+    """The surface of a stream of the scene along its line, float64 (n, 3)."""
+    water = build.scene.water[index]
+    return surface_of(water, build.marks.line(water.mark), build.heights, build.grid)
+
+
+def eddies_in(build: "Build", index: int, plants: bool = True) -> Eddies | None:
+    """The eddies of a stream behind what stands in it; None where nothing does."""
+    water = build.scene.water[index]
+    discs = stands_in(build, index, plants)
+    if not len(discs) or water.around <= 0:
+        return None
+
+    def make() -> Eddies:
+        spine = spine_in(build, index)
+        return eddies_of(spine, flow_along(spine, water.deep_m)[0], water.width_m, discs)
+
+    return build.once(
+        "water", key_of("eddies", build.water_key, index, discs.tobytes().hex()), make
+    )
+
+
 def running_in(build: "Build", index: int, seconds: float) -> Running:
     """A stream of the scene at a time."""
-    water = build.scene.water[index]
-    spine = surface_of(water, build.marks.line(water.mark), build.heights, build.grid)
-    return running(water, spine, sea_in(build, index), seconds)
+    water, spine = build.scene.water[index], spine_in(build, index)
+    return running(water, spine, sea_in(build, index), seconds, eddies_in(build, index))
+
+
+def spray_in(build: "Build") -> list[Mist]:
+    """The spray at the foot of the highest falls of the scene."""
+    found = []
+    for i, water in enumerate(build.scene.water):
+        if water.on and water.reach == "stream" and water.spray > 0 and water.mark:
+            falls = falls_along(spine_in(build, i))
+            found += [(f.high_m, k, f, water) for k, f in enumerate(falls)]
+    highest = sorted(found, key=lambda x: -x[0])[:MOST_FALLS]
+    return [spray_of(f, w.width_m, w.spray / 100, k + 1) for _, k, f, w in highest]
 
 
 def stands_in(build: "Build", index: int, plants: bool = True) -> np.ndarray:
@@ -181,14 +219,34 @@ def stands_in(build: "Build", index: int, plants: bool = True) -> np.ndarray:
     return told[np.argsort(-told[:, 2], kind="stable")][:MOST]
 
 
-def wetted(build: "Build") -> np.ndarray:
-    """Level up to which waters wet the land, by their waves, where they stand; NaN where dry."""
-    level, masks = build.water()
-    out = level.copy()
-    for i, (water, wet) in enumerate(zip(build.scene.water, masks)):
-        if water.on:
-            out[wet] = level[wet] + reaches(water, sea_in(build, i))
-    return out
+def wet_key(build: "Build") -> str:
+    """Content key of the level up to which waters wet the land."""
+    return key_of("wet level", build.water_key, [w.model_dump() for w in build.scene.water])
+
+
+def wet_level(build: "Build") -> np.ndarray:
+    """Level in m up to which waters near by wet each post, by their waves, float32 (ny, nx)."""
+
+    def make() -> np.ndarray:
+        level, masks = build.water()
+        out = level.copy()
+        for i, (water, wet) in enumerate(zip(build.scene.water, masks)):
+            if water.on:
+                out[wet] = level[wet] + reaches(water, sea_in(build, i))
+        return shore_level(out, build.grid.spacing)
+
+    return build.once("water", wet_key(build), make)
+
+
+def swash_in(build: "Build") -> int | None:
+    """The standing water of the scene whose waves run highest up its shore, or None."""
+    best, highest = None, 0.04
+    for i, water in enumerate(build.scene.water):
+        if not water.on or water.reach == "stream" or not build.water()[1][i].any():
+            continue
+        if water.surf > 0 and (high := sea_in(build, i).high_m) > highest:
+            best, highest = i, high
+    return best
 
 
 def remarks(build: "Build", index: int) -> list[str]:
@@ -210,7 +268,7 @@ def remarks(build: "Build", index: int) -> list[str]:
             f"{100 * asked:.0f} cm would break."
         )
     if water.reach == "stream":
-        spine = surface_of(water, build.marks.line(water.mark), build.heights, build.grid)
+        spine = spine_in(build, index)
         bed = heights_at(build.heights, build.grid, spine[:, 0], spine[:, 1])
         over = spine[:, 2] - bed - water.deep_m
         worst = int(over.argmax())

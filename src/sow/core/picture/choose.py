@@ -5,13 +5,15 @@ from collections.abc import Iterable
 import numpy as np
 
 from ..build import Build
+from ..build.waters import wet_level
 from ..cabinet import worn
 from ..cabinet.family import families
 from ..cabinet.kind import Kind
 from ..motion.base import Moment
 from ..planting.plants import Plants
+from ..surface.look import field_at
 from .bodies import Body, Copies
-from .dressed import TINTS, bodies_of
+from .dressed import TINTS, WET_STEPS, bodies_of
 from .sway import Sway
 from .views import View
 
@@ -22,7 +24,9 @@ LOW_FADES = 0.55  # part of that way from which on fewer and fewer of them stand
 COARSE_M = (12.0, 40.0, 130.0)  # from which on leaves are cut by a coarser lattice
 TEXELS = (8.0, 12.0, 18.0, 26.0)
 LEAST_FINE = 0.4
+WET_M = 80.0  # farther off, that a stone's foot is wet is not seen
 SMALL_PX = 400.0  # pixels to a metre at a metre of a small picture
+MOST_LOOKS = 100 * TINTS * (WET_STEPS + 1)  # levels, tints and how wet, of one variant
 NEAR_PX = 430.0  # pixels to a metre at a metre that a kind's own distances are meant for
 
 
@@ -113,29 +117,44 @@ def chosen(build: Build, view: View, sway: Sway | None = None) -> Iterable[Copie
             tint = np.zeros(len(which), int) + TINTS // 2
             if families[kind.family].leafy:
                 tint = np.clip((plants.tint[which] * TINTS).astype(int), 0, TINTS - 1)
+            wet = _wet(build, plants, kind, which, d)
             swayed = sway if families[kind.family].leafy else None
-            gathered = _gathered(plants, name, which, code, tint, coarser(view), swayed)
+            looks = (code * TINTS + tint) * (WET_STEPS + 1) + wet
+            gathered = _gathered(plants, name, which, looks, coarser(view), swayed)
             for bodies, at in gathered:
                 yield Copies(bodies, at, f"sowing {sowing.name}", kind.label)
+
+
+def _wet(build: Build, plants: Plants, kind: Kind, which: np.ndarray, d: np.ndarray) -> np.ndarray:
+    """How far up each is wet, in steps of its height; leaves shed it."""
+    steps = np.zeros(len(which), int)
+    if families[kind.family].leafy or not build.scene.water:
+        return steps
+    near = d < WET_M
+    some = which[near]
+    level = field_at(build, wet_level(build), plants.east[some], plants.north[some])
+    share = (level - plants.up[some]) / (kind.height_m * plants.size[some])
+    steps[near] = np.clip(np.ceil(share * WET_STEPS), 0, WET_STEPS).astype(int)
+    return steps
 
 
 def _gathered(
     plants: Plants,
     name: str,
     which: np.ndarray,
-    code: np.ndarray,
-    tint: np.ndarray,
+    looks: np.ndarray,
     coarser: float,
     sway: Sway | None,
 ) -> Iterable[tuple[list[Body], np.ndarray]]:
-    variant = plants.variant[which].astype(int)
-    group = (variant * 100 + code) * TINTS + tint
+    variants = plants.variant[which].astype(int)
+    group = variants * MOST_LOOKS + looks
     for g in np.unique(group):
         here = which[group == g]
-        rest, own_tint = divmod(int(g), TINTS)
-        own_variant, own_code = divmod(rest, 100)
-        texels = TEXELS[own_code % 10] * coarser
-        bodies = bodies_of(name, own_variant, own_code // 10, texels, own_tint)
+        variant, look = divmod(int(g), MOST_LOOKS)
+        rest, wet = divmod(look, WET_STEPS + 1)
+        code, tint = divmod(rest, TINTS)
+        texels = TEXELS[code % 10] * coarser
+        bodies = bodies_of(name, variant, code // 10, texels, tint, wet)
         p = plants
         angles = p.turn[here], p.lean[here], p.bearing[here]
         if sway is not None:
@@ -159,5 +178,15 @@ def pieces_of(build: Build, view: View, moment: Moment | None = None) -> Iterabl
         size = np.array([piece["size"] / 100])
         mirrored = np.array([piece["mirrored"]])
         at = stood(east, north, up, turn, lean, bearing, size, mirrored)
-        bodies = bodies_of(name, piece["variant"], 0, texels)
+        bodies = bodies_of(name, piece["variant"], 0, texels, wet=_piece_wet(build, piece, name))
         yield Copies(bodies, at, f"piece {piece['name']}", worn(name)[0].label)
+
+
+def _piece_wet(build: Build, piece: dict, name: str) -> int:
+    kind = worn(name)[0]
+    if families[kind.family].leafy or piece["stands"] == "water" or not build.scene.water:
+        return 0
+    place = np.array([piece["east_m"]]), np.array([piece["north_m"]])
+    level = float(field_at(build, wet_level(build), *place)[0])
+    share = (level - piece["up_m"]) / (kind.height_m * piece["size"] / 100)
+    return int(np.clip(np.ceil(share * WET_STEPS), 0, WET_STEPS))

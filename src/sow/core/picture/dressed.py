@@ -19,6 +19,8 @@ VERSION = 2  # of how leaves are cut: what was cut in another way is not taken
 LEAF_THROUGH = 0.62  # part of a leaf's diffuse light that comes through (Jacquemoud & Baret 1990)
 DARKEST, PALEST = 0.004, 0.92  # reflectances that a thing may have
 TINTS = 3
+WET_STEPS = 6  # of a thing's height, up to which water may have wet it
+WET, SHINES = 0.55, 0.3  # what is left of the colour of wet stone, and its roughness
 
 _kept: OrderedDict[tuple, list[Body]] = OrderedDict()
 
@@ -29,13 +31,18 @@ def tint_factor(tint: np.ndarray | float) -> np.ndarray:
     return (1 + t * np.array([0.85, 0.3, -0.55])) * (1 + t * 0.5)
 
 
-def bodies_of(name: str, variant: int, level: int, texels: float, tint: int = 1) -> list[Body]:
+def bodies_of(
+    name: str, variant: int, level: int, texels: float, tint: int = 1, wet: int = 0
+) -> list[Body]:
     """A kind as a mix names it, at size 1 on the origin: one of its levels, its leaves cut by a
-    lattice of so many texels, in one of TINTS tints. Made once and kept.
+    lattice of so many texels, in one of TINTS tints, wet up to so many of WET_STEPS. Made once and
+    kept.
     """
-    key = (name, variant, level, round(texels, 2), tint)
+    key = (name, variant, level, round(texels, 2), tint, wet)
     if key not in _kept:
-        _kept[key] = _made(name, variant, level, texels, tint)
+        made = _made(name, variant, level, texels, tint)
+        up_to = worn(name)[0].height_m * wet / WET_STEPS
+        _kept[key] = [part for body in made for part in _wetted(body, up_to)] if wet else made
         while len(_kept) > MOST_KEPT:
             _kept.popitem(last=False)
     _kept.move_to_end(key)
@@ -67,6 +74,21 @@ def _toned(body: Body, held: Callable[[np.ndarray], np.ndarray]) -> Body:
         return replace(body, colour=held(body.colour))
     assert body.surface.picture is not None
     return replace(body, surface=replace(body.surface, picture=held(body.surface.picture)))
+
+
+def _wetted(body: Body, up_to: float) -> list[Body]:
+    """A body as one that water has wet up to a height (m), and what is left dry of it."""
+    if body.colour is None:
+        return [body]
+    middle = body.positions[body.faces][..., 2].mean(1)
+    wet = middle < up_to
+    out = []
+    film = replace(body.surface, rough=SHINES, mirrors=True)
+    for here, factor, surface in ((wet, WET, film), (~wet, 1.0, body.surface)):
+        if here.any():
+            colour = np.clip(body.colour[here] * factor, DARKEST, PALEST).astype(np.float32)
+            out.append(replace(body, faces=body.faces[here], colour=colour, surface=surface))
+    return out
 
 
 def _cut_of(

@@ -11,6 +11,7 @@ from .choose import chosen, pieces_of
 from .fan import far_bodies, ground_bodies
 from .sway import sway_of
 from .views import View
+from .water_skin import drained
 from .waters import water_bodies
 
 
@@ -53,6 +54,7 @@ def setting_of(
     """
     bodies = list(land_of(build, view) if land is None else land)
     bodies += water_bodies(build, view, bodies, moment)
+    bodies[0] = drained(build, view, bodies[0], moment.waves_s if moment else 0.0)
     build.tell("plants", 0.6)
     sway = sway_of(build, moment) if moment and moment.wind else None
     copies = [*chosen(build, view, sway), *pieces_of(build, view, moment)]

@@ -10,20 +10,22 @@ from dataclasses import replace
 import numpy as np
 
 from ..build import Build
-from ..build.waters import sea_in, stands_in
+from ..build.waters import sea_in, stands_in, swash_in
 from ..cabinet.kind import linear
-from ..sample import read_at
+from ..sample import heights_at, read_at
 from ..water.around import collars
 from ..water.clear import INDEX, passed, spread_share
 from ..water.entry import Water
 from ..water.foam import lace
 from ..water.moving import Surface as Skin
+from ..water.swash import film_at
 from .bodies import Body
 from .fan import ground_fan
 from .views import View
 
 OWN = 0.45  # of a water's own colour, as in the view
 FOAM_ROUGH = 0.9
+DAMP = 0.4  # of a film of water that is left when it has drained
 SOFT_M = 0.03  # depth over which water comes to its full colour
 
 Bed = Callable[[np.ndarray, np.ndarray], np.ndarray]
@@ -46,6 +48,22 @@ def bed_of(build: Build, view: View, land: list[Body]) -> Bed:
         return read_at(picture, across, np.log(far / fan.far[0]) / ratio)
 
     return at
+
+
+def drained(build: Build, view: View, ground: Body, at_s: float) -> Body:
+    """The ground of a view's fan, its wet shore as the last waves have left it."""
+    film, index = ground.surface.wet, swash_in(build)
+    if film is None or index is None:
+        return ground
+    fan, water = ground_fan(build, view), build.scene.water[index]
+    row, column = np.nonzero(film > 0.02)
+    x = view.eye[0] + fan.far[row] * np.sin(fan.turns[column])
+    y = view.eye[1] + fan.far[row] * np.cos(fan.turns[column])
+    over = heights_at(build.heights, build.grid, x, y) - water.level_m
+    fresh = film_at(x, y, over, sea_in(build, index), at_s, water.surf / 100)
+    wet = film.copy()
+    wet[row, column] *= (DAMP + (1 - DAMP) * fresh).astype(np.float32)
+    return replace(ground, surface=replace(ground.surface, wet=wet))
 
 
 def with_collars(build: Build, index: int, skin: Skin, x, y, at_s: float, fine) -> Skin:

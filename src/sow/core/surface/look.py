@@ -8,9 +8,8 @@ import cv2
 import numpy as np
 
 from ..build import Build
-from ..build.waters import wetted
+from ..build.waters import wet_level
 from ..cabinet.kind import Ground, linear
-from ..water.shore import shore_level
 from .material import Material, tuned
 from .strewn import sampled, strewn
 from .tiling import laid, shrunk
@@ -152,7 +151,7 @@ class Laying:
 
     def __init__(self, build: Build):
         self.build = build
-        self.shore = shore_level(wetted(build), build.grid.spacing)
+        self.shore = wet_level(build)
         self._maps: dict[str, tuple[np.ndarray, np.ndarray]] = {}
 
     def _maps_of(self, ground: Ground) -> tuple[np.ndarray, np.ndarray]:

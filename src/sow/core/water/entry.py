@@ -140,6 +140,7 @@ class Water(Entry):
     around: float = percent(
         "Foam around things", 100, hi=300, fold="Shore", help="Stones and pieces that stand in it."
     )
+    spray: float = percent("Spray of falls", 100, hi=300, fold="Shore", only={"reach": ["stream"]})
     frozen: float = percent(
         "Frozen", 0, fold="Ice", only=STANDS, help="From the shore; 100 is all of it."
     )

@@ -5,6 +5,9 @@
 import numpy as np
 
 from ..surface.strewn import SIDE, sampled
+from .spectrum import GRAVITY, Sea
+
+LEAST_MS, OF_WAVES = 0.1, 0.03  # speed of drift: by wind, and of that of the waves
 
 
 def lace(x: np.ndarray, y: np.ndarray, foam: np.ndarray, fine_m: np.ndarray) -> np.ndarray:
@@ -26,3 +29,22 @@ def lace(x: np.ndarray, y: np.ndarray, foam: np.ndarray, fine_m: np.ndarray) -> 
     t = np.clip(held / 0.12, 0, 1)
     out[some] = np.clip((c - 1 + 1.5 * held * patches) * 1.7, 0, 1) * t * t * (3 - 2 * t)
     return out
+
+
+def drift_of(sea: Sea) -> tuple[float, float]:
+    """East and north (m/s) in which foam drifts on a sea: by its wind, and with its waves."""
+    fast = LEAST_MS + OF_WAVES * np.sqrt(GRAVITY * max(sea.long_m, 0.01) / (2 * np.pi))
+    b = np.deg2rad(sea.toward)
+    return float(fast * np.sin(b)), float(fast * np.cos(b))
+
+
+def drifting(
+    x: np.ndarray, y: np.ndarray, foam: np.ndarray, fine_m: np.ndarray, sea: Sea, seconds: float
+) -> np.ndarray:
+    """Foam as lace that drifts with the waves; where the sea loops it drifts to and fro."""
+    gone = seconds
+    if sea.loop_s:
+        turn = 2 * np.pi / sea.loop_s
+        gone = float(np.sin(turn * seconds)) / turn
+    east, north = drift_of(sea)
+    return lace(x - east * gone, y - north * gone, foam, fine_m)

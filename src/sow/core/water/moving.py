@@ -11,7 +11,7 @@ from ..sample import values_at
 from .clear import FOAM
 from .entry import Water
 from .field import Waves, waves_at
-from .foam import lace
+from .foam import drifting
 from .ice import SNOW, ice_at
 from .runin import FAR_S, facing, shore_time
 from .spectrum import Sea, raised_by
@@ -150,7 +150,7 @@ class Moving:
             own[:, 1] * calm + slope * run_east,
             own[:, 2] * calm + slope * run_north,
             own[:, 6],
-            lace(x, y, np.clip(foam, 0, 1), fine_m),
+            drifting(x, y, np.clip(foam, 0, 1), fine_m, self.sea, self.seconds),
             own[:, 5],
         )
 

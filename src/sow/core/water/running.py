@@ -6,6 +6,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from ..surface.strewn import sampled
+from .eddies import RUNS, Eddies, lengths
 from .entry import Water
 from .field import Waves, waves_at
 from .flow import flow_along
@@ -27,6 +28,7 @@ class Running:
     white: np.ndarray
     waves: Waves
     seconds: float
+    eddies: Eddies | None = None
 
     def at(self, x: np.ndarray, y: np.ndarray, fine_m: np.ndarray) -> Surface:
         """The surface at places (m), in details of `fine_m` and larger: ripples carried along by
@@ -39,9 +41,12 @@ class Running:
         one = self._carried(x, y, way, fast * CARRIED_S * (t % 1.0), fine_m)
         two = self._carried(x + 3.7, y + 3.7, way, fast * CARRIED_S * ((t + 0.5) % 1.0), fine_m)
         own = one + (two - one) * np.float32(part)
-        rise = 0.6 + 1.4 * np.minimum(fast, 2.5) + 2 * white
+        along, side = self._place(x, y, near, way)
+        stirred = self._stirred(along, side)
+        white = np.maximum(white, stirred[:, 0] * 0.9)
+        rise = (0.6 + 1.4 * np.minimum(fast, 2.5) + 2 * white) * (1 + stirred[:, 1])
         zero = np.zeros(len(x), np.float32)
-        streaks, frays = self._streaks(x, y, near, way, fast)
+        streaks, frays = self._streaks(x, y, along, way, fast, stirred)
         t = np.clip((white - 0.03) / 0.22, 0, 1)
         foam = np.clip((streaks - 1.3 + 1.15 * white) * 2, 0, 1) * t * t * (3 - 2 * t)
         return Surface(
@@ -72,21 +77,32 @@ class Running:
     def _carried(self, x, y, way, by, fine_m) -> np.ndarray:
         return self.waves.at(x - way[:, 0] * by, y - way[:, 1] * by, fine_m)
 
-    def _streaks(self, x, y, near, way, fast) -> tuple[np.ndarray, np.ndarray]:
-        """Streaks along the stream, about 0..2, and how far its edges fray, 0..1."""
-        length = np.linalg.norm(np.diff(self.spine, axis=0), axis=1)
-        at = np.concatenate([[0.0], np.cumsum(length)])
+    def _place(self, x, y, near, way) -> tuple[np.ndarray, np.ndarray]:
+        """Metres along the stream, and -1 at its left edge to 1 at its right."""
         off = np.column_stack([x, y]) - self.spine[near, :2]
-        along = at[near] + (off * way).sum(1) - self.seconds * fast
-        across = -x * way[:, 1] + y * way[:, 0]
+        right = off[:, 0] * way[:, 1] - off[:, 1] * way[:, 0]
+        return lengths(self.spine)[near] + (off * way).sum(1), right / (self.water.width_m / 2)
+
+    def _stirred(self, along: np.ndarray, side: np.ndarray) -> np.ndarray:
+        if self.eddies is None:
+            return np.tile(np.array([0, 0, 0, 1], np.float32), (len(along), 1))
+        return self.eddies.at(along, side)
+
+    def _streaks(self, x, y, along, way, fast, stirred) -> tuple[np.ndarray, np.ndarray]:
+        """Streaks along the stream, about 0..2, and how far its edges fray, 0..1."""
+        gone = 2 * np.pi * (along - RUNS * fast * self.seconds) / stirred[:, 3]
+        across = -x * way[:, 1] + y * way[:, 0] + stirred[:, 2] * np.sin(gone)
+        along = along - self.seconds * fast
         streaks = sampled(along / 4.0, across / 0.8, 0)
         streaks += sampled(along / 1.3 + 0.4, across / 0.35 + 0.4, 1)
         streaks += 0.7 * (sampled(x / 5.3, y / 5.3, 2) - 0.5)
         return streaks, sampled(along / 7.0, across / 2.0, 2)
 
 
-def running(water: Water, spine: np.ndarray, sea: Sea, seconds: float) -> Running:
-    """A stream at a time; its points lie downstream."""
+def running(
+    water: Water, spine: np.ndarray, sea: Sea, seconds: float, eddies: Eddies | None = None
+) -> Running:
+    """A stream at a time, with the eddies in it; its points lie downstream."""
     fast, white = flow_along(spine, water.deep_m)
     waves = waves_at(sea, seconds, water.chop / 100)
-    return Running(water, spine, fast, white, waves, seconds)
+    return Running(water, spine, fast, white, waves, seconds, eddies)

@@ -72,8 +72,8 @@ def surf_at(
     turn = phase - 2 * np.pi * number
     # a wave's own height fades into the next one's in the trough between
     aside = uneven(x, y, 3.7 * sea.long_m)
-    own = sets(_in_loop(number, sea) + aside)
-    after = sets(_in_loop(number + 1, sea) + aside)
+    own = sets(in_loop(number, sea) + aside)
+    after = sets(in_loop(number + 1, sea) + aside)
     row = own + (after - own) * _smooth(np.pi * 0.8, np.pi * 1.2, turn)
     grown = np.minimum((0.12 * sea.long_m / deep) ** 0.25, 1.7)
     free = sea.high_m * np.maximum(grown, 1.0) * open_to * row * amount
@@ -98,7 +98,7 @@ def surf_at(
     return Surf(surface, slope, np.clip(foam * 1.5, 0, 1), 1 - near)
 
 
-def _in_loop(number: np.ndarray, sea: Sea) -> np.ndarray:
+def in_loop(number: np.ndarray, sea: Sea) -> np.ndarray:
     """A wave's number, which comes back where the sea loops."""
     if not sea.loop_s:
         return number

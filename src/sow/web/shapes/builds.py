@@ -61,6 +61,9 @@ class SeaLine(Shape):
     long_m: float
     peak: float = Field(description="Omega of the highest waves, as they run by themselves.")
     period_s: float = Field(description="Of the highest waves as shown.")
+    drift: list[float] = Field(
+        description="Of its foam: east and north in m/s; seconds after which it is back, or 0."
+    )
     comes_back: int = Field(description="Waves until the first comes again; 0 never.")
     tiles: list[WaveTile]
     waves: str = Field(
@@ -89,6 +92,15 @@ class WakeLine(Shape):
     of: str = Field(description="The piece that makes it, by id, if any.")
 
 
+class EddyLine(Shape):
+    """What stones do to a stream (core/water/eddies.py): half floats of four, rows downstream."""
+
+    key: str
+    rows: int
+    columns: int
+    long_m: float
+
+
 class WaterLine(Shape):
     id: str
     key: str = Field(
@@ -100,6 +112,7 @@ class WaterLine(Shape):
     around: AroundLine | None
     wakes: list[WakeLine]
     ice: str = Field(description="Half floats over the posts: thickness in m; nothing where none.")
+    eddies: EddyLine | None
     runs: bool = Field(description="It is a stream.")
     wet_m2: float
     wet_m3: float
