@@ -7,8 +7,11 @@ import numpy as np
 
 from sow.core.build import Build
 from sow.core.build.waters import eddies_in, running_in, spray_in, swash_in
+from sow.core.cabinet import kinds
 from sow.core.cache import Cache
+from sow.core.picture.blended import blended
 from sow.core.picture.dressed import WET_STEPS, bodies_of
+from sow.core.sample import heights_at
 from sow.core.scene import read_scene
 from sow.core.water.eddies import FADES, eddies_of, lengths
 from sow.core.water.falls import falls_along, spray_of
@@ -17,6 +20,7 @@ from sow.core.water.foam import drift_of, drifting
 from sow.core.water.spectrum import Sea
 from sow.core.water.surf import run_up
 from sow.core.water.swash import film_at
+from sow.core.works.base import do
 
 STONE = {"id": "p", "name": "Stone", "kind": "boulder", "east_m": 100, "north_m": 110, "size": 60}
 
@@ -162,6 +166,33 @@ class WetStones(unittest.TestCase):
         self.assertLessEqual(top, foot + 1e-6)
         mean = lambda bodies: np.mean([b.colour.mean() for b in bodies])
         self.assertLess(mean(film), 0.8 * mean(rest))
+
+
+class Banks(unittest.TestCase):
+    def test_a_bank_takes_the_grounds_colour_along_its_rim_and_keeps_its_own_above(self):
+        red = {"id": "g", "name": "Red", "ground": "sand", "tint": "#ff2000"}
+        b = burn(water={"on": False}, ground=[red])
+        at = np.eye(4)
+        at[:3, 3] = 100, 100, float(b.ground_at(100, 100))
+        bodies = bodies_of("sand-bank", 0, 0, 8.0)
+        made = blended(b, bodies, at, 0.3, 0.02)
+        for before, after in zip(bodies, made):
+            places = after.positions[after.faces].mean(1)
+            over = places[:, 2] - heights_at(b.heights, b.grid, places[:, 0], places[:, 1])
+            redness = lambda colour: colour[:, 0] / np.maximum(colour[:, 1], 1e-3)
+            self.assertGreater(float(redness(after.colour[over < 0]).min()), 1.8)
+            self.assertGreater(int((over > 0.35).sum()), 50)
+            kept = np.abs(after.colour - before.colour)[over > 0.5]
+            self.assertLess(float(kept.max(initial=0)), 1e-5)
+
+    def test_a_bank_is_offered_with_a_rim_that_blends_and_runs_under_water(self):
+        done = do("stand a piece", burn().scene, {"kind": "rock-ledge", "east": 50, "north": 60})
+        self.assertGreater(done.document["pieces"][0]["blend_cm"], 20)
+        for name in ("sand-bank", "shingle-bank", "rock-ledge"):
+            for row in kinds[name].shape().levels:
+                foot = row[0].positions[row[0].positions[:, 1] > 1.85]
+                self.assertLess(float(foot[:, 2].max()), -0.4)
+                self.assertGreater(float(row[0].positions[:, 2].max()), 0.4)
 
 
 class Flow(unittest.TestCase):

@@ -308,6 +308,28 @@ class Drawn(unittest.TestCase):
         far = picture[152:156].mean((0, 1))
         self.assertLess(np.abs(far - picture[144:148].mean((0, 1))).max(), 70)
 
+    def test_still_water_mirrors_what_stands_over_it(self):
+        flat = {"id": "f", "name": "Flat", "kind": "noise", "height_m": 0.2, "feature_m": 160}
+        water = {"id": "w", "name": "Tarn", "level_m": 1, "waves_cm": 0, "clear_m": 0.3}
+        tree = {"id": "t", "name": "Pine", "kind": "pine", "east_m": 200, "north_m": 226}
+        self.open(land=[flat], water=[water], pieces=[tree], light={**EVEN, "clouds": 0})
+        self.page.js("sow.view.quality.mirror = 1")
+        pose = {"east": 200, "north": 200, "up": 5, "bearing": 0, "tilt": -4, "focal": 24}
+        picture = self.still(pose).astype(float).mean(2)
+        over, under = self.page.js(
+            """const p = arguments[0]; sow.view.pose = p;
+            return [8, 2 - 8].map((up) => sow.view.project(200, 226, up).y)""",
+            pose,
+        )
+        column = lambda y, x: picture[int(y * 300) + np.arange(-6, 7)][:, x - 5 : x + 6]
+        for y in (over, under):  # the tree, and the tree upside down
+            dark, beside = column(y, 200).mean(), column(y, 330).mean()
+            self.assertLess(dark, 0.8 * beside, f"at {y:.2f} of the picture's height")
+        self.page.js("sow.view.quality.mirror = 0")
+        without = self.still(pose).astype(float).mean(2)
+        rows = int(under * 300) + np.arange(-6, 7)
+        self.assertGreater(np.abs(without - picture)[rows, 195:206].mean(), 15)
+
     def test_shot_in_the_inset_clean_view_and_light_buttons(self):
         shot = {
             "id": "s",

@@ -19,13 +19,17 @@ HERE = Path(__file__).parent
 SAMPLES = HERE.parents[1] / "samples"
 MADE = Path(tempfile.gettempdir()) / "sow-waters"
 SIZE = 640, 360
+GRADE = [
+    {"id": "g-contrast", "name": "Contrast", "kind": "contrast", "contrast": 107},
+    {"id": "g-full", "name": "Fuller colours", "kind": "saturation", "saturation": 116},
+]
 
 
 def sample(name: str, shot: dict, **more) -> dict:
     """A sample seen from a shot, with other settings."""
     document = json.loads((SAMPLES / f"{name}.json").read_text())
-    own = {"id": "sheet", "name": "Sheet", "film": "soft", **shot}
-    return {**document, "shots": [own], "moves": [], "grade": [], **more}
+    own = {"id": "sheet", "name": "Sheet", **shot}
+    return {**document, "shots": [own], "moves": [], "grade": GRADE, **more}
 
 
 def changed(entries: list[dict], **values) -> list[dict]:
@@ -90,7 +94,8 @@ def tarn() -> dict:
         "planting": [wood],
         "light": {"sun_bearing": 235, "sun_height": 22, "clouds": 25, "haze_m": 25000},
         "shots": [{"id": "sheet", "name": "Sheet", "east_m": 146, "north_m": 111, "eye_m": 1.5,
-                   "bearing": 8, "tilt": 1, "focal_mm": 26, "exposure": 0.5, "film": "soft"}],
+                   "bearing": 8, "tilt": 1, "focal_mm": 26, "exposure": 0.4}],
+        "grade": GRADE,
     }  # fmt: skip
     return _pooled(scene)
 
@@ -108,13 +113,13 @@ def _pooled(scene: dict) -> dict:
 def surf() -> dict:
     """Waves that break on a beach, at eye height."""
     shot = {"east_m": 118, "north_m": 262, "eye_m": 1.3, "bearing": 100, "tilt": -3}
-    return sample("harrow-sands", {**shot, "focal_mm": 35, "exposure": 0.35})
+    return sample("harrow-sands", {**shot, "focal_mm": 35, "exposure": 0.1})
 
 
 def stones() -> dict:
     """Foam around stones."""
     shot = {"east_m": 150, "north_m": 266, "eye_m": 2.6, "bearing": 150, "tilt": -12}
-    scene = sample("harrow-sands", {**shot, "focal_mm": 28, "exposure": 0.35})
+    scene = sample("harrow-sands", {**shot, "focal_mm": 28, "exposure": 0.1})
     scene["water"] = changed(scene["water"], waves_cm=35)
     scene = do("ready shore", read_scene(scene), {"water": "sea", "name": "rock"}).document
     for sowing in scene["planting"]:
@@ -126,7 +131,7 @@ def stones() -> dict:
 def boat() -> dict:
     """A boat with its wake."""
     shot = {"east_m": 172, "north_m": 246, "eye_m": 6.5, "bearing": 178, "tilt": -15}
-    scene = sample("harrow-sands", {**shot, "focal_mm": 30, "exposure": 0.35})
+    scene = sample("harrow-sands", {**shot, "focal_mm": 30, "exposure": 0.2})
     scene["water"] = changed(scene["water"], waves_cm=10, waves_from=230)
     return scene
 
@@ -134,13 +139,13 @@ def boat() -> dict:
 def burn() -> dict:
     """A burn with white water that falls into a pool."""
     shot = {"east_m": 108, "north_m": 62, "eye_m": 1.6, "bearing": 16, "tilt": 0}
-    return sample("alder-clough", {**shot, "focal_mm": 32, "exposure": 0.9})
+    return sample("alder-clough", {**shot, "focal_mm": 32, "exposure": 0.45})
 
 
 def frozen() -> dict:
     """A frozen pool."""
     shot = {"east_m": 462, "north_m": 452, "eye_m": 1.7, "bearing": 20, "tilt": -5}
-    scene = sample("brackenhope", {**shot, "focal_mm": 24, "exposure": 0.2}, season="snow")
+    scene = sample("brackenhope", {**shot, "focal_mm": 24, "exposure": -0.1}, season="snow")
     scene["water"] = [
         {**w, "frozen": 96, "ice_cm": 30, "snow": 42, "cracks": 75} for w in scene["water"]
     ]
@@ -151,7 +156,7 @@ def frozen() -> dict:
 def murky() -> dict:
     """Murky water from below."""
     shot = {"east_m": 236, "north_m": 246, "eye_m": 1.0, "bearing": 150, "tilt": 38}
-    scene = sample("harrow-sands", {**shot, "focal_mm": 18, "exposure": 1.7})
+    scene = sample("harrow-sands", {**shot, "focal_mm": 18, "exposure": 1.2})
     scene["light"] = {**scene["light"], "sun_height": 52, "sun_bearing": 170}
     scene["water"] = changed(scene["water"], waves_cm=8)
     return do("ready water", read_scene(scene), {"water": "sea", "name": "lake"}).document
@@ -160,7 +165,7 @@ def murky() -> dict:
 def wet() -> dict:
     """A wet shore at low sun."""
     shot = {"east_m": 196, "north_m": 291, "eye_m": 1.3, "bearing": 226, "tilt": -3}
-    scene = sample("harrow-sands", {**shot, "focal_mm": 28, "exposure": -1.2})
+    scene = sample("harrow-sands", {**shot, "focal_mm": 28, "exposure": -1.4})
     scene["light"] = {**scene["light"], "sun_bearing": 238, "sun_height": 5, "clouds": 24}
     return scene
 

@@ -44,6 +44,7 @@ class Family:
     steepest: float = 38.0
     patched: bool = False
     sink_of_height_cm: float = 0.0
+    blend_of_height_cm: float = 0.0
     stance: Callable[[float], Values] = lambda height_m: {
         "smallest": 70,
         "largest": 130,
@@ -79,6 +80,10 @@ class Family:
     def sink_cm(self, height_m: float) -> float:
         """How deep a single piece of this family stands in the ground, cm."""
         return round(self.sink_of_height_cm * height_m) if self.sink_of_height_cm else 0.0
+
+    def blend_cm(self, height_m: float) -> float:
+        """How high over the ground a single piece takes on the ground's colour at first, cm."""
+        return round(self.blend_of_height_cm * height_m)
 
 
 families: dict[str, Family] = {}
@@ -139,6 +144,21 @@ add(
         dense_per_100_m2=2,
         sink_of_height_cm=18,
         stance=_stone_stance,
+    )
+)
+add(
+    Family(
+        "bank",
+        "Banks",
+        symbol="outline",
+        footing=0.7,
+        megabytes=6.0,
+        file_megabytes=1.2,
+        leafy=False,
+        foot_tone=True,
+        told_apart=True,
+        sown=False,
+        blend_of_height_cm=45,
     )
 )
 add(

@@ -10,7 +10,7 @@ from .mesh import Mesh, far_card, icosphere, smooth_normals
 GRAINED_FACES = 30_000
 
 
-def _ripple(points, rng, waves, frequency):
+def ripple(points, rng, waves, frequency):
     """Smooth noise in space as a sum of plane waves, about -1..1."""
     k = rng.normal(size=(waves, 3)) * frequency
     phase = rng.uniform(0, 2 * np.pi, waves)
@@ -30,21 +30,19 @@ def boulder(seed, detail, stretch, cuts, sharp, rough=0.05, centre=(0, 0, 0), tu
     lean = np.maximum(d @ planes.T, 0.05) / far
     radius = (lean**sharp).sum(1) ** (-1 / sharp)
     radius *= 1 + rough * (
-        _ripple(d, rng, 12, 3.2)
-        + 0.5 * _ripple(d, rng, 16, 8)
-        + 0.25 * _ripple(d, rng, 20, 17)
-        + (0.2 * _ripple(d, rng, 24, 38) if detail > 3 else 0)
+        ripple(d, rng, 12, 3.2)
+        + 0.5 * ripple(d, rng, 16, 8)
+        + 0.25 * ripple(d, rng, 20, 17)
+        + (0.2 * ripple(d, rng, 24, 38) if detail > 3 else 0)
     )
     pos = d * radius[:, None]
     pos = pos / np.abs(pos).max(0) * np.asarray(stretch)
     if turn is not None:
         pos = pos @ np.asarray(turn).T
     normals = smooth_normals(pos.astype(np.float32), faces)
-    pale = 0.9 + 0.12 * _ripple(d, rng, 10, 4)
+    pale = 0.9 + 0.12 * ripple(d, rng, 10, 4)
     shade = pale * (0.72 + 0.28 * np.clip((normals[:, 2] + 0.6) / 1.2, 0, 1))
-    lichen = (
-        np.clip(_ripple(d, rng, 14, 9) * 1.3 + normals[:, 2] * 0.5 - 0.75, 0, 1)[:, None] * 0.55
-    )
+    lichen = np.clip(ripple(d, rng, 14, 9) * 1.3 + normals[:, 2] * 0.5 - 0.75, 0, 1)[:, None] * 0.55
     rock = np.array((0.25, 0.24, 0.225))
     colour = shade[:, None] * (rock * (1 - lichen) + np.array((0.27, 0.29, 0.18)) * lichen)
     return Mesh.of(pos + np.asarray(centre), faces, colour, normals)
@@ -61,13 +59,13 @@ def weathered(mesh: Mesh, seed: int = 5) -> Mesh:
     rng = np.random.default_rng(seed)
     places = fine.positions / reach
     up = fine.normals[:, 2]
-    mottle = _ripple(places, rng, 14, 6)
+    mottle = ripple(places, rng, 14, 6)
     grain = rng.uniform(-0.5, 0.5, len(places))
     pits = np.where(rng.uniform(size=len(places)) < 0.14, 0.5, 1.0)
     tone = np.clip(1.25 + 0.35 * mottle + 0.8 * grain, 0.2, 3) * pits
-    iron = np.clip(_ripple(places, rng, 12, 4) * 2 - 0.6, 0, 1)[:, None] * 0.5
+    iron = np.clip(ripple(places, rng, 12, 4) * 2 - 0.6, 0, 1)[:, None] * 0.5
     rock = fine.colour * tone[:, None] * (1 - iron + iron * np.array((1.25, 0.95, 0.68)))
-    crust = _ripple(places, rng, 18, 11) + 0.7 * grain
+    crust = ripple(places, rng, 18, 11) + 0.7 * grain
     lichen = (np.clip((crust - 0.42) * 6, 0, 1) * np.clip((up + 0.2) / 0.6, 0, 1))[:, None] * 0.8
     pale = np.array((0.5, 0.51, 0.41)) * (1 + 0.7 * grain[:, None])
     colour = rock * (1 - lichen) + pale * lichen
@@ -91,9 +89,9 @@ def _block(seed, detail, half, centre, turn, breaks=3) -> Mesh:
         pos
         * (
             1
-            + 0.055 * _ripple(pos, rng, 12, 2.0)
-            + 0.028 * _ripple(pos, rng, 16, 6)
-            + 0.012 * _ripple(pos, rng, 20, 15)
+            + 0.055 * ripple(pos, rng, 12, 2.0)
+            + 0.028 * ripple(pos, rng, 16, 6)
+            + 0.012 * ripple(pos, rng, 20, 15)
         )[:, None]
     )
     own = np.random.default_rng(seed + 9001)
@@ -102,12 +100,12 @@ def _block(seed, detail, half, centre, turn, breaks=3) -> Mesh:
         over = pos @ n - float((pos @ n).max()) * own.uniform(0.72, 0.93)
         pos = pos - 0.94 * np.maximum(over, 0)[:, None] * n
     if detail > 3:
-        pos = pos * (1 + 0.008 * _ripple(d, own, 24, 22) + 0.005 * _ripple(d, own, 28, 44))[:, None]
+        pos = pos * (1 + 0.008 * ripple(d, own, 24, 22) + 0.005 * ripple(d, own, 28, 44))[:, None]
     pos = pos * np.asarray(half) @ np.asarray(turn).T
     normals = smooth_normals(pos.astype(np.float32), faces)
-    pale = 0.86 + 0.1 * _ripple(d, rng, 10, 4)
+    pale = 0.86 + 0.1 * ripple(d, rng, 10, 4)
     shade = pale * (0.5 + 0.5 * np.clip((normals[:, 2] + 0.75) / 1.2, 0, 1))
-    lichen = np.clip(_ripple(d, rng, 14, 9) + normals[:, 2] * 0.6 - 0.6, 0, 1)[:, None] * 0.5
+    lichen = np.clip(ripple(d, rng, 14, 9) + normals[:, 2] * 0.6 - 0.6, 0, 1)[:, None] * 0.5
     colour = shade[:, None] * (
         np.array((0.27, 0.258, 0.24)) * (1 - lichen) + np.array((0.26, 0.285, 0.175)) * lichen
     )
@@ -165,14 +163,13 @@ def stone(
     variants=4,
     tags="",
     details=(3, 2, 1),
+    family="stone",
 ):
     """`levels(seed, detail)` gives one mesh; detail falls with distance."""
+    foot = _darkened_foot if family == "stone" else lambda mesh, height: mesh
 
     def make(look):
-        meshes = [
-            [_darkened_foot(levels(17 * v + 2, d), height) for d in details]
-            for v in range(variants)
-        ]
+        meshes = [[foot(levels(17 * v + 2, d), height) for d in details] for v in range(variants)]
         if look == "snow":
             meshes = [[snowed(m, 0.9) for m in row] for row in meshes]
         sheet = empty_sheet()
@@ -184,7 +181,7 @@ def stone(
     kinds[name] = Kind(
         name,
         label,
-        "stone",
+        family,
         height,
         reach,
         3.1 * reach * reach,

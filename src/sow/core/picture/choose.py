@@ -12,6 +12,7 @@ from ..cabinet.kind import Kind
 from ..motion.base import Moment
 from ..planting.plants import Plants
 from ..surface.look import field_at
+from .blended import blended
 from .bodies import Body, Copies
 from .dressed import TINTS, WET_STEPS, bodies_of
 from .sway import Sway
@@ -131,6 +132,8 @@ def _wet(build: Build, plants: Plants, kind: Kind, which: np.ndarray, d: np.ndar
     if families[kind.family].leafy or not build.scene.water:
         return steps
     near = d < WET_M
+    if not near.any():
+        return steps
     some = which[near]
     level = field_at(build, wet_level(build), plants.east[some], plants.north[some])
     share = (level - plants.up[some]) / (kind.height_m * plants.size[some])
@@ -179,12 +182,16 @@ def pieces_of(build: Build, view: View, moment: Moment | None = None) -> Iterabl
         mirrored = np.array([piece["mirrored"]])
         at = stood(east, north, up, turn, lean, bearing, size, mirrored)
         bodies = bodies_of(name, piece["variant"], 0, texels, wet=_piece_wet(build, piece, name))
+        if piece["blend_cm"] > 0 and not families[worn(name)[0].family].leafy:
+            bodies = blended(build, bodies, at[0], piece["blend_cm"] / 100, d / view.focal_px)
+            at = np.eye(4)[None]
         yield Copies(bodies, at, f"piece {piece['name']}", worn(name)[0].label)
 
 
 def _piece_wet(build: Build, piece: dict, name: str) -> int:
     kind = worn(name)[0]
-    if families[kind.family].leafy or piece["stands"] == "water" or not build.scene.water:
+    afloat = any(p.id == piece["id"] and p.stands == "water" for p in build.scene.pieces)
+    if afloat or families[kind.family].leafy or not build.scene.water:
         return 0
     place = np.array([piece["east_m"]]), np.array([piece["north_m"]])
     level = float(field_at(build, wet_level(build), *place)[0])

@@ -21,7 +21,7 @@ PLAIN = "Un-tone-mapped"
 LOWEST_STOP, HIGHEST_STOP = -10.0, 6.5  # of the table, about middle grey
 GREY = 0.18
 SIDE = 65
-NORMAL = 1.7  # what middling light is lifted by, so that a grey card comes out as on paper
+NORMAL = 2.4  # what middling light is lifted by, so that a grey card comes out as on paper
 
 
 @dataclass(frozen=True)
@@ -33,7 +33,7 @@ class Response:
 
     label: str
     note: str
-    kept: float = 0.86
+    kept: float = 0.9
     saturation: float = 1.0
     shows: str = ACES
     shoulder: float = 0.0

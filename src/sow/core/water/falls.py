@@ -24,7 +24,7 @@ class Fall:
 
 
 def falls_along(surface: np.ndarray) -> list[Fall]:
-    """The falls of a stream by its surface (east, north, level in m, downstream), float64 (n, 3)."""
+    """The falls of a stream by its surface: east, north, level in m, downstream, (n, 3)."""
     length = np.hypot(*np.diff(surface[:, :2], axis=0).T)
     steep = -np.diff(surface[:, 2]) >= FALLS[0] * np.maximum(length, 1e-9)
     at = np.concatenate([[0.0], np.cumsum(length)])

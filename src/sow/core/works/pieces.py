@@ -76,6 +76,7 @@ def stand(hand: Hand, asked: Stand) -> Done:
             "north_m": round(asked.north, 2),
             "turn": _turned(turn),
             "sink_cm": family.sink_cm(kind.height_m),
+            "blend_cm": family.blend_cm(kind.height_m),
             "variant": name_seed(new) % len(kind.variants) if family.loose else 0,
         }
     )
