@@ -25,6 +25,7 @@ from sow.core.picture import made as renderer
 from sow.core.picture.airlight import Air
 from sow.core.picture.bodies import Body, Setting, Surface
 from sow.core.picture.choose import stood
+from sow.core.picture.clean import cleaned
 from sow.core.picture.order import Order, checked, size_of
 from sow.core.picture.parts import cropped
 from sow.core.picture.passes import Sums, tiles
@@ -317,6 +318,16 @@ class OfThePasses(unittest.TestCase):
             path.write_bytes(path.read_bytes()[:900])
             self.assertEqual(Sums.read(path, 40, 30).done, [0])
 
+    def test_cleaning_keeps_light_far_brighter_and_far_darker_than_one(self):
+        rng = np.random.default_rng(3)
+        light = np.full((96, 128, 3), 0.02, np.float32)
+        light[:, 64:] = 40.0
+        light *= 1 + 0.1 * rng.standard_normal(light.shape).astype(np.float32)
+        out = cleaned(light)
+        self.assertAlmostEqual(float(out[16:80, 80:112].mean()), 40, delta=1)
+        self.assertAlmostEqual(float(out[16:80, 16:48].mean()), 0.02, delta=0.002)
+        self.assertLess(float(out[16:80, 80:112].std()), 0.5 * float(light[16:80, 80:112].std()))
+
     def test_noise_falls_with_the_root_of_the_passes(self):
         rng = np.random.default_rng(2)
         left = {}
@@ -339,6 +350,9 @@ class OfWholeStills(unittest.TestCase):
         with tempfile.TemporaryDirectory() as a, tempfile.TemporaryDirectory() as b:
             whole = self.still(build, a)
             whole.run()
+            mean, clean = whole.sums[0].mean(), whole.light()[whole.parts[0].name]
+            self.assertGreater(float(mean.max()), 1.5)  # a sky is brighter than paper
+            self.assertAlmostEqual(float(clean.mean() / mean.mean()), 1, delta=0.03)
             first = self.still(build, b)
             told = []
             first.tell = told.append

@@ -25,7 +25,8 @@ from sow.core.errors import SceneError
 from sow.core.formats.water_mesh import water_mesh
 from sow.core.formats.waterfiles import flow_map, foam_over
 from sow.core.grow import grow
-from sow.core.motion.base import Stance
+from sow.core.motion.base import Moment, Stance
+from sow.core.picture.prepared import land_of, setting_of, view_of
 from sow.core.picture.under import under_of, water_about
 from sow.core.sample import heights_at
 from sow.core.scene import read_scene
@@ -328,6 +329,34 @@ class Files(unittest.TestCase):
         self.assertGreater(deep[0], 5)  # the first lies on the bottom, the last on land
         self.assertTrue(all(abs(f[0] - 62) < 2 for f in found))
         self.assertEqual(shore_in(b, 0).time.shape, b.grid.shape)
+
+
+class Loops(unittest.TestCase):
+    def test_a_still_shows_the_same_water_after_its_loop(self):
+        ground = [{"id": "g", "name": "Sand", "ground": "sand"}]
+        shot = {"id": "s", "name": "Shore", "east_m": 100, "north_m": 28, "bearing": 0}
+        asked = {"waves_cm": 25, "wave_m": 6, "loop_s": 8}
+        b = build_of(water=pool(**asked), shots=[shot], ground=ground)
+        view = view_of(b, b.scene.shots[0], 96, 54)
+        land = land_of(b, view)
+
+        def at(seconds: float):
+            moment = Moment(seconds, b.scene.light, b.scene.shots[0], waves_s=seconds)
+            return setting_of(b, view, moment, land).bodies
+
+        first, after, between = at(0.0), at(8.0), at(3.0)
+        waters = [i for i, body in enumerate(first) if body.of.startswith("water")]
+        self.assertEqual(len(waters), 1)
+        for i in [0, *waters]:  # the shore that they wet, and the water
+            one, other = first[i], after[i]
+            np.testing.assert_allclose(one.positions, other.positions, atol=2e-3)
+            for name in ("picture", "lean", "wet"):
+                mine, back = getattr(one.surface, name), getattr(other.surface, name)
+                if mine is not None:
+                    off = np.abs(mine.astype(float) - back)
+                    self.assertLess(float(off.mean()), 2e-3, f"{name} of {one.of}")
+        moved = np.abs(first[waters[0]].surface.lean - between[waters[0]].surface.lean)
+        self.assertGreater(float(moved.mean()), 0.005)
 
 
 def _chunk(path: Path) -> bytes:

@@ -57,13 +57,13 @@ def tarn() -> dict:
             "name": "Fell",
             "kind": "form",
             "form": "dome",
-            "height_m": 95,
-            "length_m": 320,
-            "breadth_m": 200,
+            "height_m": 58,
+            "length_m": 420,
+            "breadth_m": 240,
             "east_m": 170,
             "north_m": 330,
-            "rough": 35,
-            "rough_m": 60,
+            "rough": 60,
+            "rough_m": 70,
         },
     ]
     wood = {
@@ -75,8 +75,8 @@ def tarn() -> dict:
         "apart_m": 3,
         "where": [
             {"kind": "from-water", "low": 7, "high": 300, "soft": 4},
-            {"kind": "slope", "low": 0, "high": 38, "soft": 8},
-            {"kind": "patches", "size_m": 70, "share": 62, "soft": 25},
+            {"kind": "slope", "low": 0, "high": 48, "soft": 8},
+            {"kind": "patches", "size_m": 70, "share": 74, "soft": 25},
         ],
     }  # fmt: skip
     scene = {
@@ -93,8 +93,8 @@ def tarn() -> dict:
         ],
         "planting": [wood],
         "light": {"sun_bearing": 235, "sun_height": 22, "clouds": 25, "haze_m": 25000},
-        "shots": [{"id": "sheet", "name": "Sheet", "east_m": 146, "north_m": 111, "eye_m": 1.5,
-                   "bearing": 8, "tilt": 1, "focal_mm": 26, "exposure": 0.4}],
+        "shots": [{"id": "sheet", "name": "Sheet", "east_m": 168, "north_m": 95, "eye_m": 1.6,
+                   "bearing": 350, "tilt": 0, "focal_mm": 26, "exposure": 0.3}],
         "grade": GRADE,
     }  # fmt: skip
     return _pooled(scene)

@@ -3,7 +3,6 @@
  * part of a pixel apart, summed. Each is cut into pieces and dropped as soon as something changes.
  */
 import * as THREE from "three";
-import type { Shot } from "../api/shapes";
 import type { Clear } from "./clear";
 import { Developer, sumTarget, target } from "./develop";
 import type { Features } from "./features";
@@ -17,6 +16,7 @@ import type { Choice, Plants } from "./plants";
 import { aim, type Pose, poseOf } from "./pose";
 import type { Products } from "./products";
 import type { Quality } from "./quality";
+import { type Inset, Screen } from "./screen";
 import { Shadows } from "./shadows";
 import { halton } from "./textures";
 import type { Uniforms } from "./uniforms";
@@ -26,14 +26,6 @@ const SHOW_MS = 1500; // after so much laying the face is drawn with what there 
 const COARSE = 6; // a page that lacks so many texels a pixel is laid before the first frame
 const COARSE_MS = 400;
 const LAY_MS = 80;
-
-export interface Inset {
-  shot: Shot;
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
 
 /** What is drawn, and for whom. */
 export interface Drawn {
@@ -52,6 +44,7 @@ export class Drawing {
   readonly stand = new THREE.Scene();
   readonly camera = new THREE.PerspectiveCamera(50, 1.5, 0.12, 120000);
   readonly developer: Developer;
+  readonly screen: Screen;
   readonly shadows: Shadows;
   readonly pages: GroundPages;
   readonly fence: Fence;
@@ -60,10 +53,6 @@ export class Drawing {
   private readonly baker: GroundBaker;
   private picture = target(1, 1, true);
   private sum = sumTarget(1, 1);
-  private insetPicture: THREE.WebGLRenderTarget | null = null;
-  private insetAt: Inset | null = null;
-  private shown: { from: THREE.WebGLRenderTarget; frames: number; part: THREE.Vector2 } | null =
-    null;
   /** Hears of each eye that is drawn for. */
   onAim: (camera: THREE.PerspectiveCamera) => void = () => {};
   /** The ground's textures are not there yet: nothing is laid. */
@@ -88,6 +77,7 @@ export class Drawing {
     this.movingScale = quality.soft ? quality.moving * 0.6 : quality.moving;
     if (quality.soft) this.movingShare = 0.12;
     this.developer = new Developer(renderer);
+    this.screen = new Screen(renderer, this.developer);
     this.fence = new Fence(renderer.getContext() as WebGL2RenderingContext);
     this.pieces = new Pieces(renderer, this.fence, quality.soft);
     this.pages = new GroundPages(quality.pages);
@@ -103,7 +93,7 @@ export class Drawing {
     this.sum.dispose();
     this.picture = target(width, height, true);
     this.sum = sumTarget(width, height);
-    this.shown = null;
+    this.screen.forget();
   }
 
   get size(): THREE.Vector2 {
@@ -174,7 +164,7 @@ export class Drawing {
       this.renderer.render(this.ground, this.camera);
       this.clear.now(this.picture, width, height, this.camera);
     });
-    this.show(this.picture, 1, width / size.x, height / size.y);
+    this.screen.show(this.picture, 1, width / size.x, height / size.y);
     await this.fence.drawn();
     this.pace(ms);
   }
@@ -199,7 +189,7 @@ export class Drawing {
     const { rest, fine, frames } = this.quality;
     const width = Math.max(1, Math.round(size.x * rest));
     const height = Math.max(1, Math.round(size.y * rest));
-    if (!this.shown) {
+    if (!this.screen.hasPicture) {
       await this.moving(drawn); // something at once
       tell();
     }
@@ -212,7 +202,7 @@ export class Drawing {
         this.developer.add(this.picture, this.sum);
         await this.fence.drawn();
       }
-      this.show(of > 1 ? this.sum : this.picture, i + 1, width / size.x, height / size.y);
+      this.screen.show(of > 1 ? this.sum : this.picture, i + 1, width / size.x, height / size.y);
       tell();
       return true;
     };
@@ -374,10 +364,7 @@ export class Drawing {
 
   private async drawInset(drawn: Drawn, inset: Inset, stale: Stale): Promise<boolean> {
     const { shot, width, height } = inset;
-    if (this.insetPicture?.width !== width || this.insetPicture.height !== height) {
-      this.insetPicture?.dispose();
-      this.insetPicture = target(width, height, true);
-    }
+    const picture = this.screen.insetOf(width, height);
     this.aim(poseOf(shot, drawn.products.field), width / height, drawn.products);
     this.mirror.shows = false;
     try {
@@ -385,59 +372,19 @@ export class Drawing {
       if (!(await this.lay(drawn, height, stale, 2))) return false;
       const budget = this.quality.budget * 0.4;
       this.compose(drawn, height, this.quality.fine * 0.6, { budget, least: 3 });
-      if (!(await this.frame(this.insetPicture, width, height, 0, 1, stale))) return false;
+      if (!(await this.frame(picture, width, height, 0, 1, stale))) return false;
     } finally {
       const size = this.size;
       this.aim(drawn.pose, size.x / size.y, drawn.products);
       this.mirror.shows = true;
     }
-    this.insetAt = inset;
-    this.present();
+    this.screen.showInset(inset);
     return true;
-  }
-
-  // ---- what is seen
-  /** How many pictures were shown so far. */
-  shows = 0;
-
-  private show(from: THREE.WebGLRenderTarget, frames: number, across: number, down: number) {
-    this.shows++;
-    this.shown = { from, frames, part: new THREE.Vector2(across, down) };
-    this.present();
-  }
-
-  /** The inset is no longer asked for, or another is. */
-  forgetInset(now: Inset | null) {
-    if (JSON.stringify(now) !== JSON.stringify(this.insetAt)) this.insetAt = null;
-  }
-
-  /** What was drawn last, on the canvas. */
-  present(withInset = true) {
-    if (!this.shown) return;
-    const { from, frames, part } = this.shown;
-    const size = this.size;
-    this.renderer.setRenderTarget(null);
-    this.renderer.setViewport(0, 0, size.x, size.y);
-    this.developer.show(from, frames, null, part);
-    const inset = withInset ? this.insetAt : null;
-    if (!inset || !this.insetPicture) return;
-    const { x, y, width, height } = inset;
-    this.renderer.setScissorTest(true);
-    this.renderer.setViewport(x, size.y - y - height, width, height);
-    this.renderer.setScissor(x, size.y - y - height, width, height);
-    this.developer.show(this.insetPicture, 1, null);
-    this.renderer.setScissorTest(false);
-    this.renderer.setViewport(0, 0, size.x, size.y);
   }
 
   /** What was drawn belongs to another scene. */
   forget() {
-    this.shown = null;
-    this.insetAt = null;
+    this.screen.forget();
     this.pages.clear();
-  }
-
-  get hasPicture(): boolean {
-    return this.shown !== null;
   }
 }

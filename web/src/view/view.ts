@@ -5,7 +5,7 @@
 import * as THREE from "three";
 import type { Cabinet, FamilyFacts, Light, LightLine, Scene, Shot } from "../api/shapes";
 import type { Spread } from "./develop";
-import { type Drawn, Drawing, type Inset } from "./drawing";
+import { type Drawn, Drawing } from "./drawing";
 import { Features } from "./features";
 import { FrameLoop } from "./frameLoop";
 import { Grounds } from "./grounds";
@@ -23,6 +23,7 @@ import { Plants } from "./plants";
 import { aim, type Pose, poseOf } from "./pose";
 import type { Products } from "./products";
 import { type Quality, qualityFor } from "./quality";
+import type { Inset } from "./screen";
 import { skyMesh } from "./sky";
 import { drawStill } from "./still";
 import { groundUniforms, sharedUniforms, type Uniforms } from "./uniforms";
@@ -59,7 +60,7 @@ export class View {
     },
     full: async (stale) => {
       const drawn = this.drawnNow;
-      this.drawing.forgetInset(this.inset);
+      this.drawing.screen.forgetInset(this.inset);
       return !drawn || this.drawing.full(drawn, stale, () => this.onFrame?.());
     },
     advance: (seconds) => {
@@ -90,8 +91,6 @@ export class View {
   private mistKey = "";
   private lookKey = "";
   private waiting = 0;
-  /** Seconds that a million pixels of a still took last, for each of its frames. */
-  stillPace: number;
 
   constructor(
     readonly canvas: HTMLCanvasElement,
@@ -109,7 +108,6 @@ export class View {
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
     this.quality = qualityFor(this.renderer, wanted);
     this.budget = this.quality.budget;
-    this.stillPace = this.quality.soft ? 9 : 0.3;
     this.daylight = new Daylight(
       (line, pictures, { ground }) => {
         this.onLight?.(line);
@@ -201,7 +199,7 @@ export class View {
 
   /** How many pictures the face has shown, quick ones too. */
   get shows(): number {
-    return this.drawing.shows;
+    return this.drawing.screen.shows;
   }
 
   /** The ground is laid anew, as after a change of its materials. */
@@ -219,13 +217,13 @@ export class View {
 
   /** The face holds a picture. */
   get pictured(): boolean {
-    return this.drawing.hasPicture;
+    return this.drawing.screen.hasPicture;
   }
 
   get settled(): boolean {
     return (
       this.loop.settled &&
-      this.drawing.hasPicture &&
+      this.drawing.screen.hasPicture &&
       !this.waiting &&
       !this.plants.pending &&
       !this.daylight.pending &&
@@ -425,22 +423,12 @@ export class View {
 
   /** The face as it was drawn last, without the inset, as a picture's address. */
   photograph(): string {
-    this.drawing.present(false);
-    const out = this.canvas.toDataURL("image/jpeg", 0.92);
-    this.drawing.present();
-    return out;
+    return this.drawing.screen.photograph();
   }
 
   /** The face as it was drawn last, small. Null before the first picture. */
   thumbnail(width: number): string | null {
-    if (!this.drawing.hasPicture) return null;
-    this.drawing.present(false);
-    const small = document.createElement("canvas");
-    small.width = width;
-    small.height = Math.round((width * this.canvas.height) / Math.max(1, this.canvas.width));
-    small.getContext("2d")!.drawImage(this.canvas, 0, 0, small.width, small.height);
-    this.drawing.present();
-    return small.toDataURL("image/jpeg", 0.7);
+    return this.drawing.screen.thumbnail(width);
   }
 
   /**
@@ -476,11 +464,7 @@ export class View {
       };
       by.aim();
       if (!(await d.readyForStill({ ...drawn, pose }, height, stopped))) return null;
-      const began = performance.now();
-      const made = await drawStill(by, { width, height, frames }, tell, stopped);
-      const seconds = (performance.now() - began) / 1000;
-      if (made) this.stillPace = seconds / ((width * height * frames) / 1e6);
-      return made;
+      return await drawStill(by, { width, height, frames }, tell, stopped);
     } finally {
       this.grounds.laidAnew(false);
       if (this.doc && this.products) this.setScene(this.doc, this.products, this.hidden);

@@ -102,11 +102,11 @@ float running(inout Skin s, out vec2 slope, float fine) {
   float streaks = texture(uNoise, streak / vec2(4.0, 0.8)).r
     + texture(uNoise, streak / vec2(1.3, 0.35) + 0.4).g;
   streaks += 0.7 * (texture(uNoise, vRest / 5.3).b - 0.5);
-  s.white = 0.34 + 0.42 * clamp((streaks - 0.55) * 1.25, 0.0, 1.0);
+  s.white = 0.2 + 0.5 * clamp((streaks - 0.7) * 1.2, 0.0, 1.0);
   // what falls frays at its edges
   float frays = white * texture(uNoise, streak / vec2(7.0, 2.0)).b;
   if (abs(vSide) > 1.0 - 0.55 * frays) s.depth = -1.0;
-  return clamp((streaks - 1.3 + 1.15 * white) * 2.0, 0.0, 1.0) * uShoreSet.y
+  return clamp((streaks - 1.3 + 0.95 * white) * 1.7, 0.0, 1.0) * uShoreSet.y
     * smoothstep(0.03, 0.25, white);
 }
 

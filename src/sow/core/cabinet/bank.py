@@ -76,14 +76,23 @@ def _shingle(seed: int, detail: int) -> Mesh:
 
 
 def _ledge(seed: int, detail: int) -> Mesh:
-    """Beds of rock that step down to the water, each broken off along its joints."""
+    """Beds of rock that dip away from the water, broken off block by block along two sets of
+    joints.
+    """
 
     def profile(inside: np.ndarray, rough: np.ndarray, rng: np.random.Generator) -> np.ndarray:
-        beds = 5.0
-        climbs = _smooth(0, 0.75, inside) * beds + 0.35 * rough * (inside > 0)
+        rows, columns = inside.shape
+        y, x = np.mgrid[-1 : 1 : rows * 1j, -1 : 1 : columns * 1j]
+        x, y = x * HALF_M[0] + 0.14 * rough, y * HALF_M[1] + 0.1 * rough
+        along = np.floor((x + 0.35 * y) / 0.95).astype(int)
+        across = np.floor((y - 0.2 * x) / 0.6).astype(int)
+        broken = rng.uniform(size=(16, 16))[along % 16, across % 16]
+        climbs = _smooth(0, 0.85, inside) * 5.0 - 2.4 * broken**1.4
+        climbs = np.maximum(climbs, 0) + 0.08 * rough
         bed = np.floor(climbs)
-        within = _smooth(0.72, 0.97, climbs - bed)
-        return 0.2 * (bed + within) * (inside > 0) + 0.015 * rough
+        within = _smooth(0.86, 1.0, climbs - bed)
+        dips = -0.1 * y * _smooth(0.1, 0.4, inside)
+        return (0.15 * (bed + within) + dips) * (inside > 0) + 0.012 * rough
 
     mesh = _laid(seed, detail, profile, (0.235, 0.225, 0.21), 0.06)
     steep = 1 - mesh.normals[:, 2]

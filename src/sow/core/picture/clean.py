@@ -25,5 +25,7 @@ def cleaned(
         )
     whole = lambda v: None if v is None else np.ascontiguousarray(v, np.float32)
     with_ = {"albedo": whole(albedo), "normal": whole(normal)}
-    out = pyoidn.denoise(whole(light), **{k: v for k, v in with_.items() if v is not None})
+    asked = {k: v for k, v in with_.items() if v is not None}
+    # told that this is scene light: else all that is brighter than one is cut off
+    out = pyoidn.denoise(whole(light), hdr=True, **asked)
     return np.maximum(np.asarray(out, np.float32), 0)

@@ -48,7 +48,7 @@ class Running:
         zero = np.zeros(len(x), np.float32)
         streaks, frays = self._streaks(x, y, along, way, fast, stirred)
         t = np.clip((white - 0.03) / 0.22, 0, 1)
-        foam = np.clip((streaks - 1.3 + 1.15 * white) * 2, 0, 1) * t * t * (3 - 2 * t)
+        foam = np.clip((streaks - 1.3 + 0.95 * white) * 1.7, 0, 1) * t * t * (3 - 2 * t)
         return Surface(
             zero,
             zero,
@@ -58,7 +58,7 @@ class Running:
             own[:, 6] * rise**2 + 0.02 * white,
             np.clip(foam * self.water.foam / 100, 0, 1),
             own[:, 5],
-            0.34 + 0.42 * np.clip((streaks - 0.55) * 1.25, 0, 1),
+            0.2 + 0.5 * np.clip((streaks - 0.7) * 1.2, 0, 1),
             white * frays,
         )
 
