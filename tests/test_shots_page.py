@@ -1,8 +1,10 @@
 """Shots through the real page: stepped into and out of, worked through, focused, graded, taken."""
 
+import base64
 import time
 import unittest
 
+import cv2
 import numpy as np
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.support.ui import Select
@@ -145,15 +147,16 @@ class ShotsPage(unittest.TestCase):
         self.page.settled()
         self.page.until(lambda: self.page.js("return sow.view.thumbnail(64)") != plain, 60)
 
-    def test_dark_corners_and_grain_are_seen_as_in_stills(self):
+    def test_dark_corners_grain_and_bloom_are_seen_as_in_stills(self):
         dark = {"id": "v", "name": "Corners", "kind": "vignette", "stops": 3, "begins": 0}
         grain = {"id": "g", "name": "Grain", "kind": "grain", "amount": 40}
         pictures = []
-        for grade in ([], [dark], [grain]):
+        bloom = {"id": "b", "name": "Bloom", "kind": "bloom", "amount": 60, "size": 8, "above": -1}
+        for grade in ([], [dark], [grain], [bloom]):
             self.open(grade=grade)
             pose = self.page.js("return sow.view.poseOf(sow.get().doc.shots[0])")
             pictures.append(self.page.still(pose, 240, 180).astype(float))
-        plain, cornered, grained = pictures
+        plain, cornered, grained, bloomed = pictures
         middle = cornered[85:95, 115:125].mean() / plain[85:95, 115:125].mean()
         corner = cornered[:12, :12].mean() / plain[:12, :12].mean()
         self.assertAlmostEqual(middle, 1, delta=0.04)
@@ -161,6 +164,37 @@ class ShotsPage(unittest.TestCase):
         off = grained - plain
         self.assertGreater(float(off.std()), 4)
         self.assertLess(abs(float(off.mean())), 2)
+        spread = (bloomed - plain).mean(2)
+        light = plain.mean(2)
+        self.assertGreater(float(spread[light < np.percentile(light, 40)].mean()), 1)
+        self.assertLess(float(spread[light > np.percentile(light, 90)].mean()), -1)
+
+    def test_the_face_is_sharp_where_the_shot_is_focused(self):
+        tree = {"id": "t", "name": "Birch", "kind": "birch", "east_m": 82, "north_m": 60}
+        state = self.open(pieces=[*STONE, tree])
+        self.page.go(f"/?quality=quick&scene={state['id']}")
+        self.page.settled()
+        self.page.js(
+            "const s = sow.get(); sow.set({seenAs: 'one'}); "
+            "sow.view.pose = sow.view.poseOf(s.doc.shots[0]); sow.view.changed(true)"
+        )
+        focus = """const d = structuredClone(sow.get().doc);
+            Object.assign(d.shots[0], {aperture: arguments[0], focus_m: arguments[1]});
+            const shows = sow.view.shows; sow.set({doc: d}); return shows"""
+        detail = {}
+        for name, aperture, metres in (("none", 0, 30), ("there", 0.4, 40), ("near", 0.4, 1.5)):
+            shows = self.page.js(focus, aperture, metres)
+            if aperture:
+                self.page.until(lambda: self.page.js("return sow.view.shows") > shows, 60)
+            self.page.settled()
+            url = self.page.js("return sow.view.photograph()")
+            data = np.frombuffer(base64.b64decode(url.split(",")[1]), np.uint8)
+            grey = cv2.imdecode(data, cv2.IMREAD_GRAYSCALE).astype(float)
+            rows, columns = grey.shape
+            middle = grey[rows // 4 : rows // 2, columns // 3 : 2 * columns // 3]
+            detail[name] = float(np.abs(cv2.Laplacian(middle, cv2.CV_64F)).mean())
+        self.assertLess(detail["near"], 0.6 * detail["none"], detail)
+        self.assertGreater(detail["there"], 1.3 * detail["near"], detail)
 
     def test_a_still_goes_on_while_the_page_is_closed(self):
         state = self.open()

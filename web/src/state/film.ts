@@ -20,17 +20,46 @@ function orderOfFace() {
 
 /** The steps that look beyond a pixel, which the film's table cannot hold. */
 function spreadOf(grade: Scene["grade"]): Spread {
-  const spread: Spread = { vignettes: [], grains: [] };
+  const spread: Spread = { vignettes: [], grains: [], bloom: null };
   for (const step of grade) {
     if (step.kind === "vignette")
       spread.vignettes.push([step.stops ?? 0, (step.begins ?? 0) / 100]);
+    if (step.kind === "bloom") {
+      const above = 0.18 * 2 ** (step.above ?? 0);
+      spread.bloom = { amount: (step.amount ?? 0) / 100, size: (step.size ?? 0) / 100, above };
+    }
     if (step.kind === "grain")
       spread.grains.push([(step.amount ?? 0) / 100, (step.size ?? 0) / 100]);
   }
   return spread;
 }
 
+let focused = "";
+
+/** The lens of the shot that was stepped into, focused where it is. */
+async function focus() {
+  const { doc, id, seenAs } = get();
+  const shot = doc?.shots.find((s) => s.id === seenAs);
+  const text = shot && shot.aperture > 0 ? JSON.stringify(shot) : "";
+  if (text === focused) return;
+  focused = text;
+  if (!text || !shot || id === null) {
+    engine.view?.setLens(null);
+    return;
+  }
+  try {
+    const lens = await calls.lens(id, { shot, document: doc as never });
+    const opening_m = shot.focal_mm / shot.aperture / 2000;
+    if (focused === text)
+      engine.view?.setLens({ opening_m, focus_m: lens.focus_m, focal_mm: shot.focal_mm });
+  } catch (e) {
+    focused = "";
+    tell(e);
+  }
+}
+
 async function renew() {
+  void focus();
   const view = engine.view;
   if (!view) return;
   const order = orderOfFace();
@@ -48,7 +77,7 @@ async function renew() {
 
 /** The face follows the film and the grade of its shot from now on. */
 export function followFilm() {
-  shown = "";
+  shown = focused = "";
   void renew();
   usePage.subscribe((s, was) => {
     if (

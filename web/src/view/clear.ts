@@ -40,7 +40,8 @@ export class Clear {
 
   private show(objects: THREE.Object3D[]): THREE.Scene {
     this.scene.clear();
-    return this.scene.add(...objects);
+    if (objects.length) this.scene.add(...objects);
+    return this.scene;
   }
 
   private ready(layer: Layer, t: THREE.WebGLRenderTarget, width: number, height: number) {

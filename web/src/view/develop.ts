@@ -1,26 +1,7 @@
 /** From the light that was drawn to a picture: frames summed, exposed, and written as sRGB. */
 import * as THREE from "three";
+import { type Bloom, Blooms } from "./bloom";
 import { DEVELOP, MOST_SPREAD, QUAD } from "./glsl";
-
-/** A half float target, as light is drawn into. */
-export function target(width: number, height: number, depth: boolean): THREE.WebGLRenderTarget {
-  return new THREE.WebGLRenderTarget(width, height, {
-    type: THREE.HalfFloatType,
-    depthBuffer: depth,
-    minFilter: THREE.LinearFilter,
-    magFilter: THREE.LinearFilter,
-  });
-}
-
-/** A float target, as frames are summed in. */
-export function sumTarget(width: number, height: number): THREE.WebGLRenderTarget {
-  return new THREE.WebGLRenderTarget(width, height, { type: THREE.FloatType, depthBuffer: false });
-}
-
-/** A byte target without depth, as a finished picture is read from. */
-export function byteTarget(width: number, height: number): THREE.WebGLRenderTarget {
-  return new THREE.WebGLRenderTarget(width, height, { depthBuffer: false });
-}
 
 const COPY = `precision highp float; in vec2 vUv; out vec4 outColour; uniform sampler2D uPicture;
 void main() { outColour = texture(uPicture, vUv); }`;
@@ -48,10 +29,14 @@ function filmTexture(data: Uint8Array, side: number): THREE.Data3DTexture {
   return t;
 }
 
-/** Stops and beginning of corners that darken; amount and size of grain; all as parts of one. */
+/**
+ * Stops and beginning of corners that darken; amount and size of grain, all as parts of one; light
+ * that spreads.
+ */
 export interface Spread {
   vignettes: [number, number][];
   grains: [number, number][];
+  bloom: Bloom | null;
 }
 
 const pairs = () => Array.from({ length: MOST_SPREAD }, () => new THREE.Vector2());
@@ -66,7 +51,11 @@ export class Developer {
     uVignettes: { value: pairs() },
     uGrains: { value: pairs() },
     uSpread: { value: new THREE.Vector2() },
+    uBloom: { value: null },
+    uBloomSet: { value: new THREE.Vector2() },
   });
+  private readonly blooms = new Blooms();
+  private bloom: Bloom | null = null;
   private readonly adder = pass(COPY, {});
   private readonly quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2));
   private readonly camera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
@@ -89,7 +78,8 @@ export class Developer {
   }
 
   /** What a grade does beyond the pixel itself: corners that darken, and grain. */
-  setSpread({ vignettes, grains }: Spread) {
+  setSpread({ vignettes, grains, bloom }: Spread) {
+    this.bloom = bloom;
     const u = this.film.uniforms;
     for (const [into, from] of [
       [u.uVignettes.value, vignettes],
@@ -106,11 +96,15 @@ export class Developer {
     this.renderer.render(this.scene, this.camera);
   }
 
-  /** An empty sum. */
-  begin(sum: THREE.WebGLRenderTarget) {
-    this.renderer.setRenderTarget(sum);
+  private readonly empty = (t: THREE.WebGLRenderTarget) => {
+    this.renderer.setRenderTarget(t);
     this.renderer.setClearColor(0, 0);
     this.renderer.clear();
+  };
+
+  /** An empty sum. */
+  begin(sum: THREE.WebGLRenderTarget) {
+    this.empty(sum);
   }
 
   /** One more frame in a sum. */
@@ -132,6 +126,12 @@ export class Developer {
     u.uPart.value.set(part?.x ?? 1, part?.y ?? 1);
     const view = to ? to.viewport : this.renderer.getViewport(new THREE.Vector4());
     u.uFrame.value.set(view.z, view.w);
+    u.uBloomSet.value.set(this.bloom?.amount ?? 0, this.bloom?.above ?? 0);
+    if (this.bloom) {
+      const seen = { picture: from.texture, frames, part: u.uPart.value, exposure: this.exposure };
+      const run = this.run.bind(this);
+      u.uBloom.value = this.blooms.of(run, this.empty, seen, this.bloom, view.z, view.w);
+    }
     this.run(this.film, to);
     u.uPart.value.set(1, 1);
   }

@@ -4,12 +4,14 @@
  */
 import * as THREE from "three";
 import type { Clear } from "./clear";
-import { Developer, sumTarget, target } from "./develop";
+import { Developer } from "./develop";
+import { sumTarget, target } from "./targets";
 import type { Features } from "./features";
 import { Fence } from "./fence";
 import { GroundBaker } from "./groundBaker";
 import { GroundPages, type PageWish } from "./groundPages";
 import type { Grounds } from "./grounds";
+import { type Lens, LensBlur } from "./lens";
 import { Mirror, type mirrorUniforms } from "./mirror";
 import { Pieces } from "./pieces";
 import type { Choice, Plants } from "./plants";
@@ -57,6 +59,9 @@ export class Drawing {
   onAim: (camera: THREE.PerspectiveCamera) => void = () => {};
   /** The ground's textures are not there yet: nothing is laid. */
   bare = false;
+  /** The lens that the face is seen through; none keeps all sharp. */
+  lens: Lens | null = null;
+  private readonly lensBlur: LensBlur;
   private movingScale: number;
   private movingShare = 0.4;
   private perPage = 2;
@@ -78,6 +83,7 @@ export class Drawing {
     if (quality.soft) this.movingShare = 0.12;
     this.developer = new Developer(renderer);
     this.screen = new Screen(renderer, this.developer);
+    this.lensBlur = new LensBlur(renderer);
     this.fence = new Fence(renderer.getContext() as WebGL2RenderingContext);
     this.pieces = new Pieces(renderer, this.fence, quality.soft);
     this.pages = new GroundPages(quality.pages);
@@ -210,8 +216,19 @@ export class Drawing {
     if (!(await this.drawMirror(drawn, width, height, stale))) return false;
     this.compose(drawn, size.y, fine, {});
     for (let i = 0; i < frames; i++) if (!(await once(i, frames))) return false;
+    if (this.lens && rest === 1 && !(await this.blur(frames, stale))) return false;
     if (drawn.inset && !(await this.drawInset(drawn, drawn.inset, stale))) return false;
     await this.fence.drawn();
+    return true;
+  }
+
+  /** What the lens leaves unsharp of a whole picture; false when it was dropped. */
+  private async blur(frames: number, stale: Stale): Promise<boolean> {
+    const from = frames > 1 ? this.sum : this.picture;
+    const t = this.lensBlur.begin(from, frames, this.camera, this.lens!);
+    const draw = () => this.lensBlur.draw();
+    if (!(await this.pieces.bands(t, t.width, t.height, draw, stale))) return false;
+    this.screen.show(t, 1, 1, 1);
     return true;
   }
 

@@ -164,6 +164,8 @@ uniform vec2 uFrame; // pixels across and down
 uniform vec2 uVignettes[${MOST_SPREAD}]; // stops, where it begins
 uniform vec2 uGrains[${MOST_SPREAD}]; // amount, size as a part of the width
 uniform ivec2 uSpread; // how many of either
+uniform sampler2D uBloom; // light that was spread
+uniform vec2 uBloomSet; // the part that is taken, from what brightness on
 float chance(vec2 p) {
   float sum = 0.0;
   for (int i = 0; i < 4; i++)
@@ -179,6 +181,8 @@ float grain(vec2 p) {
 }
 void main() {
   vec3 c = texture(uPicture, vUv).rgb / uFrames * uExposure;
+  if (uBloomSet.x > 0.0)
+    c += texture(uBloom, vAt).rgb - uBloomSet.x * max(c - uBloomSet.y, vec3(0.0));
   float tall = uFrame.y / uFrame.x;
   float far = length((vAt * 2.0 - 1.0) * vec2(1.0, tall)) / length(vec2(1.0, tall));
   for (int k = 0; k < uSpread.x; k++)

@@ -1,6 +1,6 @@
 /** The eye below a still surface: what it sees is what the surface mirrors. */
 import * as THREE from "three";
-import { target } from "./develop";
+import { target } from "./targets";
 
 const WIDER = 1.15; // than the eye above, for what waves turn to
 const UNDER_M = 0.05; // what stands in the water is drawn from a little below its level

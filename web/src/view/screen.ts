@@ -1,7 +1,8 @@
 /** What is seen of all that was drawn: the face's last picture, and the inset's over it. */
 import * as THREE from "three";
 import type { Shot } from "../api/shapes";
-import { type Developer, target } from "./develop";
+import type { Developer } from "./develop";
+import { target } from "./targets";
 
 export interface Inset {
   shot: Shot;

@@ -1,6 +1,6 @@
 /** A still of any size: many jittered frames summed in floats, tile by tile. */
 import type * as THREE from "three";
-import { byteTarget, sumTarget, target } from "./develop";
+import { byteTarget, sumTarget, target } from "./targets";
 import { halton } from "./textures";
 
 const SIDE_PX = 1024;

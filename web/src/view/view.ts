@@ -15,6 +15,7 @@ import { Clear } from "./clear";
 import { Daylight } from "./daylight";
 import { setLamps, setMists } from "./inAir";
 import { airUniforms, setAir } from "./light";
+import type { Lens } from "./lens";
 import { Materials } from "./materials";
 import { Overlays } from "./overlays";
 import { groundHit, projected, rayThrough } from "./picking";
@@ -170,6 +171,13 @@ export class View {
   setFilm(film: ArrayBuffer, spread: Spread) {
     this.drawing.developer.setFilm(film);
     this.drawing.developer.setSpread(spread);
+    this.changed();
+  }
+
+  /** The lens that the face is seen through; null keeps all sharp. */
+  setLens(lens: Lens | null) {
+    if (JSON.stringify(lens) === JSON.stringify(this.drawing.lens)) return;
+    this.drawing.lens = lens;
     this.changed();
   }
 
