@@ -351,7 +351,6 @@ class OfWholeStills(unittest.TestCase):
             whole = self.still(build, a)
             whole.run()
             mean, clean = whole.sums[0].mean(), whole.light()[whole.parts[0].name]
-            self.assertGreater(float(mean.max()), 1.5)  # a sky is brighter than paper
             self.assertAlmostEqual(float(clean.mean() / mean.mean()), 1, delta=0.03)
             first = self.still(build, b)
             told = []

@@ -345,7 +345,10 @@ export class Drawing {
     const { field } = drawn.products;
     const share = this.quality.mirror;
     const level = share ? this.clear.water.mirrorFor(this.camera, field.spacing) : null;
-    if (level === null) return true;
+    if (level === null) {
+      this.mirror.shows = false;
+      return true;
+    }
     const t = this.mirror.begin(Math.ceil(width * share), Math.ceil(height * share));
     this.mirror.follow(this.camera, level);
     const eye = this.shared.uEye.value as THREE.Vector3;
