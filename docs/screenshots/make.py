@@ -56,9 +56,6 @@ def scenes(page):
     page.until(lambda: page.one("[data-proofs]").get_attribute("data-proofs") == "12", 200)
     yield "proof-sheet"
     page.keys(Keys.ESCAPE)
-    page.js(LOOK % 0)
-    choose(page, "water", "tarn")
-    yield "water"
     page.js(LOOK % 2)
     choose(page, "ground", "g-scree")
     yield "ground"
@@ -260,6 +257,19 @@ def lights():
     cv2.imwrite(str(HERE / "lights.png"), sheet)
 
 
+def water():
+    """The sea of another sample, with its settings."""
+    document = json.loads(Path("samples/harrow-sands.json").read_text())
+    _, state = ask("POST", "/api/scenes", {"document": document})
+    page = Page(server().address, os.environ.get("QUALITY", "soft"), f"/?scene={state['id']}")
+    page.settled(400)
+    page.js(LOOK % 1)
+    choose(page, "water", "sea")
+    page.settled(300)
+    page.shot(HERE / "water.png")
+    page.close()
+
+
 def still():
     """The demo's three shots, as `./sow still` takes them."""
     with tempfile.TemporaryDirectory() as folder:
@@ -280,6 +290,7 @@ def main(wanted):
         "lands": lands,
         "history": history,
         "still": still,
+        "water": water,
         "lights": lights,
     }
     if len(wanted) == 1 and wanted[0] in alone:
