@@ -6,6 +6,7 @@ import { freshId } from "../document/ids";
 import { edit } from "../state/edits";
 import { get, set, usePage } from "../state/store";
 import { type Try, TryGrid, useTries } from "./TryGrid";
+import { ShotChoice } from "../controls/ShotChoice";
 
 type Mode = "ready" | "films" | "exposures" | "around";
 
@@ -72,19 +73,7 @@ export function GradeSheet() {
           ))}
         </div>
         <label>
-          of{" "}
-          <select
-            className="text"
-            aria-label="Of the shot"
-            value={shot}
-            onChange={(e) => setShot(e.target.value)}
-          >
-            {doc.shots.map((s) => (
-              <option key={s.id} value={s.id}>
-                {s.name}
-              </option>
-            ))}
-          </select>
+          of <ShotChoice label="Of the shot" shots={doc.shots} value={shot} choose={setShot} />
         </label>
         <span className="text-soft">
           {made.length < tries.length ? `${made.length} of ${tries.length}` : "Take one."}

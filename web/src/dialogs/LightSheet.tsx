@@ -5,6 +5,7 @@ import { SheetBox } from "../controls/SheetBox";
 import { edit } from "../state/edits";
 import { get, set, usePage } from "../state/store";
 import { type Try, TryGrid, useTries } from "./TryGrid";
+import { ShotChoice } from "../controls/ShotChoice";
 
 type Lit = Try;
 
@@ -63,19 +64,13 @@ export function LightSheet() {
         </div>
         <label>
           seen from{" "}
-          <select
-            className="text"
-            aria-label="Seen from"
+          <ShotChoice
+            label="Seen from"
+            shots={doc.shots}
             value={shot}
-            onChange={(e) => setShot(e.target.value)}
-          >
-            <option value="">the view as it is</option>
-            {doc.shots.map((s) => (
-              <option key={s.id} value={s.id}>
-                {s.name}
-              </option>
-            ))}
-          </select>
+            choose={setShot}
+            before={{ "": "the view as it is" }}
+          />
         </label>
         {wish.mode === "around" && (
           <>

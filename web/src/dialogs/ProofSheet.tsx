@@ -9,6 +9,7 @@ import { edit } from "../state/edits";
 import { engine } from "../state/engine";
 import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
+import { ShotChoice } from "../controls/ShotChoice";
 
 interface Wish {
   setting: number;
@@ -245,20 +246,13 @@ function ProofHead({
       </label>
       <label>
         seen from{" "}
-        <select
-          className="text"
-          aria-label="Seen from"
+        <ShotChoice
+          label="Seen from"
+          shots={shots}
           value={shot}
-          onChange={(e) => onShot(e.target.value)}
-        >
-          <option value="">above</option>
-          <option value="view">the view as it is</option>
-          {shots.map((s) => (
-            <option key={s.id} value={s.id}>
-              {s.name}
-            </option>
-          ))}
-        </select>
+          choose={onShot}
+          before={{ "": "above", view: "the view as it is" }}
+        />
       </label>
       {seed ? (
         <button className="btn" onClick={() => onWish({ ...wish, turn: wish.turn + 1 })}>

@@ -10,6 +10,7 @@ import { tell } from "../state/trouble";
 import { clipOfStrip, ClipFields, FIRST } from "./ClipFields";
 import { Pixels } from "./Pixels";
 import { RegionPick } from "./RegionPick";
+import { ShotChoice } from "../controls/ShotChoice";
 
 const ALL = "all";
 const LEAST_PX = 16;
@@ -92,24 +93,18 @@ export function Still() {
       {choices?.lacking ? <p className="mb-2 text-rust">{choices.lacking}</p> : null}
       <div className="grid grid-cols-[92px_1fr] items-baseline gap-y-2">
         <span>From</span>
-        <select
-          className="text"
-          aria-label="From"
+        <ShotChoice
+          label="From"
+          shots={doc.shots}
           value={shot}
-          onChange={(e) => {
-            setShot(e.target.value);
-            const s = doc.shots.find((x) => x.id === e.target.value);
+          choose={(id) => {
+            setShot(id);
+            const s = doc.shots.find((x) => x.id === id);
             if (s) change({ width_px: s.width_px!, height_px: s.height_px! });
           }}
-        >
-          <option value="">the view as it is</option>
-          {doc.shots.map((s) => (
-            <option key={s.id} value={s.id}>
-              {s.name}
-            </option>
-          ))}
-          {doc.shots.length > 1 && <option value={ALL}>every shot, one after another</option>}
-        </select>
+          before={{ "": "the view as it is" }}
+          after={doc.shots.length > 1 ? { [ALL]: "every shot, one after another" } : {}}
+        />
         <span>Laid out</span>
         <select
           className="text"

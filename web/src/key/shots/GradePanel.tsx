@@ -2,6 +2,7 @@ import { doWork } from "../../actions/work";
 import * as urls from "../../api/urls";
 import { set, usePage } from "../../state/store";
 import { EntryList } from "../EntryList";
+import { ShotChoice } from "../../controls/ShotChoice";
 
 /** What is done to the shots' pictures, step by step, and through which shot the face is seen. */
 export function GradePanel() {
@@ -16,19 +17,13 @@ export function GradePanel() {
         <span>Film and grade</span>
         <label className="text-[11.5px]">
           the face is seen as{" "}
-          <select
-            className="text"
-            aria-label="The face is seen as"
+          <ShotChoice
+            label="The face is seen as"
+            shots={shots}
             value={seenAs ?? ""}
-            onChange={(e) => set({ seenAs: e.target.value || null })}
-          >
-            <option value="">no shot</option>
-            {shots.map((s) => (
-              <option key={s.id} value={s.id}>
-                {s.name}
-              </option>
-            ))}
-          </select>
+            choose={(id) => set({ seenAs: id || null })}
+            before={{ "": "no shot" }}
+          />
         </label>
       </div>
       <div className="my-1 flex gap-1">
@@ -70,23 +65,14 @@ export function GradePanel() {
         )}
       </div>
       {seenAs && shots.length > 1 && (
-        <select
-          className="text mb-1 w-full"
-          aria-label="Carry film and grade to"
+        <ShotChoice
+          label="Carry film and grade to"
+          shots={shots.filter((s) => s.id !== seenAs)}
           value=""
-          onChange={(e) =>
-            void doWork("copy grade", { from_shot: seenAs, to_shot: e.target.value })
-          }
-        >
-          <option value="">carry film and grade to…</option>
-          {shots
-            .filter((s) => s.id !== seenAs)
-            .map((s) => (
-              <option key={s.id} value={s.id}>
-                {s.name}
-              </option>
-            ))}
-        </select>
+          choose={(id) => void doWork("copy grade", { from_shot: seenAs, to_shot: id })}
+          before={{ "": "carry film and grade to…" }}
+          className="text mb-1 w-full"
+        />
       )}
       <EntryList
         list="grade"
