@@ -72,6 +72,12 @@ def setting(
     )
 
 
+def for_shot() -> Any:
+    """The shot that an entry is for, by its id; empty for every shot."""
+    facts = shown(entry="shots", none="every shot")
+    return Field("", max_length=64, title="For", json_schema_extra=facts)
+
+
 def length_m(label: str, default: float, **more: Any) -> Any:
     """A length in m, not negative, on a log scale; `more` as in `setting`."""
     return setting(default, label, "m", **{"lo": 0.05, "hi": 20000, "scale": "log", **more})

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from ..air.light import Light
 from ..document.entry import Entry, Register
-from ..document.fields import setting, shown
+from ..document.fields import for_shot, setting, shown
 from ..errors import SceneError
 from ..marks.shapes import way
 from ..shots.shot import Shot
@@ -25,12 +25,7 @@ class Move(Entry):
     """
 
     kind: str = ""
-    shot: str = Field(
-        "",
-        max_length=64,
-        title="For",
-        json_schema_extra=shown(entry="shots", none="every shot"),
-    )
+    shot: str = for_shot()
     starts_s: float = setting(0, "Starts", "s", lo=0, hi=MOST_S, slider=(0, 30), step=0.1)
     lasts_s: float = setting(5, "Lasts", "s", lo=0, hi=MOST_S, slider=(0, 30), step=0.1)
     pace: Literal["softly", "evenly", "soft start", "soft end"] = Field("softly", title="Pace")

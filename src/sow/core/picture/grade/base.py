@@ -5,10 +5,9 @@ from dataclasses import dataclass
 from typing import ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
 
 from ...document.entry import Entry, Register
-from ...document.fields import shown
+from ...document.fields import for_shot
 
 steps = Register("step of grading")
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
@@ -22,12 +21,7 @@ class Graded(Entry):
     acts_on: ClassVar[Literal["light", "shown"]] = "light"
     spreads: ClassVar[bool] = False
     kind: str = ""
-    shot: str = Field(
-        "",
-        max_length=64,
-        title="For",
-        json_schema_extra=shown(entry="shots", none="every shot"),
-    )
+    shot: str = for_shot()
 
     @property
     def as_film(self) -> float:
