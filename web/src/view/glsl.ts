@@ -188,7 +188,7 @@ void main() {
   for (int k = 0; k < uSpread.x; k++)
     c *= exp2(-uVignettes[k].x * smoothstep(uVignettes[k].y, 1.0, far));
   vec3 stops = log2(max(c, vec3(1e-7)) * ${(2.4 / 0.18).toFixed(6)});
-  vec3 at = clamp((stops + 10.0) / 16.5, 0.0, 1.0);
+  vec3 at = clamp((stops + 9.5) / 16.5, 0.0, 1.0);
   vec3 shown = texture(uFilm, at * (64.0 / 65.0) + 0.5 / 65.0).rgb;
   for (int k = 0; k < uSpread.y; k++) {
     float cell = max(uGrains[k].y * uFrame.x, 1.0);
