@@ -10,7 +10,7 @@ from .mesh import Mesh, smooth_normals
 from .stone import boulder, ripple, stone
 
 HALF_M = np.array([3.2, 1.9])  # along the shore, and across it
-RIM_M, FRONT_M = -0.45, -1.5  # how deep the rim lies behind and in front
+RIM_M, FRONT_M = -0.45, -1.4  # how deep the rim lies behind and in front
 POSTS = {4: (112, 68), 3: (72, 44), 2: (40, 24), 1: (16, 10)}
 
 Profile = Callable[[np.ndarray, np.ndarray, np.random.Generator], np.ndarray]
@@ -103,7 +103,7 @@ def _ledge(seed: int, detail: int) -> Mesh:
 for _name, _label, _levels, _tone, _high in (
     ("sand-bank", "Sand bank", _sand, (0.33, 0.28, 0.205), 0.5),
     ("shingle-bank", "Shingle bank", _shingle, (0.21, 0.2, 0.18), 0.7),
-    ("rock-ledge", "Rock ledge", _ledge, (0.2, 0.19, 0.175), 1.0),
+    ("rock-ledge", "Rock ledge", _ledge, (0.2, 0.19, 0.175), 0.75),
 ):
     stone(
         _name,
