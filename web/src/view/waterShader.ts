@@ -76,7 +76,8 @@ float drifting(vec2 p, float foam) {
 }
 
 #ifdef STREAM
-uniform sampler2D uEddies; // along a stream: foam, rougher or calmer, moved aside (m), how far apart
+// along a stream: foam, rougher or calmer, moved aside (m), how far apart
+uniform sampler2D uEddies;
 uniform float uEddyLong;
 
 /** A stream: ripples carried along, streaks of foam, eddies behind stones; gives its foam. */
@@ -213,7 +214,7 @@ vec3 seenBelow(vec3 ray, vec3 normal, float d, float fine, inout float depth, ve
 }
 `;
 
-/** The scene as a still surface mirrors it, drawn by an eye below: what waves turn to is found in it. */
+/** The scene as a still surface mirrors it, by an eye below: what waves turn to is found in it. */
 const MIRROR = /* glsl */ `
 uniform sampler2D uMirror; // alpha: how far it is from the eye below
 uniform mat4 uMirrorAt;

@@ -49,7 +49,9 @@ vec4 surfAt(vec4 field, vec2 p) {
   float number = floor(phase / 6.2831853);
   float turn = phase - 6.2831853 * number;
   float aside = uneven(p, 3.7 * uSea.y);
-  float row = mix(high(sets(number, uShoreSet.z) + aside), high(sets(number + 1.0, uShoreSet.z) + aside),
+  float one = high(sets(number, uShoreSet.z) + aside);
+  float next = high(sets(number + 1.0, uShoreSet.z) + aside);
+  float row = mix(one, next,
     smoothstep(2.5132741, 3.7699112, turn));
   float grown = clamp(pow(0.12 * uSea.y / deep, 0.25), 1.0, 1.7);
   float free = uSea.x * grown * field.z * row * uShoreSet.x;
