@@ -34,6 +34,8 @@ export class FrameLoop {
   /** What the last quick frame took until it was drawn. */
   lastMs = 0;
   private wanted = false;
+  /** A change has not been shown by a quick frame yet. */
+  private unseen = false;
   private running = false;
   private version = 0;
   private settleAt = 0;
@@ -45,7 +47,10 @@ export class FrameLoop {
   changed(rest = false) {
     this.version++;
     this.wanted = true;
-    if (!rest) this.settleAt = performance.now() + REST_MS;
+    if (!rest) {
+      this.unseen = true; // even if what is under way takes longer than the rest
+      this.settleAt = performance.now() + REST_MS;
+    }
     if (!this.running && !this.held) void this.run();
   }
 
@@ -75,7 +80,7 @@ export class FrameLoop {
     while ((this.wanted || this.playing) && !this.held) {
       await seen();
       if (this.held) break;
-      if (this.playing || performance.now() < this.settleAt) await this.quick();
+      if (this.playing || this.unseen || performance.now() < this.settleAt) await this.quick();
       else await this.full();
     }
     this.running = false;
@@ -85,6 +90,7 @@ export class FrameLoop {
   private async quick() {
     const start = performance.now();
     const version = this.version;
+    this.unseen = false;
     if (this.playing)
       this.frames.advance(Math.min(MOST_STEP_S, Math.max(LEAST_STEP_S, this.lastMs / 1000)));
     await this.frames.moving();
