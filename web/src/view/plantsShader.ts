@@ -129,7 +129,7 @@ void main() {
 #else
   if (vLeaf > 0.0 && dot(n, eye) < -0.25) n = -n * vec3(1.0, 1.0, -1.0);
   float t = vTint - 0.5;
-  albedo *= vec3(1.0 + t * 0.85, 1.0 + t * 0.3, 1.0 - t * 0.55) * (1.0 + t * 0.5);
+  albedo *= vec3(1.0 + t * 0.45, 1.0 + t * 0.18, 1.0 - t * 0.28) * (1.0 + t * 0.5);
 #endif
   // what water near by keeps wet is darker: stones, trunks, the foot of reeds
   float wet = 1.0 - smoothstep(0.0, 0.14, vPlace.z - texture(uShore, plotUv(vPlace.xy)).r

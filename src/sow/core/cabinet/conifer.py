@@ -2,166 +2,197 @@
 (monopodial branching; after Halle & Oldeman 1970).
 """
 
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
 import numpy as np
 
 from .draw import add_cards, empty_sheet
+from .growth.barks import ridged, smooth
+from .growth.conifers import Needled, needle, needled
 from .kind import Kind, Shape, kinds
 from .leaf import BARK_BOX, LEAF_BOX, bark, lay, needles
 from .looks import LOOKS, held, leaf_colour, snowed
-from .mesh import Mesh, cards, far_card, frame, tube
+from .mesh import Mesh, Part, cards, far_card, frame, tube
+
+SIZES = (1, 0.84, 1.12)  # of the variants
+NEEDLE_LIGHT = 2.0  # a needle's own light beside that of a crown
+
+
+@dataclass(frozen=True)
+class Bough:
+    """A limb of a whorl: its path (5, 3), length in m, level way, and place in the crown 0..1."""
+
+    line: np.ndarray
+    length: float
+    way: np.ndarray
+    part: float
+
+
+@dataclass(frozen=True)
+class Whorls:
+    """How a conifer stands: whorls of limbs from `clear` (part of the height) up, which leave the
+    stem at `rise` radians above level and hang by `droop`. `profile(t)` is the crown's radius 0..1
+    over its height 0..1. In the view each limb bears about `sprays` pictures of `spray_m`.
+    """
+
+    clear: float
+    spread: float
+    whorls: int
+    limbs: int
+    rise: float
+    droop: float
+    profile: Callable[[float], float]
+    sprays: int
+    spray_m: float
+    bark_tone: tuple = ((1, 1, 1), (1, 1, 1))
+
+    def stem(self, rng: np.random.Generator, height: float) -> tuple[np.ndarray, np.ndarray]:
+        """Path (7, 3) and radii of the stem of a tree of a height in m."""
+        bend = rng.normal(0, 0.012 * height, (6, 2)).cumsum(0) * 0.6
+        path = np.c_[np.r_[[[0, 0]], bend], np.linspace(-0.15, height, 7)]
+        wide = [0.014 * height + 0.02, 0.0105 * height + 0.012, 0.01]
+        return path, np.interp(np.linspace(0, 1, 7), [0, 0.05, 1], wide)
+
+    def boughs(self, rng: np.random.Generator, height: float, stem: np.ndarray) -> list[Bough]:
+        """The limbs of all whorls, the lowest first."""
+        out = []
+        for w in range(self.whorls):
+            f = (w + rng.uniform(0.1, 0.9)) / self.whorls
+            z = height * (self.clear + (0.985 - self.clear) * f)
+            foot = np.array([*(np.interp(z, stem[:, 2], stem[:, k]) for k in (0, 1)), z])
+            for k in range(self.limbs):
+                a = 2 * np.pi * k / self.limbs + w * 1.7 + rng.normal(0, 0.25)
+                reach = self.spread * height * self.profile(f) * rng.uniform(0.72, 1.12)
+                length = max(0.12, float(reach))
+                way = np.array([np.cos(a), np.sin(a), 0])
+                up = self.rise + rng.normal(0, 0.12)
+                u = np.linspace(0, 1, 5)[:, None]
+                line = foot + u * length * (np.cos(up) * way + np.sin(up) * np.array((0, 0, 1.0)))
+                line = line - np.array((0, 0, 1.0)) * (self.droop * length * u**2)
+                out.append(Bough(line, length, way, f))
+        return out
 
 
 def grow(
-    seed,
-    height,
-    clear,
-    spread,
-    whorls,
-    limbs,
-    rise,
-    droop,
-    profile,
-    sprays,
-    spray_m,
+    seed: int,
+    height: float,
+    form: Whorls,
     colour,
-    sides=6,
-    share=1.0,
-    kept=1.0,
-    bark_tone=((1, 1, 1), (1, 1, 1)),
-):
-    """A stem with whorls from `clear` (part of the height) up; limbs leave it at `rise` radians
-    above level and hang by `droop`. `profile(t)` is the crown's radius 0..1 over its height 0..1;
-    `share` of the sprays is kept and made larger for it.
-    """
+    sides: int = 6,
+    share: float = 1.0,
+    kept: float = 1.0,
+) -> Mesh:
+    """A conifer as the view draws it; `share` of the sprays is kept and made larger for it."""
     rng = np.random.default_rng(seed)
-    bend = rng.normal(0, 0.012 * height, (6, 2)).cumsum(0) * 0.6
-    at = np.linspace(-0.15, height, 7)
-    stem = np.c_[np.r_[[[0, 0]], bend], at]
-    radii = np.interp(
-        np.linspace(0, 1, 7), [0, 0.05, 1], [0.026 * height + 0.03, 0.019 * height + 0.02, 0.012]
-    )
+    stem, radii = form.stem(rng, height)
     trunk = tube(stem, radii, sides, (1, 1, 1), BARK_BOX, 2.0)
     t = np.clip(trunk.positions[:, 2:3] / height, 0, 1)
-    trunk.colour = np.float32(
-        np.array(bark_tone[0]) * (1 - t**1.4) + np.array(bark_tone[1]) * t**1.4
-    )
+    low, high = map(np.array, form.bark_tone)
+    trunk.colour = (low * (1 - t**1.4) + high * t**1.4).astype(np.float32)
     parts = [trunk]
-    leaves = []
-    size = spray_m / np.sqrt(share)
-    centre_of = lambda z: np.array([np.interp(z, stem[:, 2], stem[:, k]) for k in (0, 1)] + [z])
-    for w in range(whorls):
-        f = (w + rng.uniform(0.1, 0.9)) / whorls
-        z = height * (clear + (0.985 - clear) * f)
-        foot = centre_of(z)
-        for k in range(limbs):
-            a = 2 * np.pi * k / limbs + w * 1.7 + rng.normal(0, 0.25)
-            length = max(0.12, spread * height * profile(f) * rng.uniform(0.72, 1.12))
-            out = np.array([np.cos(a), np.sin(a), 0])
-            up = rise + rng.normal(0, 0.12)
-            u = np.linspace(0, 1, 5)[:, None]
-            limb = (
-                foot
-                + u * length * (np.cos(up) * out + np.sin(up) * np.array((0, 0, 1.0)))
-                - (0, 0, 1) * (droop * length * u**2)
-            )
-            if length > 0.35:
-                parts.append(
-                    tube(
-                        limb,
-                        np.linspace(
-                            0.16 * np.interp(z / height, [0, 1], [radii[0], radii[-1]]) + 0.006,
-                            0.005,
-                            5,
-                        ),
-                        3,
-                        (0.75, 0.72, 0.7),
-                        BARK_BOX,
-                        2.0,
-                    )
-                )
-            for _j in range(max(2, int(sprays * (0.4 + 0.6 * profile(f))))):
-                draw = rng.uniform()
-                place = 0.25 + 0.8 * rng.uniform() ** 0.8
-                twist = rng.uniform(0, np.pi)
-                tone = rng.uniform(0.7, 1.2)
-                d = out * 0.8 + rng.normal(0, 0.45, 3) + (0, 0, 0.2 - 0.4 * droop)
-                off = rng.normal(0, 0.09 * length + 0.05, 3) * (1, 1, 0.6)
-                dies = rng.uniform()
-                if draw > share or dies > kept:
-                    continue
-                d /= np.linalg.norm(d)
-                i = min(place, 0.999) * 4
-                p = limb[int(i)] + (limb[min(int(i) + 1, 4)] - limb[int(i)]) * (i - int(i)) + off
-                side, other = frame(d)
-                normal = (p - foot) / max(length, 0.2) + (0, 0, 0.75)
-                inner = 0.4 + 0.6 * np.clip(np.linalg.norm((p - foot)[:2]) / max(length, 0.2), 0, 1)
-                leaves.append(
-                    (
-                        p + d * size * 0.25,
-                        (side * np.cos(twist) + other * np.sin(twist)) * size * 0.5,
-                        d * size * 0.5,
-                        np.asarray(colour) * tone * inner,
-                        normal / np.linalg.norm(normal),
-                    )
-                )
-    if leaves:
-        centre, right, up, tint, normal = (np.array([l[i] for l in leaves]) for i in range(5))
-        parts.append(cards(centre, right, up, LEAF_BOX, tint, normal))
+    for bough in form.boughs(rng, height, stem):
+        if bough.length > 0.35:
+            thick = 0.16 * np.interp(bough.line[0, 2] / height, [0, 1], [radii[0], radii[-1]])
+            wide = np.linspace(thick + 0.006, 0.005, 5)
+            parts.append(tube(bough.line, wide, 3, (0.75, 0.72, 0.7), BARK_BOX, 2.0))
+        sprays = _sprays(rng, bough, form, np.asarray(colour), share, kept)
+        if sprays is not None:
+            parts.append(sprays)
     return Mesh.joined(parts)
 
 
+def _sprays(
+    rng: np.random.Generator,
+    bough: Bough,
+    form: Whorls,
+    colour: np.ndarray,
+    share: float,
+    kept: float,
+) -> Mesh | None:
+    """The needle sprays of a bough, as cards."""
+    number = max(2, int(form.sprays * (0.4 + 0.6 * form.profile(bough.part))))
+    size = form.spray_m / np.sqrt(share)
+    reach = max(bough.length, 0.2)
+    place = np.minimum(0.25 + 0.8 * rng.uniform(0, 1, number) ** 0.8, 0.999) * 4
+    twist = rng.uniform(0, np.pi, (number, 1))
+    tone = rng.uniform(0.7, 1.2, (number, 1))
+    d = bough.way * 0.8 + rng.normal(0, 0.45, (number, 3))
+    d[:, 2] += 0.2 - 0.4 * form.droop
+    d /= np.linalg.norm(d, axis=1, keepdims=True)
+    off = rng.normal(0, 0.09 * bough.length + 0.05, (number, 3)) * (1, 1, 0.6)
+    here = (rng.uniform(0, 1, number) <= share) & (rng.uniform(0, 1, number) <= kept)
+    if not here.any():
+        return None
+    i = place.astype(int)
+    line = bough.line
+    p = line[i] + (line[np.minimum(i + 1, 4)] - line[i]) * (place - i)[:, None] + off
+    frames = np.array([frame(v) for v in d])
+    side = frames[:, 0] * np.cos(twist) + frames[:, 1] * np.sin(twist)
+    from_foot = p - line[0]
+    normal = from_foot / reach + np.array((0, 0, 0.75))
+    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
+    out = np.linalg.norm(from_foot[:, :2], axis=1, keepdims=True) / reach
+    tint = colour * tone * (0.4 + 0.6 * np.clip(out, 0, 1))
+    centre, right, up = p + d * size * 0.25, side * size * 0.5, d * size * 0.5
+    return cards(centre[here], right[here], up[here], LEAF_BOX, tint[here], normal[here])
+
+
 def conifer(
-    name,
-    label,
-    height,
+    name: str,
+    label: str,
+    height: float,
     colour,
     bark_colours,
-    needle,
-    number,
-    family="tree",
-    far=None,
-    tags="",
-    variants=3,
-    **form,
-):
-    """Registers a conifer of a height in m; `form` goes to its growth."""
+    picture: tuple[int, int],
+    form: Whorls,
+    near: Needled,
+    tags: str,
+    family: str = "tree",
+    far: tuple[float, float] | None = None,
+) -> None:
+    """Registers a conifer of a height in m. `picture` are the length in px and the number of the
+    needles that are drawn on a spray; `near` is how it is built where it is seen near.
+    """
+    far = far or (5 * height, 13 * height)
 
-    def make(look):
+    def make(look: str) -> Shape:
         kept = held(look, True)
         hue = leaf_colour(colour, look, evergreen=True)
         skin = [np.array(c) * (0.12 if look == "burnt" else 1) for c in bark_colours]
-        sheet = lay(empty_sheet(), needles(11, needle, number), bark(*skin, 6))
+        sheet = lay(empty_sheet(), needles(11, *picture), bark(skin[0], skin[1], 6))
         dress = lambda m: snowed(m, 0.5, 0.8) if look == "snow" else m
-        sizes = (1, 0.84, 1.12)
-        near = [
-            dress(grow(70 * v + 5, height * sizes[v], colour=hue, kept=kept, **form))
-            for v in range(variants)
-        ]
-        mid = [
-            dress(
-                grow(
-                    70 * v + 5,
-                    height * sizes[v],
-                    colour=hue,
-                    kept=kept,
-                    sides=4,
-                    share=0.33,
-                    **form,
-                )
-            )
-            for v in range(variants)
-        ]
-        width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
-        top = max(m.positions[:, 2].max() for m in near) * 1.02
-        add_cards(sheet, near, width, top)
-        return Shape(
-            [[near[v], mid[v], far_card(v, width, top)] for v in range(variants)],
-            sheet,
-            far or (5 * height, 13 * height),
+        level = lambda v, **how: dress(
+            grow(70 * v + 5, height * SIZES[v], form, hue, kept=kept, **how)
         )
+        variants = range(len(SIZES))
+        full = [level(v) for v in variants]
+        mid = [level(v, sides=4, share=0.33) for v in variants]
+        width = 2 * max(np.abs(m.positions[:, :2]).max() for m in full) * 1.02
+        top = max(m.positions[:, 2].max() for m in full) * 1.02
+        add_cards(sheet, full, width, top)
+        levels = [[full[v], mid[v], far_card(v, width, top)] for v in variants]
+        return Shape(levels, sheet, far)
+
+    def parts(look: str, variant: int) -> list[Part]:
+        rng = np.random.default_rng(70 * variant + 5)
+        stem, radii = form.stem(rng, height * SIZES[variant])
+        boughs = form.boughs(rng, height * SIZES[variant], stem)
+        hue = np.array(leaf_colour(colour, look, evergreen=True)) * NEEDLE_LIGHT
+        lines = [b.line for b in boughs]
+        trunk, wood, green = needled(rng, stem, radii, lines, near, hue, held(look, True))
+        tone = 0.1 if look == "burnt" else 1.0
+        joined = Mesh.joined(wood)
+        joined.colour = joined.colour * np.float32(tone)
+        out = [Part(trunk, near.bark.colour * np.float32(tone)), Part(joined)]
+        if green is not None:
+            out.append(Part(green, None, 0.3, 0.5, True))
+        if look == "snow":
+            out = [replace(part, mesh=snowed(part.mesh, 0.6)) for part in out]
+        return out
 
     means = lambda look: tuple(0.5 * c for c in leaf_colour(colour, look, evergreen=True))
-    reach = form["spread"] * height
+    reach = form.spread * height
     kinds[name] = Kind(
         name,
         label,
@@ -170,11 +201,13 @@ def conifer(
         reach,
         2.4 * reach * reach,
         means("summer"),
-        range(variants),
+        range(len(SIZES)),
         make,
         tuple(l for l in LOOKS if l != "autumn"),
         means,
         tags,
+        nearest=parts,
+        nearest_m=30.0,
     )
 
 
@@ -184,19 +217,31 @@ conifer(
     15.0,
     (0.06, 0.085, 0.038),
     ((0.3, 0.2, 0.14), (0.09, 0.065, 0.05)),
-    46,
-    70,
-    clear=0.42,
-    spread=0.23,
-    whorls=9,
-    limbs=4,
-    rise=0.5,
-    droop=0.05,
-    profile=lambda f: np.sin(np.pi * np.clip(0.22 + 0.68 * f, 0, 1)) ** 0.6,
-    sprays=26,
-    spray_m=1.0,
-    bark_tone=((0.62, 0.6, 0.62), (1.7, 1.15, 0.8)),
-    tags="conifer evergreen wood",
+    (46, 70),
+    Whorls(
+        clear=0.42,
+        spread=0.23,
+        whorls=9,
+        limbs=4,
+        rise=0.5,
+        droop=0.05,
+        profile=lambda f: np.sin(np.pi * np.clip(0.22 + 0.68 * f, 0, 1)) ** 0.6,
+        sprays=26,
+        spray_m=1.0,
+        bark_tone=((0.62, 0.6, 0.62), (1.7, 1.15, 0.8)),
+    ),
+    Needled(
+        needle=needle(0.06, 0.0048),
+        on_shoot=64,
+        shoot_m=0.13,
+        apart_m=0.11,
+        lateral=0.42,
+        from_part=0.35,
+        rises=0.7,
+        hang=-0.1,
+        bark=ridged((0.34, 0.21, 0.14), (0.08, 0.06, 0.05), 15, 0.08, 0.02),
+    ),
+    "conifer evergreen wood",
 )
 conifer(
     "spruce",
@@ -204,18 +249,30 @@ conifer(
     17.0,
     (0.032, 0.052, 0.028),
     ((0.2, 0.155, 0.12), (0.07, 0.055, 0.045)),
-    30,
-    90,
-    clear=0.06,
-    spread=0.19,
-    whorls=24,
-    limbs=6,
-    rise=0.12,
-    droop=0.42,
-    profile=lambda f: (1 - f) ** 0.85 + 0.03,
-    sprays=11,
-    spray_m=1.05,
-    tags="conifer evergreen dark",
+    (30, 90),
+    Whorls(
+        clear=0.06,
+        spread=0.19,
+        whorls=24,
+        limbs=6,
+        rise=0.12,
+        droop=0.42,
+        profile=lambda f: (1 - f) ** 0.85 + 0.03,
+        sprays=11,
+        spray_m=1.05,
+    ),
+    Needled(
+        needle=needle(0.024, 0.0048),
+        on_shoot=52,
+        shoot_m=0.14,
+        apart_m=0.1,
+        lateral=0.46,
+        from_part=0.15,
+        rises=0.05,
+        hang=0.3,
+        bark=smooth((0.2, 0.155, 0.125), (0.08, 0.06, 0.05), 16),
+    ),
+    "conifer evergreen dark",
 )
 conifer(
     "juniper",
@@ -223,18 +280,30 @@ conifer(
     2.4,
     (0.055, 0.078, 0.048),
     ((0.24, 0.18, 0.14), (0.08, 0.06, 0.05)),
-    24,
-    80,
+    (24, 80),
+    Whorls(
+        clear=0.04,
+        spread=0.3,
+        whorls=11,
+        limbs=6,
+        rise=1.05,
+        droop=-0.05,
+        profile=lambda f: np.sin(np.pi * (0.3 + 0.68 * f)) ** 0.8,
+        sprays=9,
+        spray_m=0.42,
+    ),
+    Needled(
+        needle=needle(0.014, 0.0032),
+        on_shoot=46,
+        shoot_m=0.08,
+        apart_m=0.035,
+        lateral=0.4,
+        from_part=0.15,
+        rises=0.5,
+        hang=0.0,
+        bark=ridged((0.22, 0.165, 0.13), (0.08, 0.06, 0.05), 17, 0.1, 0.006),
+    ),
+    "conifer evergreen upland slope",
     family="shrub",
     far=(26, 70),
-    clear=0.04,
-    spread=0.3,
-    whorls=11,
-    limbs=6,
-    rise=1.05,
-    droop=-0.05,
-    profile=lambda f: np.sin(np.pi * (0.3 + 0.68 * f)) ** 0.8,
-    sprays=9,
-    spray_m=0.42,
-    tags="conifer evergreen upland slope",
 )

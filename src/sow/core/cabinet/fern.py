@@ -3,9 +3,11 @@
 import numpy as np
 
 from .blade import blade
+from .growth.bush import fronds
+from .growth.foliage import lobed, pinnate
 from .looks import herb, snowed
 from .low import low_kind
-from .mesh import Mesh
+from .mesh import Mesh, Part
 
 
 def _fronds(seed, share, number=7, rusted=0.32, upright=1.0, slim=1.0, green=(0.105, 0.155, 0.03)):
@@ -58,6 +60,17 @@ def rusting(mesh: Mesh, look: str) -> Mesh:
     return herb(mesh, look)
 
 
+def _near(number, long_m, rises, pinna, pairs, rusted, green):
+    """The build of a fern that is seen near, for `low_kind`."""
+
+    def nearest(seed):
+        rust = (0.26, 0.125, 0.035)
+        parts = fronds(seed, number, long_m, rises, pinna, pairs, green, rust, rusted)
+        return [Part(Mesh.joined(parts), None, 0.5, 0.5, True)]
+
+    return nearest
+
+
 low_kind(
     "bracken",
     "Bracken",
@@ -70,6 +83,8 @@ low_kind(
     far=(16, 45),
     dress=rusting,
     tags="slope heath wood",
+    nearest=_near(7, 0.95, 1.35, pinnate(0.34, 0.06, 0.017, 13), 13, 0.25, (0.085, 0.135, 0.03)),
+    nearest_m=20,
 )
 
 
@@ -85,4 +100,6 @@ low_kind(
     far=(16, 40),
     dress=rusting,
     tags="wood shade wet",
+    nearest=_near(15, 0.85, 1.25, lobed(0.15, 0.032, 12), 24, 0.04, (0.095, 0.165, 0.04)),
+    nearest_m=20,
 )

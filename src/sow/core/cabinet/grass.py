@@ -1,19 +1,26 @@
 """Grasses, sedges, reeds and the flowers that grow as tufts with heads."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from .blade import blade, corolla, tuft, tuftlet
+from .growth import heads as grown
+from .growth.blades import Blades, lying, scattered
+from .growth.foliage import Leaf, lobed, pinnate, pointed, set_out
 from .low import low_kind
-from .mesh import Mesh
+from .mesh import Mesh, Part
+
+STRAW = (0.34, 0.27, 0.14)
+THATCH_FROM_M = 0.12  # height from which a grass keeps dead leaves about its foot
 
 
 @dataclass(frozen=True)
 class Heads:
     """What stands on the stalks of a tuft: about `number` heads of a size in m, their colour and
     that of the stalk's tip linear. With `petals` each is a flower, with `spike` that many small
-    ones run down the stalk.
+    ones run down the stalk. `form` names what it is seen near: rays, bells, globe, cotton,
+    spikelets.
     """
 
     colour: tuple[float, float, float]
@@ -22,6 +29,51 @@ class Heads:
     stem: tuple[float, float, float]
     petals: int = 0
     spike: int = 0
+    form: str = ""
+
+    def near(
+        self, seed: int, height: float, radius: float, low, leaf: Leaf | None = None
+    ) -> list[Mesh]:
+        """Stalks with their heads, and with small leaves where they bear any, as they are seen
+        near.
+        """
+        rng = np.random.default_rng(seed)
+        n = max(2, self.number)
+        stalks = scattered(rng, n, 1.2 * radius, 1.35 * height, 0.0035, 0.5, low, self.stem, 0.9)
+        stalks.long_m[:] = height * rng.uniform(1.0, 1.35, n)
+        spine, ways, _ = stalks.spine(6)
+        tips, way = spine[:, -1], ways[:, -1]
+        size = self.size_m
+        form = self.form or ("rays" if self.petals else "spikelets" if self.spike else "globe")
+        wood = stalks.mesh(6)
+        if leaf is not None:
+            wood = Mesh.joined([wood, _up_the_stem(rng, spine, ways, leaf, self.stem)])
+        way = way * 0.6 + np.array((0, 0, 1.0))
+        way /= np.linalg.norm(way, axis=1, keepdims=True)
+        if form == "rays":
+            return [wood, grown.rayed(rng, tips, way, size, self.petals, self.colour)]
+        if form == "cotton":
+            return [wood, grown.cotton(rng, tips, size, self.colour)]
+        if form == "globe":
+            return [wood, grown.globe(rng, tips, way, size, self.colour)]
+        if form == "bells":
+            return [wood, self._bells(rng, spine)]
+        loose = 2.2 if self.spike > 6 else 0.6
+        number = max(10, 4 * self.spike)
+        return [wood, grown.spikelets(rng, spine, 0.8 * size, number, self.colour, loose)]
+
+    def _bells(self, rng: np.random.Generator, spine: np.ndarray) -> Mesh:
+        """Bells at the tips, or down the upper half of the stalks where they stand in a spike."""
+        count = max(1, self.spike)
+        t = np.linspace(1.0, 0.5 if count > 1 else 1.0, count) * (spine.shape[1] - 1)
+        i = np.minimum(t.astype(int), spine.shape[1] - 2)
+        f = (t - i)[None, :, None]
+        at = (spine[:, i] * (1 - f) + spine[:, i + 1] * f).reshape(-1, 3)
+        turn = rng.normal(0.8, 0.9, len(at))
+        out = np.stack([np.cos(turn), np.sin(turn), np.full(len(at), -0.75)], 1)
+        out /= np.linalg.norm(out, axis=1, keepdims=True)
+        size = 1.3 * self.size_m
+        return grown.bells(rng, at + 0.1 * size * out, out, size, self.colour)
 
     def on_stalks(self, seed: int, share: float, height: float, radius: float, low) -> list[Mesh]:
         """Stalks with their heads over a tuft of a height and radius in m."""
@@ -65,6 +117,53 @@ class Heads:
         return parts
 
 
+def _up_the_stem(rng: np.random.Generator, spine, ways, leaf: Leaf, colour) -> Mesh:
+    """Leaves along stalks, smaller towards the tip."""
+    at, along = spine[:, 1:5].reshape(-1, 3), ways[:, 1:5].reshape(-1, 3)
+    turn = rng.uniform(0, 6.28, len(at))
+    way = 0.7 * along + np.stack([np.cos(turn), np.sin(turn), np.zeros(len(at))], 1)
+    way /= np.linalg.norm(way, axis=1, keepdims=True)
+    size = np.tile((0.7, 0.55, 0.4, 0.28), len(spine)) * rng.uniform(0.7, 1.1, len(at))
+    up = np.broadcast_to(np.array((0, 0, 1.0)), at.shape)
+    tone = np.asarray(colour) * rng.uniform(0.8, 1.25, (len(at), 1))
+    return set_out(leaf, at, way, up, size, tone)
+
+
+def _shaded(blades: Blades) -> Blades:
+    """Blades a little browner at the very foot, where they are sheathed."""
+    return replace(blades, low=blades.low * np.array((1.1, 0.95, 0.8)))
+
+
+def _herb(
+    rng: np.random.Generator, leaf: Leaf, count: int, radius: float, height: float, low, high
+) -> list[Mesh]:
+    """Leaves on stalks about a foot, and fewer and smaller ones up the stems."""
+    many = 2 * count
+    stalks = scattered(rng, many, 0.4 * radius, 0.45 * height, 0.002, 1.1, low, high, 1.0, 0.7)
+    tips, ways = stalks.tips(4)
+    way = ways * np.array((1, 1, 0.4)) + rng.normal(0, 0.12, ways.shape)
+    way /= np.linalg.norm(way, axis=1, keepdims=True)
+    up = np.array((0, 0, 1.0)) + rng.normal(0, 0.2, ways.shape)
+    size = rng.uniform(0.55, 1.1, many)
+    tone = np.asarray(high) * rng.uniform(0.75, 1.2, (many, 1))
+    return [stalks.mesh(4), set_out(leaf, tips, way, up, size, tone)]
+
+
+def _sward(rng: np.random.Generator, radius: float, height: float, low, high, dry) -> list[Mesh]:
+    """What closes to the ground between the tufts: fine short grass, and thatch of dead leaves
+    where it grows tall.
+    """
+    wide = 2.6 * radius + 0.06
+    number = int(2600 * wide * wide + 60)
+    short = min(0.075, 0.45 * height)
+    green = 0.75 * np.asarray(high) + 0.25 * np.asarray(low)
+    parts = [scattered(rng, number, wide, short, 0.0022, 1.1, low, green, 0.1).mesh(4)]
+    if height > THATCH_FROM_M:
+        straw = np.asarray(STRAW if dry is None else dry) * 0.8
+        parts.append(lying(rng, number // 2, 0.8 * wide, 0.5 * height, straw).mesh(4))
+    return parts
+
+
 def grass(
     name,
     label,
@@ -82,6 +181,7 @@ def grass(
     heads: Heads | None = None,
     family="",
     tags="",
+    leaf: Leaf | None = None,
 ):
     """Registers a grass, sedge or reed of a height in m: `count` blades from a foot of a radius in
     m, their colours linear from `low` at the foot to `high` at the tip, a share of them dry.
@@ -95,9 +195,31 @@ def grass(
             parts += heads.on_stalks(seed + 9, share, height, radius, low)
         return Mesh.joined(parts)
 
+    def nearest(seed):
+        rng = np.random.default_rng(seed + 400)
+        if leaf is not None:
+            parts = _herb(rng, leaf, count, radius, height, low, high)
+            if heads:
+                parts += heads.near(seed + 9, height, radius, high, leaf)
+            return [Part(Mesh.joined(parts), None, 0.5, 0.5, True)]
+        fine = min(0.6 * breadth, 0.007) if breadth < 0.02 else 0.75 * breadth
+        many = int(count * (2.6 if fine < 0.02 else 1.2))
+        blades = _shaded(scattered(rng, many, radius, height, fine, lean, low, high))
+        parts = [blades.mesh(7)]
+        if dry is not None and dry_share > 0:
+            some = max(3, int(many * dry_share))
+            parts.append(scattered(rng, some, radius, height, fine, 1.3 * lean, dry, dry).mesh(7))
+        if family != "flower" and not (heads and not family):
+            parts += _sward(rng, radius, height, low, high, dry)
+        if heads:
+            parts += heads.near(seed + 9, height, radius, high)
+        return [Part(Mesh.joined(parts), None, 0.5, 0.5, True)]
+
     low_kind(
         name,
         label,
+        nearest=nearest,
+        nearest_m=10 + 18 * height,
         family=family or ("flower" if heads else "grass"),
         height=height,
         reach=radius * 2,
@@ -157,7 +279,9 @@ grass(
     dry_share=0.3,
     cover=0.1,
     far=(9, 24),
-    heads=Heads(colour=(0.85, 0.83, 0.77), size_m=0.026, number=8, stem=(0.14, 0.12, 0.05)),
+    heads=Heads(
+        colour=(0.85, 0.83, 0.77), size_m=0.026, number=8, stem=(0.14, 0.12, 0.05), form="cotton"
+    ),
     family="grass",
     tags="sedge wet bog",
 )
@@ -175,7 +299,9 @@ grass(
     high=(0.09, 0.13, 0.04),
     cover=0.02,
     far=(6, 14),
-    heads=Heads(colour=(0.16, 0.17, 0.62), size_m=0.016, number=6, stem=(0.07, 0.1, 0.03)),
+    heads=Heads(
+        colour=(0.21, 0.19, 0.4), size_m=0.013, number=6, stem=(0.07, 0.1, 0.03), form="bells"
+    ),
 )
 
 
@@ -191,7 +317,10 @@ grass(
     high=(0.08, 0.13, 0.03),
     cover=0.03,
     far=(5, 11),
-    heads=Heads(colour=(0.78, 0.6, 0.03), size_m=0.014, number=9, stem=(0.08, 0.1, 0.03)),
+    heads=Heads(
+        colour=(0.78, 0.6, 0.03), size_m=0.01, number=9, stem=(0.08, 0.1, 0.03), petals=4
+    ),
+    leaf=lobed(0.028, 0.03, 3),
 )
 
 
@@ -315,6 +444,7 @@ grass(
         colour=(0.82, 0.58, 0.01), size_m=0.018, number=9, stem=(0.07, 0.11, 0.03), petals=5
     ),
     tags="meadow flower yellow",
+    leaf=lobed(0.06, 0.06, 3),
 )
 
 
@@ -334,6 +464,7 @@ grass(
         colour=(0.82, 0.82, 0.78), size_m=0.03, number=6, stem=(0.06, 0.1, 0.03), petals=14
     ),
     tags="meadow flower white",
+    leaf=lobed(0.06, 0.022, 5),
 )
 
 
@@ -351,6 +482,7 @@ grass(
     far=(6, 14),
     heads=Heads(colour=(0.46, 0.13, 0.3), size_m=0.02, number=8, stem=(0.06, 0.1, 0.03)),
     tags="meadow flower red",
+    leaf=pinnate(0.035, 0.022, 0.015, 1),
 )
 
 
@@ -367,9 +499,10 @@ grass(
     cover=0.1,
     far=(12, 30),
     heads=Heads(
-        colour=(0.48, 0.11, 0.32), size_m=0.03, number=2, stem=(0.07, 0.11, 0.035), spike=14
+        colour=(0.48, 0.11, 0.32), size_m=0.03, number=2, stem=(0.07, 0.11, 0.035), spike=14, form="bells"
     ),
     tags="wood edge flower tall",
+    leaf=pointed(0.2, 0.08, 0.45),
 )
 
 
@@ -387,6 +520,7 @@ grass(
     far=(12, 28),
     heads=Heads(colour=(0.72, 0.66, 0.46), size_m=0.03, number=14, stem=(0.1, 0.085, 0.04)),
     tags="wet meadow flower cream",
+    leaf=pinnate(0.22, 0.075, 0.04, 3),
 )
 
 
@@ -406,4 +540,5 @@ grass(
         colour=(0.72, 0.5, 0.62), size_m=0.011, number=14, stem=(0.12, 0.12, 0.05), petals=5
     ),
     tags="alpine scree flower cushion",
+    leaf=pointed(0.012, 0.006, 0.6, 0.1),
 )

@@ -22,7 +22,7 @@ _making = threading.RLock()  # a portrait, when made, asks for its shape
 @functools.lru_cache(1)
 def _stamp() -> str:
     """Of the recipes: what others made is not taken for theirs."""
-    text = b"".join(p.read_bytes() for p in sorted(Path(__file__).parent.glob("*.py")))
+    text = b"".join(p.read_bytes() for p in sorted(Path(__file__).parent.rglob("*.py")))
     return hashlib.sha256(text).hexdigest()[:16]
 
 

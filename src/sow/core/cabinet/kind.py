@@ -8,7 +8,7 @@ import numpy as np
 from ..errors import SceneError
 from .family import families
 from .keep import kept
-from .mesh import Mesh
+from .mesh import Mesh, Part
 
 SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half its far cards
 
@@ -41,7 +41,8 @@ class Kind:
     """A plant, stone or figure.
 
     `height_m` and `reach_m` (radius on the ground) are those of size 1; `colour` is its mean linear
-    colour seen from afar; `cover_m2` the ground that one hides.
+    colour seen from afar; `cover_m2` the ground that one hides. `nearest(look, variant)` gives it
+    leaf by leaf, for stills that see it nearer than `nearest_m`.
     """
 
     name: str
@@ -58,6 +59,8 @@ class Kind:
     tags: str = ""
     feet: tuple[tuple[float, float, float], ...] = ()
     surfaces: tuple[str, ...] = ()
+    nearest: Callable[[str, int], list[Part]] | None = None
+    nearest_m: float = 0.0
 
     def footing(self) -> tuple[tuple[float, float, float], ...]:
         """Discs on the ground that nothing else may stand in, at size 1: metres east and north of
@@ -76,6 +79,11 @@ class Kind:
         if self.name.startswith("own-"):
             return self.make(look)
         return kept(f"kind-{self.name}-{look}", lambda: self.make(look), Shape.plain, Shape.of)
+
+    def parts(self, variant: int, look: str = "summer") -> list[Part]:
+        """A variant leaf by leaf, in a look; for kinds that have such a build."""
+        assert self.nearest is not None
+        return self.nearest(self.look(look), variant % len(self.variants))
 
     def mean(self, look: str = "summer") -> tuple[float, float, float]:
         """Mean linear colour in a look, seen from afar."""

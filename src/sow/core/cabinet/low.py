@@ -1,5 +1,7 @@
 """Registering a low plant: its levels, its far card and its looks."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from .draw import add_cards, empty_sheet
@@ -23,10 +25,17 @@ def low_kind(
     tags="",
     dress=herb,
     mean=None,
+    nearest=None,
+    nearest_m=14.0,
 ):
     """`build(seed, share)` gives a mesh with about that share of its parts; `dress(mesh, look)`
-    gives it a look.
+    gives it a look. `nearest(seed)` gives its parts leaf by leaf, for stills that see it nearer
+    than `nearest_m`.
     """
+
+    def parts(look, variant):
+        made = nearest(31 * variant + 3)
+        return [replace(part, mesh=dress(part.mesh, look)) for part in made]
 
     def make(look):
         page = sheet(look) if sheet else empty_sheet()
@@ -58,4 +67,6 @@ def low_kind(
         LOOKS,
         mean or means,
         tags,
+        nearest=parts if nearest else None,
+        nearest_m=nearest_m if nearest else 0.0,
     )

@@ -102,6 +102,20 @@ class Mesh:
         )
 
 
+@dataclass
+class Part:
+    """One stuff of a kind as stills see it near: its mesh; a picture linear float32 (rows, columns,
+    3) that repeats by the mesh's uv, or none where faces bring their colours; how much light comes
+    `through` (0..1), how `rough` it is, and whether its faces are `flat`.
+    """
+
+    mesh: Mesh
+    picture: np.ndarray | None = None
+    through: float = 0.0
+    rough: float = 0.9
+    flat: bool = False
+
+
 def smooth_normals(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:
     """Unit normals at each vertex from the faces about it, float32 (n, 3)."""
     a, b, c = (positions[faces[:, k]] for k in range(3))

@@ -3,10 +3,12 @@
 import numpy as np
 
 from .draw import empty_sheet
+from .growth.bush import Bush, bush, floret, sliver
+from .growth.foliage import pinnate, pointed
 from .leaf import LEAF_BOX, lay, needles
 from .looks import snowed
 from .low import low_kind
-from .mesh import Mesh, cards, frame
+from .mesh import Mesh, Part, cards, frame
 
 
 def _shrub(seed, share, height, reach, sprays, leaf_m, tip, tip_share, body):
@@ -77,8 +79,18 @@ def shrub(
     far=(10, 32),
     cover=None,
     tags="",
+    form: Bush | None = None,
+    leaf_light=1.6,
 ):
-    """Registers a shrub of a height and reach in m."""
+    """Registers a shrub of a height and reach in m; `form` is how it is built where it is seen
+    near, and `leaf_light` how much paler its leaves are than its body.
+    """
+
+    def nearest(seed):
+        own = tuple(leaf_light * c for c in body)
+        mesh = Mesh.joined(bush(seed, form, height, reach, own, tip, tip_share))
+        return [Part(mesh, None, 0.45, 0.5, True)]
+
     mean = tuple(0.62 * (b + (t - b) * tip_share * 0.8) for b, t in zip(body, tip))
 
     low_kind(
@@ -96,6 +108,8 @@ def shrub(
         sheet=lambda look: lay(empty_sheet(), needles(5, needle, number)),
         dress=_dressed,
         tags=tags,
+        nearest=nearest if form else None,
+        nearest_m=8 + 16 * height,
     )
 
 
@@ -111,6 +125,17 @@ shrub(
     tip_share=0.58,
     far=(12, 34),
     tags="heath evergreen purple",
+    form=Bush(
+        stems=100,
+        on_stem=8,
+        shoot_m=0.1,
+        leaf=sliver(0.0045, 0.0018),
+        on_shoot=40,
+        wood=(0.1, 0.07, 0.05),
+        flower=floret(0.0055),
+        in_flower=20,
+        spread=0.25,
+    ),
 )
 
 
@@ -127,6 +152,18 @@ shrub(
     needle=34,
     far=(22, 60),
     tags="heath thorn yellow",
+    form=Bush(
+        stems=60,
+        on_stem=16,
+        shoot_m=0.2,
+        leaf=sliver(0.02, 0.0022),
+        on_shoot=40,
+        wood=(0.1, 0.085, 0.05),
+        stem_m=0.006,
+        flower=floret(0.017),
+        in_flower=9,
+        spread=0.45,
+    ),
 )
 
 
@@ -143,6 +180,19 @@ shrub(
     needle=30,
     far=(9, 26),
     tags="heath wood berries",
+    form=Bush(
+        stems=64,
+        on_stem=7,
+        shoot_m=0.1,
+        leaf=pointed(0.019, 0.012, 0.45, 0.1),
+        on_shoot=11,
+        wood=(0.09, 0.12, 0.04),
+        stem_m=0.0016,
+        flower=floret(0.006),
+        in_flower=2,
+        spread=0.4,
+        drops=0.1,
+    ),
 )
 
 
@@ -160,4 +210,17 @@ shrub(
     number=44,
     far=(16, 44),
     tags="wood edge thorn thicket",
+    form=Bush(
+        stems=26,
+        on_stem=12,
+        shoot_m=0.24,
+        leaf=pinnate(0.12, 0.07, 0.045, 1),
+        on_shoot=5,
+        wood=(0.13, 0.08, 0.06),
+        stem_m=0.004,
+        flower=floret(0.014),
+        in_flower=3,
+        spread=0.7,
+        drops=0.3,
+    ),
 )

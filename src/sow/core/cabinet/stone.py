@@ -5,16 +5,11 @@ import numpy as np
 from .draw import add_cards, empty_sheet
 from .kind import Kind, Shape, kinds
 from .looks import snowed
-from .mesh import Mesh, far_card, icosphere, smooth_normals
+from .mesh import Mesh, Part, far_card, icosphere, smooth_normals
+from .rock import GRANITE, Rock, ripple, rocky
 
 GRAINED_FACES = 30_000
-
-
-def ripple(points, rng, waves, frequency):
-    """Smooth noise in space as a sum of plane waves, about -1..1."""
-    k = rng.normal(size=(waves, 3)) * frequency
-    phase = rng.uniform(0, 2 * np.pi, waves)
-    return np.sin(points @ k.T + phase).sum(1) / np.sqrt(waves) * 0.7
+NEAREST_DETAIL = 6  # how often the ball of a stone is parted where it is seen near
 
 
 def boulder(seed, detail, stretch, cuts, sharp, rough=0.05, centre=(0, 0, 0), turn=None) -> Mesh:
@@ -43,8 +38,8 @@ def boulder(seed, detail, stretch, cuts, sharp, rough=0.05, centre=(0, 0, 0), tu
     pale = 0.9 + 0.12 * ripple(d, rng, 10, 4)
     shade = pale * (0.72 + 0.28 * np.clip((normals[:, 2] + 0.6) / 1.2, 0, 1))
     lichen = np.clip(ripple(d, rng, 14, 9) * 1.3 + normals[:, 2] * 0.5 - 0.75, 0, 1)[:, None] * 0.55
-    rock = np.array((0.25, 0.24, 0.225))
-    colour = shade[:, None] * (rock * (1 - lichen) + np.array((0.27, 0.29, 0.18)) * lichen)
+    rock = np.array((0.2, 0.19, 0.175))
+    colour = shade[:, None] * (rock * (1 - lichen) + np.array((0.22, 0.24, 0.14)) * lichen)
     return Mesh.of(pos + np.asarray(centre), faces, colour, normals)
 
 
@@ -107,7 +102,7 @@ def _block(seed, detail, half, centre, turn, breaks=3) -> Mesh:
     shade = pale * (0.5 + 0.5 * np.clip((normals[:, 2] + 0.75) / 1.2, 0, 1))
     lichen = np.clip(ripple(d, rng, 14, 9) + normals[:, 2] * 0.6 - 0.6, 0, 1)[:, None] * 0.5
     colour = shade[:, None] * (
-        np.array((0.27, 0.258, 0.24)) * (1 - lichen) + np.array((0.26, 0.285, 0.175)) * lichen
+        np.array((0.21, 0.2, 0.185)) * (1 - lichen) + np.array((0.2, 0.225, 0.135)) * lichen
     )
     return Mesh.of(pos + np.asarray(centre), faces, colour, normals)
 
@@ -159,13 +154,17 @@ def stone(
     reach,
     levels,
     far,
-    colour=(0.27, 0.26, 0.235),
+    colour=(0.2, 0.19, 0.17),
     variants=4,
     tags="",
     details=(3, 2, 1),
     family="stone",
+    rock: Rock = GRANITE,
+    nearest_detail: int = NEAREST_DETAIL,
 ):
-    """`levels(seed, detail)` gives one mesh; detail falls with distance."""
+    """`levels(seed, detail)` gives one mesh; detail falls with distance, and at `nearest_detail`
+    its `rock` is seen.
+    """
     foot = _darkened_foot if family == "stone" else lambda mesh, height: mesh
 
     def make(look):
@@ -178,6 +177,11 @@ def stone(
         add_cards(sheet, [m[0] for m in meshes], width, top)
         return Shape([m + [far_card(v, width, top)] for v, m in enumerate(meshes)], sheet, far)
 
+    def nearest(look, variant):
+        seed = 17 * variant + 2
+        mesh = rocky(levels(seed, nearest_detail), rock, seed)
+        return [Part(snowed(mesh, 0.9) if look == "snow" else mesh)]
+
     kinds[name] = Kind(
         name,
         label,
@@ -189,6 +193,8 @@ def stone(
         range(variants),
         make,
         tags=tags,
+        nearest=nearest if family == "stone" else None,
+        nearest_m=min(6 + 12 * height, 45) if family == "stone" else 0.0,
     )
 
 
@@ -213,7 +219,15 @@ stone(
 stone(
     "slab", "Slab", 0.5, 0.9, _loose((1.05, 0.7, 0.3), 14, 34, 0.6), (10, 35, 90), details=(4, 3, 1)
 )
-stone("cobble", "Cobble", 0.2, 0.16, _loose((0.17, 0.14, 0.11), 20, 14, 0.6), (3, 7, 18))
+stone(
+    "cobble",
+    "Cobble",
+    0.2,
+    0.16,
+    _loose((0.17, 0.14, 0.11), 20, 14, 0.6),
+    (3, 7, 18),
+    nearest_detail=5,
+)
 stone(
     "standing-stone",
     "Standing stone",
@@ -223,7 +237,7 @@ stone(
     (20, 60, 140),
     details=(4, 3, 1),
 )
-stone("tor", "Tor", 6.5, 3.2, _tor, (45, 110, 260), variants=3)
+stone("tor", "Tor", 6.5, 3.2, _tor, (45, 110, 260), variants=3, nearest_detail=5)
 stone(
     "pebble",
     "Pebble",
@@ -231,6 +245,7 @@ stone(
     0.06,
     _loose((0.06, 0.05, 0.035), 14, 5, 0.55),
     (1.5, 3.5, 8),
+    nearest_detail=4,
     tags="shore stream small",
 )
 stone(

@@ -1,343 +1,274 @@
-"""Broad-leaved trees: a branching skeleton with tapered limbs and leafy twigs."""
+"""Broad-leaved trees: their measures, crowns, bark and leaves; each kind is one call of `tree`."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from .draw import add_cards, empty_sheet
-from .kind import Kind, Shape, kinds
-from .leaf import BARK_BOX, LEAF_BOX, bark, lay, sprig
+from .growth.foliage import Leaf, Shoots, leaves_on, twigs
+from .growth.skeleton import Crown, Skeleton, colonised, stem, thickened
+from .growth.skin import Bark, limbs_of
+from .kind import Kind, Shape, kinds, srgb_bytes
+from .leaf import BARK_BOX, LEAF_BOX, lay, sprig
 from .looks import LOOKS, held, leaf_colour, snowed
-from .mesh import Mesh, cards, far_card, frame, tube
+from .mesh import Mesh, Part, cards, far_card, frame
+
+SIZES = (1, 0.86, 1.1, 0.95)  # of the variants
+NEAREST_M = 45.0  # farther off a leaf is less than a pixel
+LEAF_LIGHT = 2.0  # a leaf's own reflected and transmitted light beside that of a crown
+TWIG_M = 0.0016  # radius of the wood of this year
+SHEET_BARK = (384, 62)
+STEP_PART = 0.018  # of a tree's height, from joint to joint of its skeleton
+VIEW_LIMB_PART = 0.0011  # of a tree's height: thinner limbs are left out in the view
 
 
-def _limb(rng, start, direction, length, radius, segments, wander, rise):
-    """A path that wanders and bends upwards (or down, with a negative rise), with its tapering
-    radii.
+@dataclass(frozen=True)
+class Form:
+    """How a tree grows. Lengths in m at full height.
+
+    Args:
+        crown_from: where the crown begins, as a part of the height.
+        spread: radius of the crown, as a part of the height.
+        girth_m: diameter of the stem at breast height.
+        leader: how far up the stem goes on before it parts, as a part of the height.
+        profile: radius of the crown 0..1 over its height 0..1.
+        marks: places that limbs grow towards.
+        rise: how strongly limbs turn up, or hang when negative.
+        wander: how unsteady they are.
+        stems: of one stool.
+        shoots: leafy twigs.
+        shoot_m: length of one.
+        on_shoot: leaves on one.
+        hang: by how much of their length twigs hang.
+        opposite: leaves stand in pairs.
+        card_m: size of what stands for a twig's end in the view.
+        cards: of them.
     """
-    path = [np.asarray(start, float)]
-    d = np.asarray(direction, float)
-    for _ in range(segments):
-        d = d + rng.normal(0, wander, 3) + (0, 0, rise / segments)
-        d /= np.linalg.norm(d)
-        path.append(path[-1] + d * length / segments)
-    return np.array(path), radius * np.linspace(1, 0.25, segments + 1) ** 0.8
+
+    crown_from: float
+    spread: float
+    girth_m: float
+    profile: Callable[[np.ndarray], np.ndarray]
+    leader: float = 0.9
+    marks: int = 1500
+    rise: float = 0.1
+    wander: float = 0.1
+    stems: int = 1
+    shoots: int = 2600
+    shoot_m: float = 0.26
+    on_shoot: int = 9
+    hang: float = 0.2
+    opposite: bool = False
+    card_m: float = 0.7
+    cards: int = 1000
 
 
-def _along(path, t):
-    f = t * (len(path) - 1)
-    i = min(int(f), len(path) - 2)
-    d = path[i + 1] - path[i]
-    return path[i] + d * (f - i), d / np.linalg.norm(d)
-
-
-def grow(
-    seed,
-    height,
-    crown_from,
-    spread,
-    branches,
-    twigs,
-    wander,
-    droop,
-    leaf_m,
-    sides,
-    keep=1.0,
-    stems=1,
-    light=1.0,
-):
-    """A tree mesh.
-
-    Lengths in m; `keep` is the share of leafy twigs kept, the rest made up by larger ones.
-    """
+def skeleton_of(seed: int, height: float, form: Form) -> Skeleton:
+    """The limbs of a tree of a height in m."""
     rng = np.random.default_rng(seed)
-    parts, leaves = [], []
-    grow_leaf = leaf_m / np.sqrt(keep)
-    for s in range(stems):
-        lean = rng.normal(0, 0.05 + 0.12 * (stems > 1), 2)
-        tall = height * rng.uniform(0.85, 1) if s else height
-        base = np.array([rng.normal(0, 0.15), rng.normal(0, 0.15), -0.3]) * (stems > 1) + (
-            0,
-            0,
-            -0.15,
-        )
-        trunk, radii = _limb(
-            rng,
-            base,
-            (lean[0], lean[1], 1),
-            tall * 0.93,
-            0.022 * tall + 0.02,
-            9,
-            wander * 0.5,
-            0.15,
-        )
-        radii[0] *= 1.5
-        parts.append(tube(trunk, radii, sides, (1, 1, 1), BARK_BOX, 2.2))
-        for b in range(branches):
-            t = crown_from + (0.98 - crown_from) * (b + rng.uniform(0, 0.9)) / branches
-            at, up = _along(trunk, t)
-            turn = b * 2.39996 + rng.normal(0, 0.3)
-            side = np.array([np.cos(turn), np.sin(turn), 0])
-            full = (
-                np.sin(np.pi * np.clip((t - crown_from) / (1 - crown_from) * 0.8 + 0.2, 0, 1))
-                ** 0.7
-            )
-            length = spread * tall * full * rng.uniform(0.7, 1.1) + 0.25
-            d = side + up * rng.uniform(0.35, 1.0)
-            limb, lr = _limb(
-                rng,
-                at,
-                d / np.linalg.norm(d),
-                length,
-                0.3 * np.interp(t, np.linspace(0, 1, 10), radii) + 0.004,
-                5,
-                wander,
-                droop,
-            )
-            if length > 0.4:
-                parts.append(tube(limb, lr, max(3, sides - 3), (0.8, 0.78, 0.75), BARK_BOX, 2.2))
-            for k in range(twigs):
-                p, along = _along(limb, 0.3 + 0.7 * (k + rng.uniform(0, 1)) / twigs)
-                draw = rng.uniform()
-                d = along * 0.6 + rng.normal(0, 0.75, 3) + (0, 0, 0.25 * np.sign(droop + 0.01))
-                d /= np.linalg.norm(d)
-                twist = rng.uniform(0, np.pi)
-                size = grow_leaf * rng.uniform(0.75, 1.25)
-                tone = rng.uniform(0.75, 1.2)
-                if draw > keep:
-                    continue
-                a, c = frame(d)
-                leaves.append((p, d, a * np.cos(twist) + c * np.sin(twist), size, tone))
-    points = np.array([l[0] for l in leaves])
-    centre = points.mean(0) - (0, 0, 0.1 * height)
-    reach = np.linalg.norm(points - centre, axis=1).max()
-    p, d, side = (np.array([l[i] for l in leaves]) for i in range(3))
-    size, tone = (np.array([l[i] for l in leaves])[:, None] for i in (3, 4))
+    step = STEP_PART * height + 0.02
+    base = form.crown_from * height
+    radius = form.spread * height
+    crown = Crown(base, height, radius, form.profile, form.marks)
+    stems = []
+    for s in range(form.stems):
+        apart = 0.035 * height * np.sqrt(s) * (form.stems > 1)
+        turn = 2.4 * s + rng.uniform(0, 1)
+        foot = np.array((apart * np.cos(turn), apart * np.sin(turn), -0.15))
+        out = radius * (0.5 if form.stems > 1 else 0.08) * rng.uniform(0.6, 1.2)
+        top = (out * np.cos(turn), out * np.sin(turn), form.leader * height * (1 - 0.08 * s))
+        stems.append(stem(rng, foot, top, step, 0.02 + 0.12 * form.wander))
+    grown = colonised(
+        rng, crown.points(rng), stems, step, 9 * step, 2.1 * step, form.rise, form.wander
+    )
+    each = form.girth_m / 2 / np.sqrt(form.stems)
+    return thickened(grown, each, 0.0028 + 0.0003 * height)
+
+
+def shoots_of(seed: int, skeleton: Skeleton, form: Form) -> Shoots:
+    """Leafy twigs on all thin wood, the most of them at the rim."""
+    rng = np.random.default_rng(seed + 77)
+    thin = np.flatnonzero(
+        (skeleton.radius < 0.35 * np.quantile(skeleton.radius, 0.97)) & (skeleton.parent >= 0)
+    )
+    weight = 1 / skeleton.radius[thin] ** 1.3
+    which = rng.choice(thin, form.shoots, p=weight / weight.sum())
+    tips = skeleton.tips
+    which[: min(len(tips), form.shoots)] = tips[: form.shoots]
+    back = skeleton.places[skeleton.parent[which]] - skeleton.places[which]
+    foot = skeleton.places[which] + rng.uniform(0, 1, (form.shoots, 1)) * back
+    way = skeleton.ways()[which] * 0.7 + rng.normal(0, 0.5, (form.shoots, 3))
+    axis = foot * (1, 1, 0)
+    out = axis / np.maximum(np.linalg.norm(axis, axis=1, keepdims=True), 0.3)
+    way = way + 0.4 * out + np.array((0, 0, 0.15))
+    way /= np.linalg.norm(way, axis=1, keepdims=True)
+    return Shoots(foot, way, form.shoot_m * rng.uniform(0.5, 1.3, form.shoots))
+
+
+def _cards(
+    seed: int, shoots: Shoots, height: float, form: Form, share: float, light: float
+) -> Mesh:
+    """What stands for the twigs in the view: pictures of them, fewer and larger by `share`."""
+    rng = np.random.default_rng(seed + 5)
+    count = min(max(8, int(form.cards * share)), len(shoots.foot))
+    some = rng.choice(len(shoots.foot), count, replace=False)
+    size = (form.card_m / np.sqrt(share) * rng.uniform(0.75, 1.25, count))[:, None]
+    p, d = shoots.foot[some], shoots.way[some]
+    d = d + np.array((0, 0, -1.3)) * form.hang
+    d /= np.linalg.norm(d, axis=1, keepdims=True)
+    p = p - 0.3 * size * d
+    twist = rng.uniform(0, np.pi, (count, 1))
+    tone = rng.uniform(0.75, 1.2, (count, 1))
+    frames = np.array([frame(v) for v in d])
+    side = frames[:, 0] * np.cos(twist) + frames[:, 1] * np.sin(twist)
+    centre = p.mean(0) - (0, 0, 0.1 * height)
+    reach = np.linalg.norm(p - centre, axis=1).max()
     out = (p + d * size * 0.5 - centre) / reach
-    inner = 0.52 + 0.48 * np.clip(
-        np.linalg.norm(out, axis=1, keepdims=True), 0, 1
-    )  # leaves within the crown stand in shade
+    # leaves within the crown stand in shade
+    inner = 0.52 + 0.48 * np.clip(np.linalg.norm(out, axis=1, keepdims=True), 0, 1)
     normal = out + (0, 0, 0.35)
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-6)
-    parts.append(
-        cards(
-            p + d * size * 0.45,
-            side * size * 0.5,
-            d * size * 0.5,
-            LEAF_BOX,
-            np.repeat(tone * inner * light, 3, 1),
-            normal,
-        )
+    tones = np.repeat(tone * inner * light, 3, 1)
+    return cards(
+        p + d * size * 0.45, side * size * 0.5, d * size * 0.5, LEAF_BOX, tones, normal
     )
-    return Mesh.joined(parts)
 
 
-def tree(
-    name,
-    label,
-    height,
-    colour,
-    bark_colours,
-    rings=False,
-    leaf=None,
-    variants=3,
-    autumn=None,
-    bare=False,
-    tags="",
-    **form,
-):
-    """Registers a kind of tree.
+def _on_sheet(mesh: Mesh) -> Mesh:
+    """Limbs whose uv is told in tiles, laid into the bark's place on the sheet, mirrored where a
+    tile ends, as the sheet does not repeat.
+    """
+    u0, v0, u1, v1 = (edge + inset / 1024 for edge, inset in zip(BARK_BOX, (3, 2, -3, -2)))
+    mirrored = np.abs((mesh.uv + 1) % 2 - 1)
+    mesh.uv = (np.array((u0, v0)) + mirrored * np.array((u1 - u0, v1 - v0))).astype(np.float32)
+    return mesh
 
-    `form` goes to `grow`; `autumn` is its colour then; a `bare` one is dead in every season.
+
+def _sheet_bark(bark: Bark, tone: float) -> np.ndarray:
+    rows, columns = SHEET_BARK
+    k = bark.colour.shape[0] // rows or 1
+    tile = bark.colour[: rows * k : k]
+    wide = np.linspace(0, tile.shape[1] - 1, columns).astype(int)
+    shade = 0.75 + 0.35 * bark.height[: rows * k : k][:, wide, None]
+    colour = np.zeros((rows, columns, 3))
+    colour[: len(tile)] = tile[:, wide] * shade * tone
+    return np.dstack([srgb_bytes(colour), np.full((rows, columns), 255, np.uint8)])
+
+
+@dataclass(frozen=True)
+class Tree:
+    """A kind of tree: `colour` is that of its crown, linear; `autumn` is its colour then; a `bare`
+    one is dead in every season; `picture` goes to the drawing of its twig's end (`leaf.sprig`).
     """
 
-    def make(look):
-        kept = 0.0 if bare else held(look)
-        hue, dark = leaf_colour(colour, look, autumn), look == "burnt"
-        skin = [np.array(c) * (0.12 if dark else 1) for c in bark_colours]
-        berries = leaf.get("berries") if look in ("summer", "autumn") else None
-        sheet = lay(
-            empty_sheet(),
-            sprig(
-                hue,
-                7,
-                **{**leaf, "berries": berries},
-                kept=kept,
-                stem=(0.012,) * 3 if dark else (0.16, 0.145, 0.12) if bare else (0.07, 0.05, 0.03),
-            ),
-            bark(*skin, 5, rings),
-        )
+    height: float
+    colour: tuple[float, float, float]
+    bark: Bark
+    leaf: Leaf
+    form: Form
+    picture: dict = field(default_factory=dict)
+    autumn: tuple[float, float, float] | None = None
+    bare: bool = False
+    variants: int = 3
+
+    def held(self, look: str) -> float:
+        """The part of its leaves that it has in a look."""
+        return 0.0 if self.bare else held(look)
+
+    def skeleton(self, variant: int) -> Skeleton:
+        """The limbs of a variant."""
+        return skeleton_of(100 * variant + 1, self.height * SIZES[variant], self.form)
+
+    def mesh(self, variant: int, share: float, sides_m: float) -> Mesh:
+        """A variant as the view draws it, with a share of its cards."""
+        seed, height = 100 * variant + 1, self.height * SIZES[variant]
+        skeleton = self.skeleton(variant)
+        least = VIEW_LIMB_PART * height / np.sqrt(share)
+        limbs = limbs_of(skeleton, least, None, 0.09 * height / np.sqrt(share), sides_m)
+        shoots = shoots_of(seed, skeleton, self.form)
+        leaves = _cards(seed, shoots, height, self.form, share, 1.0)
+        return Mesh.joined([*map(_on_sheet, limbs), leaves])
+
+    def shape(self, look: str) -> Shape:
+        """Its levels in the view."""
+        burnt = look == "burnt"
+        berries = self.picture.get("berries") if look in ("summer", "autumn") else None
+        wood = (0.012,) * 3 if burnt else (0.16, 0.145, 0.12) if self.bare else (0.07, 0.05, 0.03)
+        hue = leaf_colour(self.colour, look, self.autumn)
+        twig = {**self.picture, "berries": berries, "kept": self.held(look), "stem": wood}
+        bark = _sheet_bark(self.bark, 0.12 if burnt else 1.0)
+        sheet = lay(empty_sheet(), sprig(hue, 7, **twig), bark)
         dress = lambda m: snowed(m, 0.6, 0.16) if look == "snow" else m
-        sizes = (1, 0.86, 1.1, 0.95)
-        near = [
-            dress(grow(100 * v + 1, height * sizes[v], sides=7, **form)) for v in range(variants)
-        ]
-        mid = [
-            dress(grow(100 * v + 1, height * sizes[v], sides=4, keep=0.3, **form))
-            for v in range(variants)
-        ]
+        near = [dress(self.mesh(v, 1.0, 0.06)) for v in range(self.variants)]
+        mid = [dress(self.mesh(v, 0.3, 0.3)) for v in range(self.variants)]
         width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
         top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(sheet, near, width, top)
-        return Shape(
-            [[near[v], mid[v], far_card(v, width, top)] for v in range(variants)],
-            sheet,
-            (5 * height, 13 * height),
-        )
+        levels = [[near[v], mid[v], far_card(v, width, top)] for v in range(self.variants)]
+        return Shape(levels, sheet, (5 * self.height, 13 * self.height))
 
-    def means(look):
-        part = 0.0 if bare else held(look)
-        return tuple(
-            0.62 * (part * a + (1 - part) * b)
-            for a, b in zip(
-                leaf_colour(colour, look, autumn),
-                (0.012,) * 3 if look == "burnt" else (0.11, 0.1, 0.085),
+    def parts(self, look: str, variant: int) -> list[Part]:
+        """A variant leaf by leaf: its limbs with bark that stands out, twigs, leaves."""
+        seed = 100 * variant + 1
+        rng = np.random.default_rng(seed + 13)
+        skeleton = self.skeleton(variant)
+        limbs = Mesh.joined(limbs_of(skeleton, 0.0, self.bark, 0.028, 0.014))
+        burnt = look == "burnt"
+        tone = 0.1 if burnt else 1.0
+        shoots = shoots_of(seed, skeleton, self.form)
+        wood = self.bark.colour.mean((0, 1)) * 0.3 + np.array((0.05, 0.032, 0.022))
+        form = self.form
+        out = [Part(limbs, (self.bark.colour * tone).astype(np.float32))]
+        if not self.bare:
+            out.append(Part(twigs(shoots, form.hang, TWIG_M, wood * tone)))
+        if self.held(look) > 0:
+            hue = np.array(leaf_colour(self.colour, look, self.autumn)) * LEAF_LIGHT
+            leaves = leaves_on(
+                rng, shoots, self.leaf, form.on_shoot, form.hang, form.opposite, hue,
+                self.held(look), 0.45 + form.hang,
             )
-        )
+            out.append(Part(leaves, None, 0.5, 0.45, True))
+        if look == "snow":
+            out = [Part(snowed(p.mesh, 0.6), p.picture, p.through, p.rough, p.flat) for p in out]
+        return out
 
-    reach = form["spread"] * height
+    def means(self, look: str) -> tuple[float, float, float]:
+        """Mean linear colour in a look, seen from afar."""
+        part = self.held(look)
+        wood = (0.012,) * 3 if look == "burnt" else (0.11, 0.1, 0.085)
+        leaves = leaf_colour(self.colour, look, self.autumn)
+        red, green, blue = (0.62 * (part * a + (1 - part) * b) for a, b in zip(leaves, wood))
+        return red, green, blue
+
+
+def tree(name: str, label: str, made: Tree, tags: str) -> None:
+    """Registers a kind of tree."""
+    reach = made.form.spread * made.height
     kinds[name] = Kind(
         name,
         label,
         "tree",
-        height,
+        made.height,
         reach,
         2.2 * reach * reach,
-        means("summer"),
-        range(variants),
-        make,
-        LOOKS if not bare else ("summer", "snow", "burnt"),
-        means,
+        made.means("summer"),
+        range(made.variants),
+        made.shape,
+        LOOKS if not made.bare else ("summer", "snow", "burnt"),
+        made.means,
         tags,
+        nearest=made.parts,
+        nearest_m=NEAREST_M,
     )
 
 
-tree(
-    "birch",
-    "Downy birch",
-    8.5,
-    (0.056, 0.08, 0.02),
-    ((0.62, 0.58, 0.52), (0.07, 0.06, 0.055)),
-    rings=True,
-    leaf={"leaves": 16, "length": 33, "breadth": 28, "twigs": 11},
-    crown_from=0.2,
-    spread=0.3,
-    branches=30,
-    twigs=36,
-    wander=0.13,
-    droop=-0.3,
-    leaf_m=0.69,
-    autumn=(0.34, 0.2, 0.02),
-    tags="broadleaf wood light",
-)
-tree(
-    "rowan",
-    "Rowan",
-    6.0,
-    (0.042, 0.062, 0.02),
-    ((0.2, 0.18, 0.155), (0.05, 0.045, 0.04)),
-    stems=2,
-    leaf={
-        "leaves": 17,
-        "length": 42,
-        "breadth": 19,
-        "pairs": True,
-        "twigs": 13,
-        "berries": (0.45, 0.04, 0.01),
-    },
-    crown_from=0.22,
-    spread=0.36,
-    branches=20,
-    twigs=36,
-    wander=0.16,
-    droop=0.45,
-    leaf_m=0.54,
-    autumn=(0.3, 0.075, 0.012),
-    tags="broadleaf berries upland",
-)
-tree(
-    "thorn",
-    "Hawthorn",
-    4.0,
-    (0.036, 0.05, 0.017),
-    ((0.16, 0.14, 0.12), (0.04, 0.035, 0.03)),
-    stems=2,
-    leaf={"leaves": 17, "length": 28, "breadth": 26, "twigs": 12, "lobes": 2},
-    crown_from=0.18,
-    spread=0.46,
-    branches=18,
-    twigs=39,
-    wander=0.26,
-    droop=0.2,
-    leaf_m=0.44,
-    autumn=(0.2, 0.1, 0.02),
-    tags="broadleaf hedge thorn",
-)
-tree(
-    "oak",
-    "Sessile oak",
-    13.0,
-    (0.036, 0.056, 0.014),
-    ((0.17, 0.15, 0.125), (0.045, 0.04, 0.035)),
-    leaf={"leaves": 12, "length": 56, "breadth": 42, "twigs": 11, "lobes": 4},
-    crown_from=0.16,
-    spread=0.42,
-    branches=26,
-    twigs=45,
-    wander=0.24,
-    droop=0.35,
-    leaf_m=1.04,
-    autumn=(0.24, 0.125, 0.03),
-    tags="broadleaf wood large",
-)
-tree(
-    "alder",
-    "Alder",
-    10.0,
-    (0.03, 0.05, 0.017),
-    ((0.13, 0.115, 0.1), (0.04, 0.035, 0.032)),
-    stems=2,
-    leaf={"leaves": 13, "length": 34, "breadth": 33, "twigs": 10},
-    crown_from=0.14,
-    spread=0.24,
-    branches=30,
-    twigs=30,
-    wander=0.12,
-    droop=0.3,
-    leaf_m=0.64,
-    autumn=(0.08, 0.07, 0.02),
-    tags="broadleaf wet wood stream",
-)
-tree(
-    "willow",
-    "Grey willow",
-    3.2,
-    (0.062, 0.082, 0.038),
-    ((0.19, 0.175, 0.14), (0.06, 0.055, 0.045)),
-    stems=5,
-    leaf={"leaves": 16, "length": 36, "breadth": 17, "twigs": 11},
-    crown_from=0.1,
-    spread=0.42,
-    branches=12,
-    twigs=24,
-    wander=0.2,
-    droop=0.5,
-    leaf_m=0.4,
-    autumn=(0.28, 0.21, 0.04),
-    tags="shrub wet stream",
-)
-tree(
-    "snag",
-    "Dead tree",
-    7.0,
-    (0.1, 0.09, 0.07),
-    ((0.36, 0.345, 0.315), (0.12, 0.11, 0.1)),
-    leaf={"leaves": 8, "length": 30, "breadth": 22, "twigs": 6},
-    crown_from=0.3,
-    spread=0.26,
-    branches=13,
-    twigs=7,
-    wander=0.3,
-    droop=0.1,
-    leaf_m=0.8,
-    bare=True,
-    tags="dead bare standing",
-)
+def egg(low: float = 0.35) -> Callable[[np.ndarray], np.ndarray]:
+    """A crown that is broadest at `low` of its height and narrows to its top."""
+    power = np.log(0.5) / np.log(low)
+    return lambda t: np.sin(np.pi * np.clip(0.06 + 0.9 * t**power, 0, 1)) ** 0.75
+
+
+def dome(t: np.ndarray) -> np.ndarray:
+    """A broad crown, round on top."""
+    return np.sqrt(np.clip(1 - (1.12 * t - 0.22) ** 2 * 1.2, 0, 1)) * np.clip(0.5 + 2 * t, 0, 1)

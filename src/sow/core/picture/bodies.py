@@ -13,7 +13,8 @@ class Surface:
     where faces bring their own colours; `lean` float32 of the same shape holds normals as 0..1 (x
     along u). `through` 0..1 is the part of the diffuse light that comes through (leaves). `rough`
     0..1, or a picture of it (rows, columns); `mirrors` is whether it reflects as a smooth skin of
-    water does; `wet` a picture of how wet it is, 0..1 (rows, columns).
+    water does; `wet` a picture of how wet it is, 0..1 (rows, columns); `tiles` tells that its
+    picture repeats.
     """
 
     picture: np.ndarray | None = None
@@ -22,6 +23,7 @@ class Surface:
     rough: float | np.ndarray = 1.0
     mirrors: bool = False
     wet: np.ndarray | None = None
+    tiles: bool = False
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from ..planting.plants import Plants
 from ..surface.look import field_at
 from .blended import blended
 from .bodies import Body, Copies
-from .dressed import TINTS, WET_STEPS, bodies_of
+from .dressed import NEAREST, TINTS, WET_STEPS, bodies_of
 from .sway import Sway
 from .views import View
 
@@ -89,11 +89,16 @@ def _needed(plants: Plants, kind: Kind, which: np.ndarray, view: View) -> tuple:
 
 def _levels(kind: Kind, look: str, d: np.ndarray, size: np.ndarray, view: View) -> np.ndarray:
     """Level of each and how coarse its leaves are cut, as one number."""
-    far = np.array(kind.shape(look).far_m[:-1] or (1e9,))
+    far = np.array([kind.nearest_m, *(kind.shape(look).far_m[:-1] or (1e9,))])
     finer = max(view.focal_px / NEAR_PX, LEAST_FINE)
     level = np.searchsorted(far * finer, d / np.maximum(size, 0.1), side="right")
     coarse = np.searchsorted(np.array(COARSE_M) * finer, d / np.maximum(size, 0.1), side="right")
     return level * 10 + coarse
+
+
+def _nearest_m(kind: Kind, view: View) -> float:
+    """How near a kind must be to be built leaf by leaf."""
+    return kind.nearest_m * max(view.focal_px / NEAR_PX, LEAST_FINE)
 
 
 def coarser(view: View) -> float:
@@ -181,7 +186,9 @@ def pieces_of(build: Build, view: View, moment: Moment | None = None) -> Iterabl
         size = np.array([piece["size"] / 100])
         mirrored = np.array([piece["mirrored"]])
         at = stood(east, north, up, turn, lean, bearing, size, mirrored)
-        bodies = bodies_of(name, piece["variant"], 0, texels, wet=_piece_wet(build, piece, name))
+        near = d < _nearest_m(worn(name)[0], view) * piece["size"] / 100
+        level, wet = NEAREST if near else NEAREST + 1, _piece_wet(build, piece, name)
+        bodies = bodies_of(name, piece["variant"], level, texels, wet=wet)
         if piece["blend_cm"] > 0 and not families[worn(name)[0].family].leafy:
             bodies = blended(build, bodies, at[0], piece["blend_cm"] / 100, d / view.focal_px)
             at = np.eye(4)[None]

@@ -10,7 +10,7 @@ from ..cabinet import worn
 from ..cabinet.family import families
 from ..cabinet.keep import from_folder
 from ..cabinet.kind import linear
-from ..cabinet.mesh import Mesh
+from ..cabinet.mesh import Mesh, Part
 from .bodies import Body, Surface
 from .cut import leaves_of
 
@@ -18,6 +18,7 @@ MOST_KEPT = 400
 VERSION = 2  # of how leaves are cut: what was cut in another way is not taken
 LEAF_THROUGH = 0.62  # part of a leaf's diffuse light that comes through (Jacquemoud & Baret 1990)
 DARKEST, PALEST = 0.004, 0.92  # reflectances that a thing may have
+NEAREST = 0  # the level that is built leaf by leaf; those of the view count on from it
 TINTS = 3
 WET_STEPS = 6  # of a thing's height, up to which water may have wet it
 WET, SHINES = 0.55, 0.3  # what is left of the colour of wet stone, and its roughness
@@ -28,15 +29,15 @@ _kept: OrderedDict[tuple, list[Body]] = OrderedDict()
 def tint_factor(tint: np.ndarray | float) -> np.ndarray:
     """What a stance's tint 0..1 makes of a leafy kind's colour, as in the view, (..., 3)."""
     t = np.asarray(tint, float)[..., None] - 0.5
-    return (1 + t * np.array([0.85, 0.3, -0.55])) * (1 + t * 0.5)
+    return (1 + t * np.array([0.45, 0.18, -0.28])) * (1 + t * 0.5)
 
 
 def bodies_of(
     name: str, variant: int, level: int, texels: float, tint: int = 1, wet: int = 0
 ) -> list[Body]:
-    """A kind as a mix names it, at size 1 on the origin: one of its levels, its leaves cut by a
-    lattice of so many texels, in one of TINTS tints, wet up to so many of WET_STEPS. Made once and
-    kept.
+    """A kind as a mix names it, at size 1 on the origin: NEAREST or one of its levels, its leaves
+    cut by a lattice of so many texels, in one of TINTS tints, wet up to so many of WET_STEPS. Made
+    once and kept.
     """
     key = (name, variant, level, round(texels, 2), tint, wet)
     if key not in _kept:
@@ -55,21 +56,36 @@ def _made(name: str, variant: int, level: int, texels: float, tint: int) -> list
     factor = np.ones(3) if tone is None else np.asarray(tone, float)
     if leafy:
         factor = factor * tint_factor((tint + 0.5) / TINTS)
+    held = lambda colour: np.clip(colour * factor, DARKEST, PALEST).astype(np.float32)
+    if level == NEAREST and kind.nearest:
+        return [toned(body_of(part), held) for part in kind.parts(variant, look)]
     shape = kind.shape(look)
     row = shape.levels[variant % len(shape.levels)]
-    mesh = row[min(level, len(row) - 1)]
+    level = min(max(level - 1, 0), len(row) - 1)
+    mesh = row[level]
     pictured = (mesh.uv[mesh.faces, 0] >= 0).all(1)
     whole = pictured & _covers(mesh, shape.sheet)
-    held = lambda colour: np.clip(colour * factor, DARKEST, PALEST).astype(np.float32)
     parts = [
         _leaves(_cut_of(name, variant, level, texels, mesh, pictured & ~whole, shape.sheet), leafy),
         _barked(mesh, whole, shape.sheet),
         _plain(mesh, ~pictured, leafy),
     ]
-    return [_toned(body, held) for body in parts if body is not None and len(body.faces)]
+    return [toned(body, held) for body in parts if body is not None and len(body.faces)]
 
 
-def _toned(body: Body, held: Callable[[np.ndarray], np.ndarray]) -> Body:
+def body_of(part: Part) -> Body:
+    """A part of a kind's nearest build as a body."""
+    mesh = part.mesh
+    surface = Surface(part.picture, None, part.through, part.rough, tiles=True)
+    normals = None if part.flat else mesh.normals
+    if part.picture is not None:
+        return Body(mesh.positions, mesh.faces, surface, normals, mesh.uv)
+    colour = mesh.colour[mesh.faces].mean(1)
+    return Body(mesh.positions, mesh.faces, surface, normals, colour=colour)
+
+
+def toned(body: Body, held: Callable[[np.ndarray], np.ndarray]) -> Body:
+    """A body in the colours that `held` makes of its own."""
     if body.colour is not None:
         return replace(body, colour=held(body.colour))
     assert body.surface.picture is not None

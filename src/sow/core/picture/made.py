@@ -67,7 +67,7 @@ def _bsdf(surface: Surface) -> Any:
     if surface.picture is None:
         colour: dict[str, Any] = {"type": "mesh_attribute", "name": "face_color"}
     else:
-        colour = bitmap(surface.picture, True)
+        colour = bitmap(surface.picture, True, "repeat" if surface.tiles else "clamp")
     if surface.mirrors:
         bsdf: dict[str, Any] = {
             "type": "principled",

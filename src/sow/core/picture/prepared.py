@@ -9,6 +9,7 @@ from .bodies import Body, Setting
 from .cards import card_bodies
 from .choose import chosen, pieces_of
 from .fan import far_bodies, ground_bodies
+from .foot import foot_of
 from .sway import sway_of
 from .views import View
 from .water_skin import drained
@@ -57,7 +58,7 @@ def setting_of(
     bodies[0] = drained(build, view, bodies[0], moment.waves_s if moment else 0.0)
     build.tell("plants", 0.6)
     sway = sway_of(build, moment) if moment and moment.wind else None
-    copies = [*chosen(build, view, sway), *pieces_of(build, view, moment)]
+    copies = [*chosen(build, view, sway), *pieces_of(build, view, moment), *foot_of(build, view)]
     _, outer = build.beyond(1)
     reach = float(outer.width_m) / 2
     bodies += card_bodies(build, view)

@@ -18,6 +18,7 @@ LEAST = 0.012  # share below which a material does not show
 BARE = (0.23, 0.22, 0.19)
 TEXELS = 512
 GRAIN = 0.02  # height of a texture's grain, as a part of its repeat
+GROWN = 0.25  # of it, where the grain is of what grows: stills set that out blade by blade
 
 
 @dataclass(frozen=True)
@@ -187,7 +188,7 @@ class Laying:
                 picture = build.picture_at(m, x[here], y[here])[..., :3].reshape(-1, 3)
                 mean = np.maximum(np.asarray(ground.map_means()[:3]), 0.01)
                 seen[0][:, :3] = picture * (0.5 + 0.5 * seen[0][:, :3] / mean)
-            laid_.lay(m, here, c, *seen)
+            laid_.lay(m, here, c, ground.grown, *seen)
         return self._finished(laid_, place, fine_m)
 
     def _finished(self, laid_: "_Laid", place: np.ndarray, fine_m: float) -> Look:
@@ -247,6 +248,7 @@ class _Laid:
         m: Material,
         here: np.ndarray,
         c: np.ndarray,
+        grown: bool,
         own: np.ndarray,
         detail: np.ndarray,
         push: np.ndarray,
@@ -257,7 +259,7 @@ class _Laid:
         relief = m.relief / 100
         self.colour[here] = self.colour[here] * (1 - wide) + tinted * wide
         self.bump[here] = self.bump[here] * (1 - wide) + push * (relief * wide)
-        grain = (own[:, 3] - 0.5) * (GRAIN * m.size_m * relief)
+        grain = (own[:, 3] - 0.5) * (GRAIN * m.size_m * relief * (GROWN if grown else 1.0))
         rough = detail[:, 0] * (m.rough / 100)
         for field, value in (
             (self.open, detail[:, 1]),
