@@ -1,4 +1,4 @@
-"""The command line of the core: grow, still, work, works, sun and schema.
+"""The command line of the core: grow, still, kind, work, works, sun and schema.
 
 It needs no database and no browser.
 """
@@ -16,6 +16,7 @@ from .core.document.extra import troubles
 from .core.errors import SceneError
 from .core.formats.clipfiles import write_clip
 from .core.formats.folder import open_scene
+from .core.formats.kindfiles import write_kind
 from .core.formats.raster import file_name
 from .core.formats.stillfiles import write_frame, write_still
 from .core.grow import grow
@@ -72,6 +73,10 @@ def _parser() -> argparse.ArgumentParser:
     sun.add_argument("latitude", type=float, help="degrees north")
     sun.add_argument("longitude", type=float, help="degrees east")
     sun.add_argument("moment", help="as 2026-06-21T15:00:00+02:00")
+    kind = commands.add_parser("kind", help="write a kind of the cabinet: model, sheet, measures")
+    kind.add_argument("name", help="the kind's name, as birch")
+    kind.add_argument("out", type=Path, help="the folder to write into")
+    kind.add_argument("--look", default="summer", help="as spring, autumn, winter, snow, burnt")
     commands.add_parser("works", help="list the works")
     commands.add_parser("schema", help="print the JSON Schema of a scene")
     return parser
@@ -197,6 +202,8 @@ def main(argv: list[str] | None = None) -> int:
             _work(args)
         elif args.command == "still":
             _still(args)
+        elif args.command == "kind":
+            print(f"{args.out}: {', '.join(write_kind(args.name, args.out, args.look))}")
         else:
             _grow(args)
         return 0

@@ -208,6 +208,7 @@ def conifer(
         tags,
         nearest=parts,
         nearest_m=30.0,
+        leaf_posts=len(near.needle.places),
     )
 
 

@@ -317,9 +317,7 @@ grass(
     high=(0.08, 0.13, 0.03),
     cover=0.03,
     far=(5, 11),
-    heads=Heads(
-        colour=(0.78, 0.6, 0.03), size_m=0.01, number=9, stem=(0.08, 0.1, 0.03), petals=4
-    ),
+    heads=Heads(colour=(0.78, 0.6, 0.03), size_m=0.01, number=9, stem=(0.08, 0.1, 0.03), petals=4),
     leaf=lobed(0.028, 0.03, 3),
 )
 
@@ -499,7 +497,12 @@ grass(
     cover=0.1,
     far=(12, 30),
     heads=Heads(
-        colour=(0.48, 0.11, 0.32), size_m=0.03, number=2, stem=(0.07, 0.11, 0.035), spike=14, form="bells"
+        colour=(0.48, 0.11, 0.32),
+        size_m=0.03,
+        number=2,
+        stem=(0.07, 0.11, 0.035),
+        spike=14,
+        form="bells",
     ),
     tags="wood edge flower tall",
     leaf=pointed(0.2, 0.08, 0.45),

@@ -42,7 +42,8 @@ class Kind:
 
     `height_m` and `reach_m` (radius on the ground) are those of size 1; `colour` is its mean linear
     colour seen from afar; `cover_m2` the ground that one hides. `nearest(look, variant)` gives it
-    leaf by leaf, for stills that see it nearer than `nearest_m`.
+    leaf by leaf, for stills that see it nearer than `nearest_m`; the last of its parts are leaves
+    of `leaf_posts` each, where it has such.
     """
 
     name: str
@@ -61,6 +62,7 @@ class Kind:
     surfaces: tuple[str, ...] = ()
     nearest: Callable[[str, int], list[Part]] | None = None
     nearest_m: float = 0.0
+    leaf_posts: int = 0
 
     def footing(self) -> tuple[tuple[float, float, float], ...]:
         """Discs on the ground that nothing else may stand in, at size 1: metres east and north of

@@ -73,7 +73,7 @@ def skeleton_of(seed: int, height: float, form: Form) -> Skeleton:
     crown = Crown(base, height, radius, form.profile, form.marks)
     stems = []
     for s in range(form.stems):
-        apart = 0.035 * height * np.sqrt(s) * (form.stems > 1)
+        apart = 0.05 * height * np.sqrt(s) * (form.stems > 1)
         turn = 2.4 * s + rng.uniform(0, 1)
         foot = np.array((apart * np.cos(turn), apart * np.sin(turn), -0.15))
         out = radius * (0.5 if form.stems > 1 else 0.08) * rng.uniform(0.6, 1.2)
@@ -130,9 +130,7 @@ def _cards(
     normal = out + (0, 0, 0.35)
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-6)
     tones = np.repeat(tone * inner * light, 3, 1)
-    return cards(
-        p + d * size * 0.45, side * size * 0.5, d * size * 0.5, LEAF_BOX, tones, normal
-    )
+    return cards(p + d * size * 0.45, side * size * 0.5, d * size * 0.5, LEAF_BOX, tones, normal)
 
 
 def _on_sheet(mesh: Mesh) -> Mesh:
@@ -225,8 +223,15 @@ class Tree:
         if self.held(look) > 0:
             hue = np.array(leaf_colour(self.colour, look, self.autumn)) * LEAF_LIGHT
             leaves = leaves_on(
-                rng, shoots, self.leaf, form.on_shoot, form.hang, form.opposite, hue,
-                self.held(look), 0.45 + form.hang,
+                rng,
+                shoots,
+                self.leaf,
+                form.on_shoot,
+                form.hang,
+                form.opposite,
+                hue,
+                self.held(look),
+                0.45 + form.hang,
             )
             out.append(Part(leaves, None, 0.5, 0.45, True))
         if look == "snow":
@@ -260,6 +265,7 @@ def tree(name: str, label: str, made: Tree, tags: str) -> None:
         tags,
         nearest=made.parts,
         nearest_m=NEAREST_M,
+        leaf_posts=0 if made.bare else len(made.leaf.places),
     )
 
 

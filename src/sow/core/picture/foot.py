@@ -60,7 +60,7 @@ def _ring(
     shares = np.array([field_at(build, w, x, y) for w in build.ground()])
     whole = np.maximum(shares.sum(axis=0), 1e-4)
     edges = np.add.accumulate(shares, axis=0) / whole
-    lies = (chance[1][None] > edges).sum(0)
+    lies = np.count_nonzero(chance[1][None] > edges, axis=0)
     code = (chance[2] * VARIANTS).astype(int) * TONES + (chance[3] * TONES).astype(int)
     for i, m in enumerate(build.scene.ground):
         ground = build.ground_of(m)
@@ -84,8 +84,8 @@ def _places(build: Build, view: View, inner: float, outer: float, apart: float) 
     plot = build.scene.plot
     low = np.floor((view.eye[:2] - outer) / apart).astype(int)
     high = np.ceil((view.eye[:2] + outer) / apart).astype(int)
-    column, row = np.meshgrid(np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1))
-    column, row = column.ravel(), row.ravel()
+    squares = np.meshgrid(np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1))
+    column, row = (v.ravel() for v in squares)
     chance = np.stack([_hashed(column, row, k) for k in range(7)])
     x = (column + 0.8 * (chance[5] - 0.5)) * apart
     y = (row + 0.8 * (chance[6] - 0.5)) * apart
@@ -109,9 +109,7 @@ def _hashed(column: np.ndarray, row: np.ndarray, channel: int) -> np.ndarray:
     return ((v ^ (v >> np.uint64(32))) >> np.uint64(11)).astype(np.float64) / 2.0**53
 
 
-def _lain(
-    feet: np.ndarray, upright: np.ndarray, turn: np.ndarray, size: np.ndarray
-) -> np.ndarray:
+def _lain(feet: np.ndarray, upright: np.ndarray, turn: np.ndarray, size: np.ndarray) -> np.ndarray:
     """Matrices float64 (n, 4, 4) of patches that lie on ground of some normals."""
     up = upright / np.linalg.norm(upright, axis=1, keepdims=True)
     # growth stands nearer to the plumb than the ground does

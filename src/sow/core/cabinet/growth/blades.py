@@ -89,7 +89,8 @@ def scattered(
     r = radius_m * np.sqrt(rng.uniform(0, 1, number))
     foot = np.stack([r * np.cos(turn), r * np.sin(turn), np.full(number, -0.01)], 1)
     bearing = np.where(
-        rng.uniform(0, 1, number) < outward, turn + rng.normal(0, 0.6, number),
+        rng.uniform(0, 1, number) < outward,
+        turn + rng.normal(0, 0.6, number),
         rng.uniform(0, 2 * np.pi, number),
     )
     tone = rng.uniform(0.72, 1.25, (number, 1))

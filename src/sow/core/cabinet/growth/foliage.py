@@ -35,10 +35,8 @@ def _laid(spine: np.ndarray, halves: np.ndarray, faces, long_m, broad_m, curl=CU
     breadth)."""
     half = broad_m / long_m / 2
     middle = np.stack([np.zeros(len(spine)), spine, np.zeros(len(spine))], 1)
-    rims = [
-        np.stack([s * halves[:, 1] * half * np.cos(FOLD), halves[:, 0], halves[:, 1] * half * 0.5], 1)
-        for s in (-1.0, 1.0)
-    ]
+    wide, lift = halves[:, 1] * half * np.cos(FOLD), halves[:, 1] * half * np.sin(FOLD)
+    rims = [np.stack([s * wide, halves[:, 0], lift], 1) for s in (-1.0, 1.0)]
     places = np.concatenate([middle, *rims])
     places[:, 2] -= curl * places[:, 1] ** 2
     return Leaf(places, np.asarray(faces), long_m, broad_m)

@@ -1,0 +1,302 @@
+"""Kinds as stills see them near: their measures, how they grow, and the ground's own growth."""
+
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+
+from sow.core.build import Build
+from sow.core.cabinet import grounds, kinds
+from sow.core.cabinet.growth.barks import ridged, ringed, ripples, smooth
+from sow.core.cabinet.growth.blades import scattered
+from sow.core.cabinet.growth.foliage import lobed, pinnate, pointed, rhombic
+from sow.core.cabinet.growth.skeleton import Crown, colonised, stem, thickened
+from sow.core.cabinet.growth.skin import finer, limbs_of, tube
+from sow.core.cabinet.measures import MEASURES, WITHIN, measured
+from sow.core.cabinet.mesh import Mesh
+from sow.core.cabinet.rock import GRANITE, SLATE, rocky
+from sow.core.cabinet.stone import boulder
+from sow.core.cabinet.swards import swards
+from sow.core.cache import Cache
+from sow.core.picture.bodies import Body
+from sow.core.picture.choose import chosen, pieces_of
+from sow.core.picture.dressed import NEAREST, bodies_of
+from sow.core.picture.foot import RINGS, foot_of
+from sow.core.picture.prepared import view_of
+from sow.core.scene import read_scene
+
+NEAR = [k for k in kinds.values() if k.nearest is not None]
+BROAD = ("birch", "rowan", "thorn", "oak", "alder", "willow")
+
+
+def area_m2(mesh: Mesh) -> float:
+    at = mesh.positions[mesh.faces].astype(float)
+    return float(
+        np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1).sum() / 2
+    )
+
+
+class EveryNearKind(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.parts = {k.name: k.parts(0) for k in NEAR}
+
+    def test_is_whole_and_as_large_as_it_is_told(self):
+        for kind in NEAR:
+            parts = self.parts[kind.name]
+            places = np.concatenate([p.mesh.positions for p in parts])
+            for part in parts:
+                mesh = part.mesh
+                self.assertTrue(np.isfinite(mesh.positions).all(), kind.name)
+                self.assertLess(int(mesh.faces.max()), len(mesh.positions), kind.name)
+                light = mesh.colour if part.picture is None else part.picture
+                self.assertTrue(light.min() >= 0 and light.max() < 1.3, kind.name)
+            tall = places[:, 2].max() / kind.height_m
+            self.assertTrue(0.6 < tall < 1.6, (kind.name, tall))
+            reach = np.quantile(np.hypot(*places.T[:2]), 0.98)
+            self.assertLess(reach, 2.4 * kind.reach_m + 0.15, kind.name)
+
+    def test_no_two_kinds_are_one(self):
+        prints = {n: p[-1].mesh.positions.sum(dtype=float) for n, p in self.parts.items()}
+        self.assertEqual(len(set(prints.values())), len(prints))
+
+    def test_measures_as_in_nature(self):
+        for name in MEASURES:
+            found = measured(kinds[name], self.parts[name])
+            self.assertTrue(found, name)
+            for m in found:
+                self.assertLessEqual(m.off, WITHIN, (name, m))
+
+    def test_leaves_have_their_share_of_the_ground(self):
+        for name in BROAD:
+            ground = np.pi * kinds[name].reach_m ** 2
+            # leaf area over the ground of crowns: Asner and others 2003, open-grown and young
+            share = area_m2(self.parts[name][-1].mesh) / ground
+            self.assertTrue(0.7 < share < 7, (name, share))
+
+    def test_grows_the_same_twice_and_each_variant_its_own(self):
+        for name in ("rowan", "juniper", "heather", "bracken", "moor-grass", "oxeye", "cobble"):
+            kind, first = kinds[name], self.parts[name][-1].mesh.positions
+            np.testing.assert_array_equal(first, kind.parts(0)[-1].mesh.positions, name)
+            self.assertFalse(np.array_equal(first, kind.parts(1)[-1].mesh.positions), name)
+
+    def test_every_look_can_be_built(self):
+        for name in ("rowan", "juniper", "bilberry", "bracken", "moor-grass", "cobble", "oxeye"):
+            for look in kinds[name].looks:
+                self.assertTrue(kinds[name].parts(0, look), (name, look))
+        bare = kinds["rowan"].parts(0, "winter")
+        self.assertEqual(len(self.parts["rowan"]) - len(bare), 1)
+
+
+class Growth(unittest.TestCase):
+    def grown(self):
+        rng = np.random.default_rng(4)
+        crown = Crown(1.5, 8, 2.4, lambda t: np.sin(np.pi * (0.1 + 0.8 * t)), 900)
+        leader = stem(rng, (0, 0, 0), (0, 0, 7), 0.16, 0.03)
+        grown = colonised(rng, crown.points(rng), [leader], 0.16, 1.4, 0.34, 0.1, 0.1)
+        return thickened(grown, 0.08, 0.004)
+
+    def test_a_skeleton_hangs_together_and_thins_outward(self):
+        s = self.grown()
+        self.assertEqual(int((s.parent < 0).sum()), 1)
+        inner = s.parent >= 0
+        self.assertTrue((s.parent[inner] < np.flatnonzero(inner)).all())
+        self.assertTrue((s.radius[s.parent[inner]] >= s.radius[inner] - 1e-12).all())
+        self.assertAlmostEqual(float(s.radius[0]), 0.08, delta=0.004)
+        self.assertAlmostEqual(float(s.radius.min()), 0.004)
+
+    def test_it_fills_its_crown_and_no_more(self):
+        s = self.grown()
+        thin = s.places[s.radius < 0.02]
+        self.assertLess(np.hypot(*thin.T[:2]).max(), 2.4 * 1.45)
+        filled = np.histogram2d(thin[:, 2], np.arctan2(thin[:, 1], thin[:, 0]), (4, 6))[0]
+        self.assertGreater((filled > 0).mean(), 0.75)
+
+    def test_its_limbs_hold_every_joint_once(self):
+        s = self.grown()
+        limbs = s.limbs()
+        own = np.concatenate([limb if s.parent[limb[0]] < 0 else limb[1:] for limb in limbs])
+        # a limb begins at the joint that it leaves, which belongs to another
+        self.assertEqual(len(np.unique(np.concatenate(limbs))), len(s.places))
+        self.assertLess(len(own), 1.6 * len(s.places))
+
+    def test_a_tube_has_no_seam_and_its_radius(self):
+        path = np.stack([np.zeros(9), 0.1 * np.sin(np.arange(9)), np.arange(9.0)], 1)
+        fine, radii = finer(path, np.full(9, 0.2), 0.2)
+        self.assertLess(np.abs(fine[::5] - path)[:, 2].max(), 1e-6)
+        made = tube(fine, radii, 12, None)
+        rings = made.positions.reshape(len(fine), 13, 3)
+        np.testing.assert_allclose(rings[:, 0], rings[:, -1], atol=1e-6)
+        normals = made.normals.reshape(len(fine), 13, 3)
+        np.testing.assert_allclose(normals[:, 0], normals[:, -1], atol=1e-6)
+        whole = made.uv.reshape(len(fine), 13, 2)[:, -1, 0]
+        np.testing.assert_allclose(whole, np.round(whole), atol=1e-6)
+        away = np.linalg.norm(rings - fine[:, None], axis=2)
+        np.testing.assert_allclose(away, 0.2, atol=1e-5)
+
+    def test_bark_stands_out_of_thick_limbs_only(self):
+        s = self.grown()
+        plain = limbs_of(s, 0.03, None, 0.03, 0.015)[0]
+        ridges = limbs_of(s, 0.03, ridged((0.3,) * 3, (0.1,) * 3), 0.03, 0.015)[0]
+        self.assertEqual(plain.positions.shape, ridges.positions.shape)
+        apart = np.linalg.norm(plain.positions - ridges.positions, axis=1)
+        self.assertTrue(0.002 < apart.max() < 0.012, apart.max())
+
+    def test_tiles_of_bark_meet_their_own_edges(self):
+        for bark in (ridged((0.3,) * 3, (0.1,) * 3), ringed((0.6,) * 3, (0.1,) * 3)):
+            h = bark.height
+            for axis in (0, 1):
+                inner = np.abs(np.diff(h, axis=axis)).mean()
+                edge = np.abs(h.take(0, axis) - h.take(-1, axis)).mean()
+                self.assertLess(edge, 2.5 * inner)
+        self.assertFalse(np.array_equal(smooth((0.3,) * 3, (0.1,) * 3, 1).height, h))
+        self.assertAlmostEqual(float(ripples(np.random.default_rng(1), 9, 9).std()), 1, places=6)
+
+    def test_leaves_have_their_measures(self):
+        for leaf in (pointed(0.05, 0.03), rhombic(0.05, 0.03), lobed(0.05, 0.03)):
+            box = np.ptp(leaf.places, axis=0) * leaf.long_m
+            self.assertAlmostEqual(box[1], 0.05, delta=0.004)
+            self.assertAlmostEqual(box[0], 0.03, delta=0.006)
+            self.assertTrue(0.3 < leaf.area_m2() / (0.05 * 0.03) < 0.85)
+        self.assertEqual(len(pinnate(0.2, 0.05, 0.02, 6).faces), 4 * 13 + 1)
+
+    def test_blades_are_as_long_as_they_are_told(self):
+        rng = np.random.default_rng(3)
+        blades = scattered(rng, 40, 0.1, 0.5, 0.004, 1.2, (0.1,) * 3, (0.2,) * 3)
+        spine, ways, side = blades.spine(24)
+        long = np.linalg.norm(np.diff(spine, axis=1), axis=2).sum(1)
+        np.testing.assert_allclose(long, blades.long_m, rtol=0.01)
+        self.assertLess(np.abs((ways * side).sum(2)).max(), 1e-9)
+        mesh = blades.mesh(6)
+        self.assertEqual(len(mesh.faces), 40 * 24)
+
+    def test_rock_keeps_its_stone(self):
+        stone = boulder(3, 5, (0.6, 0.5, 0.4), 20, 20)
+        for rock in (GRANITE, SLATE):
+            made = rocky(stone, rock, 2)
+            moved = np.linalg.norm(made.positions - stone.positions, axis=1)
+            self.assertTrue(0.002 < moved.mean() < 0.03 and moved.max() < 0.09)
+        grey, blue = (rocky(stone, r, 2).colour.mean(0) for r in (GRANITE, SLATE))
+        self.assertGreater(grey[0] / grey[2], blue[0] / blue[2])
+
+
+def scene(**more):
+    return read_scene(
+        {
+            "name": "t",
+            "plot": {"width_m": 60, "depth_m": 60, "posts": 61},
+            "ground": [
+                {"id": "a", "name": "Turf", "ground": "turf"},
+                {
+                    "id": "b",
+                    "name": "Sand",
+                    "ground": "sand",
+                    "where": [{"kind": "in-area", "mark": "east"}],
+                },
+            ],
+            "marks": [
+                {
+                    "id": "east",
+                    "name": "e",
+                    "kind": "area",
+                    "points": [[36, 0], [60, 0], [60, 60], [36, 60]],
+                }
+            ],
+            "shots": [
+                {"id": "s", "name": "S", "east_m": 26, "north_m": 20, "eye_m": 1.6, "tilt": -25}
+            ],
+            **more,
+        }
+    )
+
+
+def ready(document, east=None):
+    build = Build(document, document.plot.grid(), Cache())
+    shot = build.shots()[0]
+    if east is not None:
+        shot = shot.model_copy(update={"east_m": east})
+    return build, view_of(build, shot, 640, 360)
+
+
+class AtTheFoot(unittest.TestCase):
+    def test_grows_where_its_ground_lies_and_near_the_eye_only(self):
+        build, view = ready(scene())
+        patches = list(foot_of(build, view))
+        at = np.concatenate([c.at[:, :3, 3] for c in patches])
+        self.assertEqual({c.kind for c in patches}, {"Turf"})
+        self.assertLess((at[:, 0] > 36.5).mean(), 0.02)
+        self.assertGreater((at[:, 0] > 28).sum(), 10)
+        away = np.hypot(*(at[:, :2] - view.eye[:2]).T)
+        self.assertLess(away.max(), 3 * RINGS[-1][0])
+        # as many to the square metre as the lattice has, on the half that is turf
+        near = away < 5
+        self.assertGreater(near.sum(), 30)
+
+    def test_stays_where_it_is_when_the_eye_moves(self):
+        document = scene()
+        first, second = (
+            np.concatenate([c.at[:, :3, 3] for c in foot_of(*ready(document, east))])
+            for east in (26.0, 26.6)
+        )
+        near = lambda p: p[np.hypot(p[:, 0] - 26.3, p[:, 1] - 24) < 1.2].round(4)
+        known = {tuple(p) for p in near(second)}
+        self.assertTrue(len(known) > 10)
+        self.assertEqual({tuple(p) for p in near(first)}, known)
+
+    def test_not_in_water(self):
+        pool = {"id": "w", "name": "W", "reach": "everywhere", "level_m": 5}
+        self.assertEqual(list(foot_of(*ready(scene(water=[pool])))), [])
+
+    def test_every_patch_can_be_made(self):
+        for name, make in swards.items():
+            self.assertIn(name, grounds)
+            parts = make(np.random.default_rng(1), 0.3, 0.6)
+            places = np.concatenate([p.mesh.positions for p in parts])
+            self.assertLess(np.hypot(*places.T[:2]).max(), 0.62, name)
+            self.assertTrue(places[:, 2].min() > -0.1 and places[:, 2].max() < 0.4, name)
+
+
+class OnTheStage(unittest.TestCase):
+    def test_only_what_is_near_is_built_leaf_by_leaf(self):
+        pieces = [
+            {"id": f"p{n}", "name": "B", "kind": "birch", "east_m": 26, "north_m": n}
+            for n in (26, 59)
+        ]
+        build, view = ready(scene(pieces=pieces))
+        near, far = (sum(len(b.faces) for b in c.bodies) for c in pieces_of(build, view))
+        self.assertGreater(near, 200_000)
+        sowing = {
+            "id": "wood",
+            "name": "Birch",
+            "mix": [{"kind": "birch", "share": 100}],
+            "density": 0.6,
+            "layout": "natural",
+        }
+        build, view = ready(scene(planting=[sowing], plot={"width_m": 400, "depth_m": 400}))
+        for copies in chosen(build, view):
+            away = np.linalg.norm(copies.at[:, :3, 3] - view.eye, axis=1)
+            built = sum(len(b.faces) for b in copies.bodies) > 200_000
+            self.assertTrue(away.max() < 130 if built else away.min() > 25)
+
+    def test_leaves_let_light_through_and_bark_repeats(self):
+        bodies: list[Body] = bodies_of("oak", 0, NEAREST, 8)
+        bark, _, leaves = bodies
+        self.assertTrue(bark.surface.tiles and bark.surface.picture is not None)
+        self.assertGreater(leaves.surface.through, 0.3)
+        self.assertEqual(len(leaves.colour), len(leaves.faces))
+
+
+class Files(unittest.TestCase):
+    def test_a_kind_is_written_with_what_it_measures(self):
+        from sow.core.formats.kindfiles import nearest_glb, told_of, write_kind
+
+        with tempfile.TemporaryDirectory() as folder:
+            files = write_kind("cobble", Path(folder), px=48, turns=2)
+            self.assertEqual(len(files), 4)
+            told = json.loads((Path(folder) / "cobble.json").read_text())
+            self.assertEqual(told["triangles_nearest"], 20480)
+        self.assertEqual(nearest_glb(kinds["cobble"])[:4], b"glTF")
+        told = told_of(kinds["clover"])["measures"]
+        self.assertTrue(all(m["outside_by"] <= WITHIN for m in told) and told)
