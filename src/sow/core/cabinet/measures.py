@@ -32,6 +32,8 @@ class Measures:
     source: str = "Stace 2019"
 
 
+EAST_AFRICA = "Flora of Tropical East Africa"
+
 # stems of young and open-grown trees: Matthews & Mackie 2006 (Forest Mensuration), by their height
 MEASURES: dict[str, Measures] = {
     "birch": Measures((6, 12), (0.025, 0.055), (0.02, 0.045), (0.09, 0.2)),
@@ -66,6 +68,42 @@ MEASURES: dict[str, Measures] = {
     "foxglove": Measures((0.5, 2.0)),
     "meadowsweet": Measures((0.6, 1.2)),
     "saxifrage": Measures((0.03, 0.15)),
+    "beech": Measures((12, 30), (0.04, 0.09), (0.03, 0.06), (0.3, 0.8)),
+    "beech-young": Measures((4, 9), (0.04, 0.09), (0.03, 0.06), (0.06, 0.15)),
+    "ash": Measures((10, 25), (0.2, 0.35), None, (0.25, 0.6)),
+    "hazel": Measures((3, 6), (0.05, 0.12), (0.05, 0.1), (0.03, 0.15)),
+    "aspen": Measures((8, 20), (0.025, 0.06), (0.025, 0.06), (0.12, 0.4)),
+    "elder": Measures((2, 6), (0.1, 0.25), None, (0.04, 0.2)),
+    "oak-sapling": Measures((1, 4), (0.07, 0.13), (0.04, 0.08), (0.015, 0.06)),
+    "oak-young": Measures((5, 10), (0.07, 0.13), (0.04, 0.08), (0.1, 0.25)),
+    "oak-old": Measures((12, 22), (0.07, 0.13), (0.04, 0.08), (0.9, 2.0)),
+    "pollard": Measures((5, 12), (0.05, 0.1), (0.008, 0.025), (0.3, 1.0)),
+    "lime": Measures((8, 20), (0.03, 0.08), (0.03, 0.08), (0.2, 0.5)),
+    "maple": Measures((5, 12), (0.04, 0.1), (0.05, 0.11), (0.15, 0.4)),
+    "apple": Measures((3, 8), (0.04, 0.1), (0.025, 0.06), (0.12, 0.35)),
+    "cherry": Measures((4, 12), (0.06, 0.12), (0.03, 0.06), (0.1, 0.35)),
+    "poplar": Measures((12, 30), (0.04, 0.1), (0.04, 0.1), (0.3, 0.8)),
+    "umbrella-thorn": Measures((3, 12), (0.015, 0.04), None, (0.12, 0.5), EAST_AFRICA),
+    "tamarisk": Measures((2, 6), None, None, (0.04, 0.25), "Zohary 1973"),
+    "olive": Measures((3, 10), (0.03, 0.08), (0.007, 0.02), (0.2, 0.8), "Zohary 1973"),
+    "saxaul": Measures((1.5, 6), None, None, (0.06, 0.4), "Zohary 1973"),
+    "date-palm": Measures((6, 20), None, None, (0.3, 0.6), "Dransfield and others 2008"),
+    "fan-palm": Measures((2, 8), None, None, (0.2, 0.5), "Dransfield and others 2008"),
+    "cypress": Measures((8, 25), None, None, (0.15, 0.6)),
+    "yew": Measures((4, 15), (0.015, 0.03), None, (0.15, 1.0)),
+    "bluebell": Measures((0.2, 0.5)),
+    "poppy": Measures((0.25, 0.7)),
+    "thistle": Measures((0.5, 1.5)),
+    "nettle": Measures((0.5, 1.5)),
+    "dandelion": Measures((0.05, 0.4)),
+    "plantain": Measures((0.1, 0.5)),
+    "primrose": Measures((0.06, 0.2)),
+    "cow-parsley": Measures((0.6, 1.5)),
+    "iris": Measures((0.5, 1.5)),
+    "reed-mace": Measures((1.5, 2.8)),
+    "seagrass": Measures((0.2, 1.0)),
+    "marram": Measures((0.5, 1.2)),
+    "lavender": Measures((0.3, 0.9)),
 }
 
 

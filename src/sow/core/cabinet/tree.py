@@ -1,5 +1,6 @@
 """Broad-leaved trees: their measures, crowns, bark and leaves; each kind is one call of `tree`."""
 
+import functools
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -64,6 +65,7 @@ class Form:
     cards: int = 1000
 
 
+@functools.lru_cache(16)
 def skeleton_of(seed: int, height: float, form: Form) -> Skeleton:
     """The limbs of a tree of a height in m."""
     rng = np.random.default_rng(seed)

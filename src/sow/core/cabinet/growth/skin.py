@@ -10,6 +10,7 @@ from .skeleton import Skeleton
 RELIEF_FROM_M = 0.012  # radius from which bark stands out in the mesh
 ROOT_FLARE = 0.75  # how much wider than its stem a tree is at its foot
 FLARE_M = 2.6  # stem radii up to which it widens
+MOST_SIDES = 200
 
 
 @dataclass(frozen=True)
@@ -136,6 +137,6 @@ def limbs_of(
         path, radii = finer(path, radii, step)
         if stems:
             radii = flared(radii, path)
-        sides = int(np.clip(2 * np.pi * thick / grain_m, 3, 72))
+        sides = int(np.clip(2 * np.pi * thick / grain_m, 3, MOST_SIDES))
         out.append(tube(path, radii, sides, bark))
     return out
