@@ -207,7 +207,7 @@ def conifer(
         means,
         tags,
         nearest=parts,
-        nearest_m=30.0,
+        nearest_m=16.0,
         leaf_posts=len(near.needle.places),
     )
 

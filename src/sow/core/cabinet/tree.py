@@ -16,7 +16,7 @@ from .looks import LOOKS, held, leaf_colour, snowed
 from .mesh import Mesh, Part, cards, far_card, frame
 
 SIZES = (1, 0.86, 1.1, 0.95)  # of the variants
-NEAREST_M = 45.0  # farther off a leaf is less than a pixel
+NEAREST_M = 22.0  # farther off a leaf is less than a pixel of a picture 550 px wide
 LEAF_LIGHT = 2.0  # a leaf's own reflected and transmitted light beside that of a crown
 TWIG_M = 0.0016  # radius of the wood of this year
 SHEET_BARK = (384, 62)

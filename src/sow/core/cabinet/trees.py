@@ -110,7 +110,7 @@ tree(
         height=13.0,
         colour=(0.036, 0.056, 0.014),
         bark=ridged((0.2, 0.175, 0.145), (0.045, 0.04, 0.035), 5, 0.2, 0.022),
-        leaf=lobed(0.1, 0.058, 4),
+        leaf=lobed(0.1, 0.058, 3),
         form=Form(
             crown_from=0.16,
             spread=0.42,
@@ -139,7 +139,7 @@ tree(
         height=10.0,
         colour=(0.03, 0.05, 0.017),
         bark=ridged((0.16, 0.14, 0.12), (0.045, 0.04, 0.036), 8, 0.2, 0.012),
-        leaf=pointed(0.07, 0.06, 0.6, 0.15),
+        leaf=rhombic(0.07, 0.06, 0.5),
         form=Form(
             crown_from=0.14,
             spread=0.24,

@@ -123,6 +123,8 @@ def chosen(build: Build, view: View, sway: Sway | None = None) -> Iterable[Copie
             tint = np.zeros(len(which), int) + TINTS // 2
             if families[kind.family].leafy:
                 tint = np.clip((plants.tint[which] * TINTS).astype(int), 0, TINTS - 1)
+            if families[kind.family].large:  # a tree leaf by leaf is kept once, in one tint
+                tint[code // 10 == NEAREST] = TINTS // 2
             wet = _wet(build, plants, kind, which, d)
             swayed = sway if families[kind.family].leafy else None
             looks = (code * TINTS + tint) * (WET_STEPS + 1) + wet

@@ -1,12 +1,13 @@
 """Kinds of the cabinet as bodies: leaves cut out, bark with its picture, stones coloured."""
 
+import functools
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 
-from ..cabinet import worn
+from ..cabinet import kind_of, worn
 from ..cabinet.family import families
 from ..cabinet.keep import from_folder
 from ..cabinet.kind import linear
@@ -58,7 +59,8 @@ def _made(name: str, variant: int, level: int, texels: float, tint: int) -> list
         factor = factor * tint_factor((tint + 0.5) / TINTS)
     held = lambda colour: np.clip(colour * factor, DARKEST, PALEST).astype(np.float32)
     if level == NEAREST and kind.nearest:
-        return [toned(body_of(part), held) for part in kind.parts(variant, look)]
+        chosen = variant % len(kind.variants)
+        return [toned(body, held) for body in _near(name.split("~")[0], chosen, look)]
     shape = kind.shape(look)
     row = shape.levels[variant % len(shape.levels)]
     level = min(max(level - 1, 0), len(row) - 1)
@@ -71,6 +73,11 @@ def _made(name: str, variant: int, level: int, texels: float, tint: int) -> list
         _plain(mesh, ~pictured, leafy),
     ]
     return [toned(body, held) for body in parts if body is not None and len(body.faces)]
+
+
+@functools.lru_cache(2)  # its tints follow on each other
+def _near(name: str, variant: int, look: str) -> list[Body]:
+    return [body_of(part) for part in kind_of(name).parts(variant, look)]
 
 
 def body_of(part: Part) -> Body:

@@ -11,6 +11,8 @@ RELIEF_FROM_M = 0.012  # radius from which bark stands out in the mesh
 ROOT_FLARE = 0.75  # how much wider than its stem a tree is at its foot
 FLARE_M = 2.6  # stem radii up to which it widens
 MOST_SIDES = 200
+OUT_OF_REACH_M = 3.0  # height from which bark is seen from some way off only
+COARSER = 2.5
 
 
 @dataclass(frozen=True)
@@ -133,10 +135,11 @@ def limbs_of(
         thick = radii[1 if not stems else 0]
         if thick < least_m:
             continue
-        step = max(step_m, 0.6 * thick) if thick < 4 * RELIEF_FROM_M else step_m
+        coarse = COARSER if path[0, 2] > OUT_OF_REACH_M else 1.0
+        step = coarse * (max(step_m, 0.6 * thick) if thick < 4 * RELIEF_FROM_M else step_m)
         path, radii = finer(path, radii, step)
         if stems:
             radii = flared(radii, path)
-        sides = int(np.clip(2 * np.pi * thick / grain_m, 3, MOST_SIDES))
+        sides = int(np.clip(2 * np.pi * thick / (coarse * grain_m), 3, MOST_SIDES))
         out.append(tube(path, radii, sides, bark))
     return out

@@ -1,0 +1,122 @@
+"""Makes the sheet of all kinds at their true scale, row by row beside a person, and the sheet of
+close-ups: PYTHONPATH=src .venv/bin/python docs/screenshots/kinds.py [rows|close].
+"""
+
+import sys
+import tempfile
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from sow.core.build import Build
+from sow.core.cabinet import kinds
+from sow.core.cache import Cache
+from sow.core.picture.order import Order
+from sow.core.picture.still import Still
+from sow.core.scene import Scene, read_scene
+
+HERE = Path(__file__).parent
+WIDE = 1600
+FOCAL_MM = 200.0  # of rows, so that what stands at their ends is seen from the side as well
+CLOSE = (
+    "birch", "oak-young", "spruce", "moor-grass", "heather",
+    "bracken", "foxglove", "oxeye", "boulder", "date-palm",
+)  # fmt: skip
+CLOSE_PX = 400, 300
+
+
+def setting(pieces: list[dict], shot: dict, size: tuple[float, float]) -> Scene:
+    """Pieces on plain ground, in clear morning light."""
+    own = {"id": "shot", "name": "Shot", "film": "aces", "exposure": 0.5, **shot}
+    ground = {"id": "ground", "name": "Sand", "ground": "sand", "relief": 20}
+    return read_scene(
+        {
+            "name": "Sheet",
+            "plot": {"width_m": size[0], "depth_m": size[1], "posts": 129},
+            "ground": [ground],
+            "pieces": pieces,
+            "light": {"sun_bearing": 215, "sun_height": 38, "clouds": 0, "veil": 10},
+            "shots": [own],
+        }
+    )
+
+
+def taken(scene: Scene, width: int, height: int, quality: str = "good") -> np.ndarray:
+    """The picture of a scene's shot, uint8."""
+    build = Build(scene, scene.plot.grid(), Cache())
+    with tempfile.TemporaryDirectory() as folder:
+        order = Order(width_px=width, height_px=height, quality=quality)
+        still = Still(build, build.shots()[0], order, Path(folder))
+        still.run()
+        (light,) = still.light().values()
+        return np.rint(still.shown(light) * 255).astype(np.uint8)
+
+
+def rows() -> list[list[str]]:
+    """The kinds by how tall they are, in rows that are about as long as each other."""
+    shown = [k for k in kinds.values() if k.family not in ("climber",)]
+    tall = sorted((k for k in shown if k.height_m > 3.9), key=lambda k: -k.height_m)
+    middle = sorted((k for k in shown if 0.9 < k.height_m <= 3.9), key=lambda k: -k.height_m)
+    low = sorted((k for k in shown if k.height_m <= 0.9), key=lambda k: -k.height_m)
+    half = len(tall) // 2
+    third = len(low) // 2
+    parts = (tall[:half], tall[half:], middle, low[:third], low[third:])
+    return [[k.name for k in part] for part in parts]
+
+
+def row(names: list[str]) -> np.ndarray:
+    """One row, from the left, with a person at its end."""
+    at, pieces = 0.0, []
+    for i, name in enumerate(names):
+        reach = max(kinds[name].reach_m, 0.06)
+        at += reach
+        pieces.append({"id": f"k{i}", "name": name, "kind": name, "east_m": at, "turn": 25 * i % 360})
+        at += reach * 1.15
+    tallest = max(kinds[n].height_m for n in names)
+    low = tallest < 1
+    if not low:
+        pieces.append({"id": "p", "name": "p", "kind": "person", "east_m": at + 0.7, "turn": 160})
+        at += 1.4
+    side = max(3 * at, 60.0)
+    shift = (side - at) / 2
+    for piece in pieces:
+        piece |= {"east_m": piece["east_m"] + shift, "north_m": 0.6 * side}
+    far = at / (36 / FOCAL_MM)
+    tall = tallest * (1.3 if low else 1.16)
+    height = int(WIDE * tall / at)
+    depth = max(side, 2.2 * far)
+    for piece in pieces:
+        piece["north_m"] = far * 1.15
+    eye = {"east_m": side / 2, "north_m": 0.15 * far, "eye_m": tall * 0.44, "bearing": 0}
+    shot = eye | {"focal_mm": FOCAL_MM, "tilt": 0, "width_px": WIDE, "height_px": height}
+    return taken(setting(pieces, shot, (side, depth)), WIDE, height)
+
+
+def close(name: str) -> np.ndarray:
+    """A kind from a metre off its outside."""
+    kind = kinds[name]
+    middle = 20.0
+    tree = kind.family == "tree"
+    off = 1.0 + kind.reach_m * (0.55 if tree else 0.75)
+    piece = {"id": "k", "name": name, "kind": name, "east_m": middle, "north_m": middle}
+    up = 1.7 if tree else max(0.5 * kind.height_m + 0.25, 0.3)
+    tilt = 22 if tree else -np.rad2deg(np.arctan2(up - 0.45 * kind.height_m, off))
+    shot = {"east_m": middle, "north_m": middle - off, "eye_m": up, "bearing": 0}
+    shot |= {"tilt": float(tilt), "focal_mm": 35, "width_px": 400, "height_px": 300}
+    return taken(setting([piece], shot, (40, 40)), *CLOSE_PX)
+
+
+def main(what: list[str]) -> None:
+    """Writes the sheets that are asked for."""
+    if "rows" in what:
+        sheet = np.vstack([row(names) for names in rows()])
+        cv2.imwrite(str(HERE / "kinds.png"), sheet[..., ::-1])
+    if "close" in what:
+        shots = [close(name) for name in CLOSE]
+        sheet = np.vstack([np.hstack(shots[k : k + 5]) for k in (0, 5)])
+        cv2.imwrite(str(HERE / "closeups.png"), sheet[..., ::-1])
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:] or ["rows", "close"])
