@@ -71,7 +71,8 @@ def row(names: list[str]) -> np.ndarray:
     for i, name in enumerate(names):
         reach = max(kinds[name].reach_m, 0.06)
         at += reach
-        pieces.append({"id": f"k{i}", "name": name, "kind": name, "east_m": at, "turn": 25 * i % 360})
+        turn = 25 * i % 360
+        pieces.append({"id": f"k{i}", "name": name, "kind": name, "east_m": at, "turn": turn})
         at += reach * 1.15
     tallest = max(kinds[n].height_m for n in names)
     low = tallest < 1
