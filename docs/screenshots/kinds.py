@@ -28,7 +28,7 @@ CLOSE_PX = 400, 300
 
 def setting(pieces: list[dict], shot: dict, size: tuple[float, float]) -> Scene:
     """Pieces on plain ground, in clear morning light."""
-    own = {"id": "shot", "name": "Shot", "film": "aces", "exposure": 0.5, **shot}
+    own = {"id": "shot", "name": "Shot", "film": "aces", "exposure": 1.0, **shot}
     ground = {"id": "ground", "name": "Sand", "ground": "sand", "relief": 20}
     return read_scene(
         {
@@ -99,9 +99,9 @@ def close(name: str) -> np.ndarray:
     kind = kinds[name]
     middle = 20.0
     tree = kind.family == "tree"
-    off = 1.0 + kind.reach_m * (0.55 if tree else 0.75)
+    off = (1.0 if tree else 0.6) + kind.reach_m * (0.55 if tree else 0.75)
     piece = {"id": "k", "name": name, "kind": name, "east_m": middle, "north_m": middle}
-    up = 1.7 if tree else max(0.5 * kind.height_m + 0.25, 0.3)
+    up = 1.7 if tree else 0.75 * kind.height_m + 0.3
     tilt = 22 if tree else -np.rad2deg(np.arctan2(up - 0.45 * kind.height_m, off))
     shot = {"east_m": middle, "north_m": middle - off, "eye_m": up, "bearing": 0}
     shot |= {"tilt": float(tilt), "focal_mm": 35, "width_px": 400, "height_px": 300}

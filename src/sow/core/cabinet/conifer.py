@@ -263,8 +263,8 @@ conifer(
         spray_m=1.05,
     ),
     Needled(
-        needle=needle(0.024, 0.0048),
-        on_shoot=52,
+        needle=needle(0.024, 0.006),
+        on_shoot=46,
         shoot_m=0.14,
         apart_m=0.1,
         lateral=0.46,

@@ -83,8 +83,8 @@ def palm(
         page[len(skin) :] = skin.mean((0, 1))
         opaque = np.full((384, 62), 255, np.uint8)
         sheet = lay(empty_sheet(), None, np.dstack([srgb_bytes(page), opaque]))
-        full = [dressed(level(v, 10, 1.0), look) for v in range(len(SIZES))]
-        mid = [dressed(level(v, 5, 0.5), look) for v in range(len(SIZES))]
+        full = [dressed(level(v, 10, 0.55), look) for v in range(len(SIZES))]
+        mid = [dressed(level(v, 5, 0.3), look) for v in range(len(SIZES))]
         width = 2 * max(np.abs(m.positions[:, :2]).max() for m in full) * 1.02
         top = max(m.positions[:, 2].max() for m in full) * 1.02
         add_cards(sheet, full, width, top)
@@ -125,7 +125,7 @@ palm(
     64,
     2.9,
     (pointed(0.44, 0.04, 0.3, 0.3), 56),
-    (lobed(0.46, 0.14, 3), 14),
+    (pointed(0.5, 0.12, 0.3, 0.3), 9),
     (0.075, 0.09, 0.05),
     ridged((0.24, 0.185, 0.13), (0.07, 0.055, 0.04), 51, 0.0, 0.035),
     "palm wadi oasis dry",
@@ -138,7 +138,7 @@ palm(
     30,
     1.25,
     (pinnate(0.62, 0.42, 0.03, 5), 9),
-    (lobed(0.62, 0.3, 3), 6),
+    (lobed(0.62, 0.34, 3), 4),
     (0.06, 0.095, 0.03),
     ridged((0.2, 0.16, 0.12), (0.06, 0.05, 0.04), 52, 0.0, 0.03),
     "palm garden warm",

@@ -126,9 +126,9 @@ shrub(
     far=(12, 34),
     tags="heath evergreen purple",
     form=Bush(
-        stems=100,
+        stems=130,
         on_stem=8,
-        shoot_m=0.1,
+        shoot_m=0.11,
         leaf=sliver(0.0035, 0.0018),
         on_shoot=40,
         wood=(0.1, 0.07, 0.05),

@@ -69,7 +69,7 @@ def bush(
     way = top - foot + np.array((0, 0, 0.35)) * height
     long = np.linalg.norm(top - foot, axis=1) * 1.05
     stems = Shoots(foot, way / np.linalg.norm(way, axis=1, keepdims=True), long)
-    t = np.sort(rng.uniform(0.3, 1.0, form.on_stem))
+    t = np.sort(rng.uniform(0.22, 1.0, form.on_stem))
     t[-1] = 1.0
     sag = 0.32 * height / long.mean()
     at, ways = stems.at(t, sag)

@@ -78,7 +78,7 @@ def laterals(rng: np.random.Generator, limbs: list[np.ndarray], form: Needled) -
 def shoots_on(rng: np.random.Generator, sides: Shoots, form: Needled) -> Shoots:
     """Shoots along laterals, on both sides of them and at their tips."""
     mean = float(np.mean(sides.long_m))
-    number = int(np.clip(2 * mean / (0.55 * form.shoot_m), 3, 14))
+    number = int(np.clip(2 * mean / (0.42 * form.shoot_m), 3, 16))
     t = (np.arange(number) + 0.6) / number
     at, ways = sides.at(t, form.hang)
     side = _square_to(ways) * np.where(np.arange(number) % 2, 1, -1)[None, :, None]
@@ -111,7 +111,7 @@ def needled(
     parts = []
     for limb in limbs:
         length = float(np.linalg.norm(np.diff(limb, axis=0), axis=1).sum())
-        thick = np.linspace(0.012 * length + 0.004, 0.003, len(limb))
+        thick = np.linspace(0.006 * length + 0.004, 0.002, len(limb))
         bough = tube(*finer(limb, thick, 0.12), 5, None)
         bough.colour = (bough.colour * wood).astype(np.float32)
         bough.uv[:] = -1
