@@ -278,7 +278,7 @@ class OnTheStage(unittest.TestCase):
         for copies in chosen(build, view):
             away = np.linalg.norm(copies.at[:, :3, 3] - view.eye, axis=1)
             built = sum(len(b.faces) for b in copies.bodies) > 200_000
-            self.assertTrue(away.max() < 130 if built else away.min() > 25)
+            self.assertTrue(away.max() < 130 if built else away.min() > 12)
 
     def test_leaves_let_light_through_and_bark_repeats(self):
         bodies: list[Body] = bodies_of("oak", 0, NEAREST, 8)

@@ -31,6 +31,8 @@ STEEPEST = 0.55  # least height of the ground's normal that anything lies on
 
 def foot_of(build: Build, view: View) -> Iterable[Copies]:
     """Patches of the ground's own growth and stones about a view's eye."""
+    if not build.scene.ground:
+        return
     finer = max(view.focal_px / NEAR_PX, LEAST_FINE)
     over = float(view.eye[2]) - build.ground_at(float(view.eye[0]), float(view.eye[1]))
     inner = 0.0
