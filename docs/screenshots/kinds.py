@@ -91,7 +91,7 @@ def row(names: list[str]) -> np.ndarray:
         piece["north_m"] = far * 1.15
     eye = {"east_m": side / 2, "north_m": 0.15 * far, "eye_m": tall * 0.44, "bearing": 0}
     shot = eye | {"focal_mm": FOCAL_MM, "tilt": 0, "width_px": WIDE, "height_px": height}
-    return taken(setting(pieces, shot, (side, depth)), WIDE, height)
+    return taken(setting(pieces, shot, (side, depth)), WIDE, height, "look")
 
 
 def close(name: str) -> np.ndarray:
