@@ -12,7 +12,7 @@ from .growth.conifers import Needled, needled
 from .kind import Kind, Shape, kinds
 from .leaf import BARK_BOX, LEAF_BOX, bark, lay, needles
 from .looks import LOOKS, held, leaf_colour, snowed
-from .mesh import Mesh, Part, cards, far_card, frame, tube
+from .mesh import Mesh, Part, cards, far_card, frames, tube
 
 SIZES = (1, 0.84, 1.12)  # of the variants
 NEEDLE_LIGHT = 2.0  # a needle's own light beside that of a crown
@@ -126,8 +126,8 @@ def _sprays(
     i = place.astype(int)
     line = bough.line
     p = line[i] + (line[np.minimum(i + 1, 4)] - line[i]) * (place - i)[:, None] + off
-    frames = np.array([frame(v) for v in d])
-    side = frames[:, 0] * np.cos(twist) + frames[:, 1] * np.sin(twist)
+    aside, across = frames(d)
+    side = aside * np.cos(twist) + across * np.sin(twist)
     from_foot = p - line[0]
     normal = from_foot / reach + np.array((0, 0, 0.75))
     normal /= np.linalg.norm(normal, axis=1, keepdims=True)

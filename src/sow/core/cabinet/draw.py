@@ -111,22 +111,37 @@ def picture(
     return np.dstack([srgb_bytes(bleed(colour, cover)), (cover * 255).astype(np.uint8)])
 
 
+@njit(cache=True, nogil=True)
+def _spread(colour, known, rounds):
+    """Each round gives what is not known the mean of its known neighbours, in place."""
+    rows, columns, channels = colour.shape
+    for _ in range(rounds):
+        before = known.copy()
+        for y in range(rows):
+            for x in range(columns):
+                if before[y, x]:
+                    continue
+                count = 0
+                for step in range(4):
+                    ny = (y + (1 if step == 0 else -1 if step == 1 else 0)) % rows
+                    nx = (x + (1 if step == 2 else -1 if step == 3 else 0)) % columns
+                    if before[ny, nx]:
+                        if count == 0:
+                            colour[y, x] = 0.0
+                        colour[y, x] += colour[ny, nx]
+                        count += 1
+                if count:
+                    colour[y, x] /= count
+                    known[y, x] = True
+
+
 def bleed(colour: np.ndarray, cover: np.ndarray, rounds: int = 8) -> np.ndarray:
     """Spreads colour under transparent parts, so that smaller copies of a picture get no dark
     rim.
     """
     colour, known = colour.copy(), cover > 0.02
     mean = colour[known].mean(0) if known.any() else np.zeros(colour.shape[-1])
-    for _ in range(rounds):
-        total, count = np.zeros_like(colour), np.zeros(cover.shape)
-        for axis in (0, 1):
-            for step in (-1, 1):
-                k = np.roll(known, step, axis)
-                total += np.roll(colour, step, axis) * k[..., None]
-                count += k
-        new = ~known & (count > 0)
-        colour[new] = total[new] / count[new][:, None]
-        known |= new
+    _spread(colour, known, rounds)
     colour[~known] = mean
     return colour
 

@@ -143,6 +143,16 @@ def frame(direction: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return np.array((a, b, c)), np.array((b * z - c * y, c * x - a * z, a * y - b * x))
 
 
+def frames(directions: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Two unit vectors square to each of unit directions (n, 3)."""
+    x, y, z = directions.T
+    none = np.zeros_like(x)
+    level = (np.abs(z) < 0.9)[:, None]
+    side = np.where(level, np.stack([y, -x, none], 1), np.stack([none, z, -y], 1))
+    side /= np.linalg.norm(side, axis=1, keepdims=True)
+    return side, np.cross(side, directions)
+
+
 def tube(path: np.ndarray, radii: np.ndarray, sides: int, colour, uv_box, repeat_m=1.0) -> Mesh:
     """A tapered tube along a path; its skin is the `uv_box` (u0, v0, u1, v1) of the sheet, mirrored
     along it.

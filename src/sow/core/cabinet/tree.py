@@ -13,7 +13,7 @@ from .growth.skin import Bark, limbs_of
 from .kind import Kind, Shape, kinds, srgb_bytes
 from .leaf import BARK_BOX, LEAF_BOX, lay, sprig
 from .looks import LOOKS, held, leaf_colour, snowed
-from .mesh import Mesh, Part, cards, far_card, frame
+from .mesh import Mesh, Part, cards, far_card, frames
 
 SIZES = (1, 0.86, 1.1, 0.95)  # of the variants
 NEAREST_M = 22.0  # farther off a leaf is less than a pixel of a picture 550 px wide
@@ -122,8 +122,8 @@ def _cards(
     p = p - 0.3 * size * d
     twist = rng.uniform(0, np.pi, (count, 1))
     tone = rng.uniform(0.75, 1.2, (count, 1))
-    frames = np.array([frame(v) for v in d])
-    side = frames[:, 0] * np.cos(twist) + frames[:, 1] * np.sin(twist)
+    aside, across = frames(d)
+    side = aside * np.cos(twist) + across * np.sin(twist)
     centre = p.mean(0) - (0, 0, 0.1 * height)
     reach = np.linalg.norm(p - centre, axis=1).max()
     out = (p + d * size * 0.5 - centre) / reach
