@@ -80,7 +80,7 @@ def shrub(
     cover=None,
     tags="",
     form: Bush | None = None,
-    leaf_light=1.6,
+    leaf_light=1.35,
 ):
     """Registers a shrub of a height and reach in m; `form` is how it is built where it is seen
     near, and `leaf_light` how much paler its leaves are than its body.
