@@ -1,5 +1,6 @@
-"""Makes the sheet of all kinds at their true scale, row by row beside a person, and the sheet of
-close-ups: PYTHONPATH=src .venv/bin/python docs/screenshots/kinds.py [rows|close].
+"""Makes the sheet of all kinds at true scale, row by row beside a person, and of ten from near:
+PYTHONPATH=src .venv/bin/python docs/screenshots/kinds.py [rows] [close]. Each part is kept in a
+folder beside and is not made again.
 """
 
 import sys
@@ -17,6 +18,7 @@ from sow.core.picture.still import Still
 from sow.core.scene import Scene, read_scene
 
 HERE = Path(__file__).parent
+MADE = Path(tempfile.gettempdir()) / "sow-kinds"
 WIDE = 1600
 FOCAL_MM = 200.0  # of rows, so that what stands at their ends is seen from the side as well
 CLOSE = (
@@ -108,15 +110,28 @@ def close(name: str) -> np.ndarray:
     return taken(setting([piece], shot, (40, 40)), *CLOSE_PX)
 
 
+def kept(name: str, make) -> np.ndarray:
+    """A part of the sheet, made once and kept in a folder beside."""
+    file = MADE / f"{name}.png"
+    if not file.exists():
+        MADE.mkdir(exist_ok=True)
+        cv2.imwrite(str(file), make()[..., ::-1])
+    return cv2.imread(str(file))
+
+
 def main(what: list[str]) -> None:
-    """Writes the sheets that are asked for."""
+    """Makes the parts that are asked for, and the sheet of all."""
+    parts = []
     if "rows" in what:
-        sheet = np.vstack([row(names) for names in rows()])
-        cv2.imwrite(str(HERE / "kinds.png"), sheet[..., ::-1])
+        parts += [
+            kept(f"row-{k}", lambda names=names: row(names)) for k, names in enumerate(rows())
+        ]
     if "close" in what:
-        shots = [close(name) for name in CLOSE]
-        sheet = np.vstack([np.hstack(shots[k : k + 5]) for k in (0, 5)])
-        cv2.imwrite(str(HERE / "closeups.png"), sheet[..., ::-1])
+        shots = [kept(f"close-{name}", lambda name=name: close(name)) for name in CLOSE]
+        strips = [np.hstack(shots[k : k + 5]) for k in (0, 5)]
+        high = round(CLOSE_PX[1] * WIDE / (5 * CLOSE_PX[0]))
+        parts += [cv2.resize(s, (WIDE, high), interpolation=cv2.INTER_AREA) for s in strips]
+    cv2.imwrite(str(HERE / "kinds.png"), np.vstack(parts))
 
 
 if __name__ == "__main__":

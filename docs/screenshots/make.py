@@ -14,7 +14,6 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from selenium.webdriver.support.ui import Select
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
@@ -106,37 +105,6 @@ def scenes(page):
     yield "map"
 
 
-def by_hand(document):
-    """A stroke of a brush on the demo."""
-    document = {
-        **document,
-        "land": [*document["land"], {"id": "hand", "name": "By hand", "kind": "hand"}],
-    }
-    _, state = ask("POST", "/api/scenes", {"document": document})
-    page = Page(server().address, "quick", f"/?scene={state['id']}")
-    page.settled(300)
-    page.js(
-        "sow.view.pose = {east: 470, north: 300, up: 60, bearing: 5, tilt: -16, focal: "
-        "26}; sow.view.changed(true); sow.set({pose: sow.view.pose})"
-    )
-    choose(page, "land", "hand")
-    page.settled(200)
-    page.click("[data-brush=raise]")
-    page.js("sow.set({brush: {...sow.get().brush, size_m: 26, strength_m: 9}})")
-    pad = page.one("[data-pad]").rect
-    at = lambda x, y: (int(pad["x"] + pad["width"] * x), int(pad["y"] + pad["height"] * y))
-    draw = ActionBuilder(page.driver)
-    draw.pointer_action.move_to_location(*at(0.4, 0.5)).pointer_down()
-    for k in range(1, 12):
-        draw.pointer_action.move_to_location(*at(0.4 + 0.035 * k, 0.5 - 0.006 * k))
-    draw.pointer_action.pointer_up()
-    draw.perform()
-    page.until(lambda: page.js("return sow.get().doc.land.some((l) => l.count)"), 60)
-    page.settled(300)
-    page.shot(HERE / "by-hand.png")
-    page.close()
-
-
 STROKES = {
     "raise": {"strength_m": 16},
     "lower": {"strength_m": 16},
@@ -191,37 +159,19 @@ def history():
     page.close()
 
 
-def lands():
-    """A sheet of the ready-made lands, as the core draws them from above."""
-    from sow.core.build import Build
-    from sow.core.cabinet import lands as ready
-    from sow.core.cache import Cache
-    from sow.core.scene import read_scene
-    from sow.core.shots.sketch import from_above
-
-    tiles = []
-    for line in ready.listed():
-        scene = read_scene(ready.text(line.name))
-        b = Build(scene, scene.plot.grid(513), Cache())
-        tile = from_above(b.heights, b.grid.spacing, b.water()[0], size=330)[..., ::-1].copy()
-        cv2.rectangle(tile, (0, 308), (330, 330), (228, 239, 244), -1)
-        cv2.putText(
-            tile,
-            f"{line.label}, {line.width_m / 1000:g} km, relief {line.relief_m:g} m",
-            (6, 323),
-            cv2.FONT_HERSHEY_SIMPLEX,
-            0.42,
-            (43, 48, 35),
-            1,
-            cv2.LINE_AA,
-        )
-        tiles.append(
-            cv2.copyMakeBorder(tile, 4, 4, 4, 4, cv2.BORDER_CONSTANT, value=(228, 239, 244))
-        )
-    cv2.imwrite(
-        str(HERE / "lands.png"),
-        np.vstack([np.hstack(tiles[i : i + 4]) for i in range(0, len(tiles) - len(tiles) % 4, 4)]),
-    )
+def places():
+    """A shot of each of the other places, as `./sow still` takes it, one beneath the other."""
+    with tempfile.TemporaryDirectory() as folder:
+        pictures = []
+        for name, shot, file in (
+            ("onnar-wadi", "Up the bed", "up-the-bed"),
+            ("skarrowmere", "Across the ice", "across-the-ice"),
+            ("quernholt", "Into the dell", "into-the-dell"),
+        ):
+            asked = ["--shot", shot, "--size", "800x450"]
+            sow_command(["still", f"samples/{name}.json", folder, *asked])
+            pictures.append(cv2.imread(f"{folder}/{file}.png"))
+    cv2.imwrite(str(HERE / "places.png"), np.vstack(pictures))
 
 
 def lights():
@@ -285,7 +235,7 @@ def still():
 
 def main(wanted):
     alone = {
-        "lands": lands,
+        "places": places,
         "history": history,
         "still": still,
         "water": water,
@@ -293,8 +243,6 @@ def main(wanted):
     }
     if len(wanted) == 1 and wanted[0] in alone:
         return alone[wanted[0]]()
-    if wanted == ["by-hand"]:
-        return by_hand(json.loads(Path("samples/brackenhope.json").read_text()))
     document = json.loads(Path("samples/brackenhope.json").read_text())
     _, state = ask("POST", "/api/scenes", {"document": document})
     page = Page(server().address, os.environ.get("QUALITY", "soft"), f"/?scene={state['id']}")
@@ -309,7 +257,6 @@ def main(wanted):
     finally:
         page.close()
     if not wanted:
-        by_hand(document)
         for make in alone.values():
             make()
 
