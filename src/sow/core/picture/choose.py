@@ -93,7 +93,7 @@ def _levels(kind: Kind, look: str, d: np.ndarray, size: np.ndarray, view: View) 
     finer = max(view.focal_px / NEAR_PX, LEAST_FINE)
     level = np.searchsorted(far * finer, d / np.maximum(size, 0.1), side="right")
     coarse = np.searchsorted(np.array(COARSE_M) * finer, d / np.maximum(size, 0.1), side="right")
-    return level * 10 + coarse
+    return level * 10 + np.where(level == NEAREST, 0, coarse)
 
 
 def _nearest_m(kind: Kind, view: View) -> float:

@@ -16,6 +16,7 @@ from .bodies import Body, Surface
 from .cut import leaves_of
 
 MOST_KEPT = 400
+MOST_BYTES = 1.5e9  # of bodies that are kept from one picture to the next
 VERSION = 2  # of how leaves are cut: what was cut in another way is not taken
 LEAF_THROUGH = 0.62  # part of a leaf's diffuse light that comes through (Jacquemoud & Baret 1990)
 DARKEST, PALEST = 0.004, 0.92  # reflectances that a thing may have
@@ -45,10 +46,21 @@ def bodies_of(
         made = _made(name, variant, level, texels, tint)
         up_to = worn(name)[0].height_m * wet / WET_STEPS
         _kept[key] = [part for body in made for part in _wetted(body, up_to)] if wet else made
-        while len(_kept) > MOST_KEPT:
+        while len(_kept) > MOST_KEPT or (len(_kept) > 1 and _held_bytes() > MOST_BYTES):
             _kept.popitem(last=False)
     _kept.move_to_end(key)
     return _kept[key]
+
+
+def _held_bytes() -> int:
+    """What the kept bodies take."""
+    arrays = (
+        getattr(body, part)
+        for bodies in _kept.values()
+        for body in bodies
+        for part in ("positions", "faces", "normals", "colour")
+    )
+    return sum(a.nbytes for a in arrays if a is not None)
 
 
 def _made(name: str, variant: int, level: int, texels: float, tint: int) -> list[Body]:
