@@ -131,7 +131,7 @@ class Page:
             chain.key_up(k)
         chain.perform()
 
-    def settled(self, seconds: float = 180, begun: float = 0.15) -> None:
+    def settled(self, seconds: float = 300, begun: float = 0.15) -> None:
         """No build pending, everything of the newest revision drawn.
 
         What was just done is given `begun` seconds to begin.
