@@ -43,6 +43,7 @@ class Starts(unittest.TestCase):
         self.server.load_samples()
         names = [s["name"] for s in self.server.ask("/api/scenes")]
         self.assertEqual(names.count("Brackenhope"), 1)
+        self.assertEqual(names[0], "Brackenhope")  # the newest is what the page opens
         self.server.load_samples()
         scenes = self.server.ask("/api/scenes")
         self.assertEqual(len(scenes), len(names))

@@ -25,6 +25,7 @@ from .store.scenes import open_store
 
 ROOT = Path(__file__).resolve().parents[2]
 SAMPLES = ROOT / "samples"
+FIRST = "brackenhope"  # of them, to be opened first
 
 
 def data_folder() -> Path:
@@ -217,7 +218,8 @@ class Server:
             # the list is lost: what has a sample's name counts as loaded
             loaded = []
         here = {line["name"] for line in self.ask("/api/scenes")} if not loaded else set()
-        for file in sorted(SAMPLES.glob("*.json")):
+        # the page opens the newest: the first of the samples comes last
+        for file in sorted(SAMPLES.glob("*.json"), key=lambda f: (f.stem == FIRST, f.stem)):
             if file.stem in loaded:
                 continue
             document = json.loads(file.read_text())
