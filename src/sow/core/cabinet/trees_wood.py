@@ -7,8 +7,9 @@ from dataclasses import replace
 import numpy as np
 
 from .growth.barks import ridged, smooth
-from .growth.foliage import lobed, pinnate, pointed, rhombic
+from .growth.foliage import pinnate, pointed, rhombic
 from .tree import Form, Tree, dome, egg, tree
+from .trees import OAK
 
 BEECH = Tree(
     height=16.0,
@@ -157,35 +158,13 @@ tree(
     "broadleaf hedge shrub garden",
 )
 
-OAK_BARK = ridged((0.2, 0.175, 0.145), (0.045, 0.04, 0.035), 5, 0.2, 0.018)
-OAK_FORM = Form(
-    crown_from=0.16,
-    spread=0.42,
-    girth_m=0.5,
-    profile=dome,
-    leader=0.45,
-    rise=0.1,
-    wander=0.24,
-    shoot_m=0.26,
-    on_shoot=9,
-    hang=0.08,
-)
-OAK = Tree(
-    height=13.0,
-    colour=(0.036, 0.056, 0.014),
-    bark=OAK_BARK,
-    leaf=lobed(0.1, 0.058, 3),
-    form=OAK_FORM,
-    picture={"leaves": 12, "length": 56, "breadth": 42, "twigs": 11, "lobes": 4},
-    autumn=(0.24, 0.125, 0.03),
-)
 AGES = (
     (
         "oak-sapling",
         "Oak, a sapling",
         2.4,
         replace(
-            OAK_FORM,
+            OAK.form,
             crown_from=0.2,
             spread=0.28,
             girth_m=0.035,
@@ -203,7 +182,7 @@ AGES = (
         "Oak, young",
         7.0,
         replace(
-            OAK_FORM,
+            OAK.form,
             crown_from=0.2,
             spread=0.32,
             girth_m=0.18,
@@ -221,7 +200,7 @@ AGES = (
         "Oak, old",
         16.0,
         replace(
-            OAK_FORM,
+            OAK.form,
             crown_from=0.12,
             spread=0.52,
             girth_m=1.25,
