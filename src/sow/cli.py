@@ -48,6 +48,9 @@ def _parser() -> argparse.ArgumentParser:
         metavar="PX",
         help="longer side of the baked ground picture",
     )
+    grown.add_argument(
+        "--only", metavar="NAME,...", help="what to write, as heights,plants,scene,usd"
+    )
     still = commands.add_parser("still", help="take the pictures of a scene's shots")
     still.add_argument("scene", help="a scene.json with its rasters beside it, its folder, a zip")
     still.add_argument("out", type=Path, help="the folder to write into")
@@ -165,6 +168,7 @@ def _grow(args: argparse.Namespace) -> None:
         args.out,
         args.size,
         args.ground_px,
+        only=args.only.split(",") if args.only else None,
         tell=lambda step, share: print(f"  {step}", file=sys.stderr),
     )
     print(

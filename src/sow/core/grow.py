@@ -19,6 +19,7 @@ from .formats import (  # noqa: F401  (exporters)
     lightfiles,
     plan,
     plantfiles,
+    usd,
     waterfiles,
 )
 from .formats.exporter import Grown, exporters, options_of
@@ -47,8 +48,10 @@ def grow(
     check: Callable[[], None] = lambda: None,
     cache: Cache | None = None,
     files: dict[str, Any] | None = None,
+    only: list[str] | None = None,
 ) -> dict[str, Any]:
-    """Writes what every exporter writes, and report.json, into `out`; gives the report.
+    """Writes what every exporter writes, or `only` those named, and report.json, into `out`; gives
+    the report.
 
     `posts` are those along the longer side (default: the plot's grid). `files` holds options by
     exporter. Row 0 of every picture is the north edge. Two runs write the same bytes, report.json
@@ -60,7 +63,14 @@ def grow(
         raise SceneError(
             f"A ground picture of {ground_px} px is not possible.", "ground-px", "Give 64 to 8192."
         )
-    options = options_of({"scene": {"ground_px": ground_px}, **(files or {})})
+    asked = {"scene": {"ground_px": ground_px}, **(files or {})}
+    for name in only or ():  # what is named is wanted, though it is not at first
+        if name in exporters and "wanted" in exporters[name].options.model_fields:
+            asked[name] = {"wanted": True, **asked.get(name, {})}
+        elif name not in exporters:
+            asked[name] = {}  # told below
+    options = options_of(asked)
+    chosen = set(only or exporters)
     start = time.perf_counter()
     build = Build(scene, scene.plot.grid(posts), cache or Cache(8 << 30), rasters, tell, check)
     grown = _made(scene, build, out)
@@ -75,9 +85,9 @@ def grow(
         seconds[f"write {name}"] = time.perf_counter() - began
 
     with ThreadPoolExecutor(WRITERS) as pool:  # each writes files of its own
-        for done in [pool.submit(write, name) for name in OURS]:
+        for done in [pool.submit(write, name) for name in OURS if name in chosen]:
             done.result()
-    for name in sorted(set(exporters) - set(OURS)):
+    for name in sorted(chosen - set(OURS)):
         write(name)
     report = _report(grown, seconds, time.perf_counter() - start)
     (out / "report.json").write_text(json.dumps(report, indent=1) + "\n")

@@ -80,6 +80,7 @@ def main() -> None:
     os.dup2(2, 1)  # what a library prints does not mix with the answers
     base = _resident()
     bound()
+    message.write(out, {"ready": True})
     while True:
         try:
             order = message.read(source, 1 << 40)

@@ -5,6 +5,7 @@ import os
 import subprocess
 import sys
 import threading
+from collections.abc import Callable
 from typing import Any
 
 from ..core import message
@@ -15,6 +16,7 @@ SIDE_BY_SIDE = 2
 MOST_WAITING = 6
 MOST_OUTPUT = 1280 << 20
 BYTES_A_SECOND = 8 << 20  # a reader is given a second more for each of these
+BEGIN_S = 120.0  # a process is given to load its libraries; files do not pay for that
 
 
 class Busy(Exception):
@@ -38,11 +40,18 @@ class _Process:
             env=environment | dict.fromkeys(threads, "1"),
             close_fds=True,
         )
+        self.begun = False
 
     def ask(self, order: dict, seconds: float) -> tuple[dict | None, bool]:
         """The answer, or None when the process came to its end; and whether time ran out."""
-        source, out = self.process.stdin, self.process.stdout
-        assert source is not None and out is not None
+        if not self.begun:
+            greeting, late = self._within(BEGIN_S, self._heard)
+            if greeting is None:
+                return None, late
+            self.begun = True
+        return self._within(seconds, lambda: self._told(order))
+
+    def _within(self, seconds: float, do: Callable[[], dict]) -> tuple[dict | None, bool]:
         over = threading.Event()
 
         def end() -> None:
@@ -53,12 +62,18 @@ class _Process:
         clock.daemon = True
         clock.start()
         try:
-            message.write(source, order)  # type: ignore[arg-type]
-            return message.read(out, MOST_OUTPUT), False  # type: ignore[arg-type]
+            return do(), False
         except (EOFError, OSError, ValueError, message.Broken):
             return None, over.is_set()
         finally:
             clock.cancel()
+
+    def _told(self, order: dict) -> dict:
+        message.write(self.process.stdin, order)  # type: ignore[arg-type]
+        return self._heard()
+
+    def _heard(self) -> dict:
+        return message.read(self.process.stdout, MOST_OUTPUT)  # type: ignore[arg-type]
 
     def well(self) -> bool:
         return self.process.poll() is None

@@ -16,6 +16,7 @@ from .mesh import Mesh, Part, cards, far_card, frames, tube
 
 SIZES = (1, 0.84, 1.12)  # of the variants
 NEEDLE_LIGHT = 2.0  # a needle's own light beside that of a crown
+APART = 0.3  # of the way between two whorls, by which limbs of one stand above each other
 
 
 @dataclass(frozen=True)
@@ -57,10 +58,12 @@ class Whorls:
         """The limbs of all whorls, the lowest first."""
         out = []
         for w in range(self.whorls):
-            f = (w + rng.uniform(0.1, 0.9)) / self.whorls
-            z = height * (self.clear + (0.985 - self.clear) * f)
-            foot = np.array([*(np.interp(z, stem[:, 2], stem[:, k]) for k in (0, 1)), z])
+            year = (w + rng.uniform(0.1, 0.9)) / self.whorls
             for k in range(self.limbs):
+                apart = rng.normal(0, APART) / self.whorls
+                f = float(np.clip(year + apart, 0, 1))
+                z = height * (self.clear + (0.985 - self.clear) * f)
+                foot = np.array([*(np.interp(z, stem[:, 2], stem[:, k]) for k in (0, 1)), z])
                 a = 2 * np.pi * k / self.limbs + w * 1.7 + rng.normal(0, 0.25)
                 reach = self.spread * height * self.profile(f) * rng.uniform(0.72, 1.12)
                 length = max(0.12, float(reach))
@@ -173,19 +176,22 @@ def conifer(
         levels = [[full[v], mid[v], far_card(v, width, top)] for v in variants]
         return Shape(levels, sheet, far)
 
-    def parts(look: str, variant: int) -> list[Part]:
+    def parts(look: str, variant: int, share: float = 1.0) -> list[Part]:
         rng = np.random.default_rng(70 * variant + 5)
         stem, radii = form.stem(rng, height * SIZES[variant])
         boughs = form.boughs(rng, height * SIZES[variant], stem)
         hue = np.array(leaf_colour(colour, look, evergreen=True)) * NEEDLE_LIGHT
         lines = [b.line for b in boughs]
-        trunk, wood, green = needled(rng, stem, radii, lines, near, hue, held(look, True))
-        tone = 0.1 if look == "burnt" else 1.0
-        joined = Mesh.joined(wood)
-        joined.colour = joined.colour * np.float32(tone)
-        out = [Part(trunk, near.bark.colour * np.float32(tone)), Part(joined)]
+        coarse = 1 / np.sqrt(share)
+        trunk, limbs, shoots, green = needled(
+            rng, stem, radii, lines, near, hue, held(look, True), coarse
+        )
+        tone = np.float32(0.1 if look == "burnt" else 1.0)
+        out = [Part(trunk, near.bark.colour * tone), Part(limbs), Part(shoots, unit=9, ring=3)]
+        for part in out[1:]:
+            part.mesh.colour = part.mesh.colour * tone
         if green is not None:
-            out.append(Part(green, None, 0.3, 0.5, True))
+            out.append(Part(green, None, 0.3, 0.5, True, len(near.needle.places)))
         if look == "snow":
             out = [replace(part, mesh=snowed(part.mesh, 0.6)) for part in out]
         return out
@@ -207,5 +213,5 @@ def conifer(
         tags,
         nearest=parts,
         nearest_m=16.0,
-        leaf_posts=len(near.needle.places),
+        thins=True,
     )

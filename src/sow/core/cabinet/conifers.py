@@ -50,7 +50,7 @@ conifer(
     Whorls(
         clear=0.06,
         spread=0.19,
-        whorls=24,
+        whorls=28,
         limbs=6,
         rise=0.12,
         droop=0.42,
@@ -60,7 +60,7 @@ conifer(
     ),
     Needled(
         needle=needle(0.024, 0.006),
-        on_shoot=46,
+        on_shoot=40,
         shoot_m=0.14,
         apart_m=0.1,
         lateral=0.46,

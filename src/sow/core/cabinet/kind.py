@@ -7,8 +7,9 @@ import numpy as np
 
 from ..errors import SceneError
 from .family import families
-from .keep import kept
+from .keep import from_folder, kept
 from .mesh import Mesh, Part
+from .thinned import thinned
 
 SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half its far cards
 
@@ -41,9 +42,9 @@ class Kind:
     """A plant, stone or figure.
 
     `height_m` and `reach_m` (radius on the ground) are those of size 1; `colour` is its mean linear
-    colour seen from afar; `cover_m2` the ground that one hides. `nearest(look, variant)` gives it
-    leaf by leaf, for stills that see it nearer than `nearest_m`; the last of its parts are leaves
-    of `leaf_posts` each, where it has such.
+    colour seen from afar; `cover_m2` the ground that one hides. `nearest(look, variant, share)`
+    gives it leaf by leaf, for stills that see it nearer than `nearest_m`, its limbs as coarse as a
+    `share` of its leaves asks. With `thins` it has further such builds for any distance.
     """
 
     name: str
@@ -60,9 +61,9 @@ class Kind:
     tags: str = ""
     feet: tuple[tuple[float, float, float], ...] = ()
     surfaces: tuple[str, ...] = ()
-    nearest: Callable[[str, int], list[Part]] | None = None
+    nearest: Callable[[str, int, float], list[Part]] | None = None
     nearest_m: float = 0.0
-    leaf_posts: int = 0
+    thins: bool = False
 
     def footing(self) -> tuple[tuple[float, float, float], ...]:
         """Discs on the ground that nothing else may stand in, at size 1: metres east and north of
@@ -82,10 +83,20 @@ class Kind:
             return self.make(look)
         return kept(f"kind-{self.name}-{look}", lambda: self.make(look), Shape.plain, Shape.of)
 
-    def parts(self, variant: int, look: str = "summer") -> list[Part]:
-        """A variant leaf by leaf, in a look; for kinds that have such a build."""
-        assert self.nearest is not None
-        return self.nearest(self.look(look), variant % len(self.variants))
+    def parts(self, variant: int, look: str = "summer", share: float = 1.0) -> list[Part]:
+        """A variant leaf by leaf, in a look, with a share of its leaves, which are as much larger;
+        for kinds that have such a build.
+        """
+        nearest = self.nearest
+        assert nearest is not None
+        look, variant = self.look(look), variant % len(self.variants)
+        make = lambda: [thinned(part, share) for part in nearest(look, variant, share)]
+        if share == 1:
+            return make()
+        told = f"thin-{self.name}-{look}-{variant}-{round(1 / share)}"
+        plain = lambda parts: [{**vars(part), "mesh": vars(part.mesh)} for part in parts]
+        of = lambda rows: [Part(**{**row, "mesh": Mesh(**row["mesh"])}) for row in rows]
+        return from_folder(told, make, plain, of)
 
     def mean(self, look: str = "summer") -> tuple[float, float, float]:
         """Mean linear colour in a look, seen from afar."""

@@ -33,7 +33,7 @@ def low_kind(
     than `nearest_m`.
     """
 
-    def parts(look, variant):
+    def parts(look, variant, share=1.0):
         made = nearest(31 * variant + 3)
         return [replace(part, mesh=dress(part.mesh, look)) for part in made]
 

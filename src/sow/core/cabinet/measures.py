@@ -106,6 +106,20 @@ MEASURES: dict[str, Measures] = {
     "lavender": Measures((0.3, 0.9)),
 }
 
+_BROADLEAF = "oak oak-young oak-old beech beech-young ash rowan alder hazel elder thorn willow lime"
+_OPEN = "birch aspen maple apple cherry pollard"
+_DRY = "umbrella-thorn tamarisk"
+# area of one side of all leaves over the ground that a crown hides: Asner, Scurlock and Hicke 2003,
+# Global synthesis of leaf area index observations
+LEAF_AREA: dict[str, Range] = {
+    **dict.fromkeys(_BROADLEAF.split(), (2.4, 7.0)),
+    **dict.fromkeys(_OPEN.split(), (2.0, 5.0)),
+    **dict.fromkeys(_DRY.split(), (0.5, 1.5)),
+    "pine": (2.0, 5.0),
+    "spruce": (3.5, 9.0),
+    "olive": (1.2, 3.5),
+}
+
 
 @dataclass(frozen=True)
 class Measured:
@@ -154,6 +168,14 @@ def leaf_m(mesh: Mesh, posts: int) -> tuple[float, float]:
     return float(long.mean()), float(2 * np.linalg.norm(off, axis=2).max(1).mean())
 
 
+def leaf_area_index(leaves: Mesh) -> float:
+    """Area of one side of leaves over that of the circle that holds 95 % of their posts."""
+    at = leaves.positions[leaves.faces]
+    faces = np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0])
+    reach = float(np.quantile(np.hypot(*leaves.positions[:, :2].T), 0.95))
+    return float(np.linalg.norm(faces, axis=1).sum() / 2 / (np.pi * reach**2))
+
+
 def measured(kind: Kind, parts: list[Part] | None = None) -> list[Measured]:
     """The stated measures of a kind beside what its first variant grew to, whose `parts` are given
     where they are there already.
@@ -166,9 +188,12 @@ def measured(kind: Kind, parts: list[Part] | None = None) -> list[Measured]:
     out = [Measured("height", top, stated.height)]
     if stated.stem:
         out.append(Measured("stem", stem_m(parts[0].mesh), stated.stem))
-    if stated.leaf_long and kind.leaf_posts:
-        long, broad = leaf_m(parts[-1].mesh, kind.leaf_posts)
+    if stated.leaf_long and parts[-1].unit:
+        long, broad = leaf_m(parts[-1].mesh, parts[-1].unit)
         out.append(Measured("leaf's length", long, stated.leaf_long))
         if stated.leaf_broad:
             out.append(Measured("leaf's breadth", broad, stated.leaf_broad))
+    if kind.name in LEAF_AREA:
+        index = leaf_area_index(parts[-1].mesh)
+        out.append(Measured("leaf area index", index, LEAF_AREA[kind.name]))
     return out

@@ -106,7 +106,9 @@ class Mesh:
 class Part:
     """One stuff of a kind as stills see it near: its mesh; a picture linear float32 (rows, columns,
     3) that repeats by the mesh's uv, or none where faces bring their colours; how much light comes
-    `through` (0..1), how `rough` it is, and whether its faces are `flat`.
+    `through` (0..1), how `rough` it is, and whether its faces are `flat`. `unit` tells how many
+    posts each of the equal pieces has, such as leaves, that it consists of (0: it is one whole);
+    `ring` those of each ring of such a piece where it is a twig.
     """
 
     mesh: Mesh
@@ -114,6 +116,8 @@ class Part:
     through: float = 0.0
     rough: float = 0.9
     flat: bool = False
+    unit: int = 0
+    ring: int = 0
 
 
 def smooth_normals(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:

@@ -91,7 +91,7 @@ def palm(
         rows = [[full[v], mid[v], far_card(v, width, top)] for v in range(len(SIZES))]
         return Shape(rows, sheet, (5 * height, 13 * height))
 
-    def parts(look: str, variant: int) -> list[Part]:
+    def parts(look: str, variant: int, share: float = 1.0) -> list[Part]:
         path, wide = finer(*_stem(60 * variant + 1, height * SIZES[variant], radius), 0.03)
         trunk = tube(path, flared(wide, path), 84, bark)
         leaves = crown(variant, near, pale)

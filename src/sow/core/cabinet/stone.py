@@ -177,7 +177,7 @@ def stone(
         add_cards(sheet, [m[0] for m in meshes], width, top)
         return Shape([m + [far_card(v, width, top)] for v, m in enumerate(meshes)], sheet, far)
 
-    def nearest(look, variant):
+    def nearest(look, variant, share=1.0):
         seed = 17 * variant + 2
         mesh = rocky(levels(seed, nearest_detail), rock, seed)
         return [Part(snowed(mesh, 0.9) if look == "snow" else mesh)]

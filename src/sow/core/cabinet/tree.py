@@ -2,7 +2,7 @@
 
 import functools
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -16,7 +16,8 @@ from .looks import LOOKS, held, leaf_colour, snowed
 from .mesh import Mesh, Part, cards, far_card, frames
 
 SIZES = (1, 0.86, 1.1, 0.95)  # of the variants
-NEAREST_M = 22.0  # farther off a leaf is less than a pixel of a picture 550 px wide
+NEAREST_M = 26.0  # farther off a leaf is less than a pixel of a picture 550 px wide
+LIMB_PX_M = 0.004  # thinnest limbs of a build with fewer leaves, at full share
 LEAF_LIGHT = 2.0  # a leaf's own reflected and transmitted light beside that of a crown
 TWIG_M = 0.0016  # radius of the wood of this year
 SHEET_BARK = (384, 62)
@@ -208,12 +209,17 @@ class Tree:
         levels = [[near[v], mid[v], far_card(v, width, top)] for v in range(self.variants)]
         return Shape(levels, sheet, (5 * self.height, 13 * self.height))
 
-    def parts(self, look: str, variant: int) -> list[Part]:
-        """A variant leaf by leaf: its limbs with bark that stands out, twigs, leaves."""
+    def parts(self, look: str, variant: int, share: float = 1.0) -> list[Part]:
+        """A variant leaf by leaf: its limbs with bark that stands out, twigs, leaves. Limbs are
+        coarser and thin ones left out where fewer leaves are wanted.
+        """
         seed = 100 * variant + 1
         rng = np.random.default_rng(seed + 13)
         skeleton = self.skeleton(variant)
-        limbs = Mesh.joined(limbs_of(skeleton, 0.0, self.bark, 0.028, 0.014))
+        coarse = 1 / np.sqrt(share)
+        least = 0.0 if share == 1 else LIMB_PX_M * coarse
+        bark = self.bark if share == 1 else replace(self.bark, deep_m=0.0)
+        limbs = Mesh.joined(limbs_of(skeleton, least, bark, 0.028 * coarse, 0.014 * coarse))
         burnt = look == "burnt"
         tone = 0.1 if burnt else 1.0
         shoots = shoots_of(seed, skeleton, self.form)
@@ -221,7 +227,8 @@ class Tree:
         form = self.form
         out = [Part(limbs, (self.bark.colour * tone).astype(np.float32))]
         if not self.bare:
-            out.append(Part(twigs(shoots, form.hang, TWIG_M, wood * tone)))
+            wood_of = twigs(shoots, form.hang, TWIG_M, wood * tone)
+            out.append(Part(wood_of, unit=9, ring=3))
         if self.held(look) > 0:
             hue = np.array(leaf_colour(self.colour, look, self.autumn)) * LEAF_LIGHT
             leaves = leaves_on(
@@ -235,9 +242,9 @@ class Tree:
                 self.held(look),
                 0.45 + form.hang,
             )
-            out.append(Part(leaves, None, 0.5, 0.45, True))
+            out.append(Part(leaves, None, 0.5, 0.45, True, len(self.leaf.places)))
         if look == "snow":
-            out = [Part(snowed(p.mesh, 0.6), p.picture, p.through, p.rough, p.flat) for p in out]
+            out = [replace(part, mesh=snowed(part.mesh, 0.6)) for part in out]
         return out
 
     def means(self, look: str) -> tuple[float, float, float]:
@@ -267,7 +274,7 @@ def tree(name: str, label: str, made: Tree, tags: str) -> None:
         tags,
         nearest=made.parts,
         nearest_m=NEAREST_M,
-        leaf_posts=0 if made.bare else len(made.leaf.places),
+        thins=True,
     )
 
 

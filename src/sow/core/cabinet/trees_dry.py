@@ -92,7 +92,7 @@ tree(
             rise=0.16,
             wander=0.34,
             stems=2,
-            shoots=3800,
+            shoots=7000,
             shoot_m=0.26,
             on_shoot=14,
             hang=0.1,

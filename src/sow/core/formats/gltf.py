@@ -14,18 +14,14 @@ from ..document.entry import Strict
 from ..document.fields import shown
 from ..planting.plants import Plants
 from ..planting.sowing import name_of
-from ..plot import grid_faces
-from ..sample import resample
 from ..surface.bake import baked
-from ..survey.slope import normals
 from .exporter import Grown, exporter
 from .glb import Glb, unit_normals, y_up
+from .ground_mesh import ground_mesh
 from .lightfiles import add_lights
 from .plants import called
 from .raster import png_bytes
 from .water_mesh import add_waters
-
-MOST_GROUND_POSTS = 513
 
 
 class SceneFiles(Strict):
@@ -111,14 +107,8 @@ def write_glb(
 
 def _add_ground(out: Glb, build: Build, ground_px: int) -> int:
     """The ground with its baked colour and normals; gives its triangles."""
-    grid = build.grid
-    heights = build.heights
-    step = max(1, (max(grid.shape) - 1 + MOST_GROUND_POSTS - 2) // (MOST_GROUND_POSTS - 1))
-    if step > 1:
-        heights = resample(heights, tuple(max(2, (n - 1) // step + 1) for n in heights.shape))
-    ny, nx = heights.shape
-    east, north = np.meshgrid(np.linspace(0, grid.width_m, nx), np.linspace(grid.depth_m, 0, ny))
-    colour, normal = baked(build, ground_px, heights)
+    made = ground_mesh(build)
+    colour, normal = baked(build, ground_px, made.heights)
     material = out.material(
         name="ground",
         pbrMetallicRoughness={
@@ -128,19 +118,18 @@ def _add_ground(out: Glb, build: Build, ground_px: int) -> int:
         },
         normalTexture={"index": out.texture(png_bytes(normal), "ground normals")},
     )
-    normal_of = normals(heights, grid.width_m / (nx - 1)).reshape(-1, 3)
     mesh = out.mesh(
         "ground",
-        np.stack([east.ravel(), north.ravel(), heights.ravel()], 1),
-        normal_of,
-        np.stack([east.ravel() / grid.width_m, 1 - north.ravel() / grid.depth_m], 1),
+        made.positions,
+        made.normals,
+        made.uv,
         None,
-        grid_faces(ny, nx),
+        made.faces,
         material,
-        tangents(normal_of),
+        tangents(made.normals),
     )
     out.node(name="ground", mesh=mesh)
-    return 2 * (ny - 1) * (nx - 1)
+    return len(made.faces)
 
 
 class _Shapes:

@@ -73,7 +73,8 @@ def _strip(build: Build, index: int, seconds: float) -> WaterMesh:
     return WaterMesh(edges, upright, np.concatenate(faces), white)
 
 
-def _colour(code: str) -> list[float]:
+def colour_of(code: str) -> list[float]:
+    """Linear red, green and blue of a colour told as #rrggbb."""
     byte = np.array([int(code[i : i + 2], 16) for i in (1, 3, 5)], np.uint8)
     return [float(v) for v in linear(byte)]
 
@@ -87,7 +88,7 @@ def water_material(out: Glb, water: Water) -> int:
     return out.material(
         name=water.name,
         pbrMetallicRoughness={
-            "baseColorFactor": [*_colour(water.tint), 0.75],
+            "baseColorFactor": [*colour_of(water.tint), 0.75],
             "metallicFactor": 0,
             "roughnessFactor": 0.08,
         },
@@ -98,7 +99,7 @@ def water_material(out: Glb, water: Water) -> int:
             "KHR_materials_volume": {
                 "thicknessFactor": 1.0,
                 "attenuationDistance": water.clear_m,
-                "attenuationColor": _colour(water.through),
+                "attenuationColor": colour_of(water.through),
             },
         },
     )

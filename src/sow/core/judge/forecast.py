@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from ..cabinet import kind_of
 from ..cabinet.family import families
 from ..errors import SceneError
-from ..formats.gltf import MOST_GROUND_POSTS
+from ..formats.ground_mesh import MOST_POSTS
 from ..formats.groundfiles import GroundFiles
 from ..formats.plan import MOST as MOST_SYMBOLS
 from ..formats.plantfiles import PlantFiles
@@ -81,7 +81,7 @@ def files_megabytes(
     picture = ground.picture_px**2 * 4.6
     textures = materials * 1.1e6 if ground.textures else 0
     scene = (
-        min(posts, MOST_GROUND_POSTS**2) * 72
+        min(posts, MOST_POSTS**2) * 72
         + ground_px**2 * 2.83
         + stand * 40
         + sum(map(file_megabytes, names)) * 0.38e6

@@ -14,7 +14,7 @@ from ..planting.plants import Plants
 from ..surface.look import field_at
 from .blended import blended
 from .bodies import Body, Copies
-from .dressed import NEAREST, TINTS, WET_STEPS, bodies_of
+from .dressed import FARTHER, NEAREST, SHARES, TINTS, WET_STEPS, bodies_of
 from .sway import Sway
 from .views import View
 
@@ -89,16 +89,14 @@ def _needed(plants: Plants, kind: Kind, which: np.ndarray, view: View) -> tuple:
 
 def _levels(kind: Kind, look: str, d: np.ndarray, size: np.ndarray, view: View) -> np.ndarray:
     """Level of each and how coarse its leaves are cut, as one number."""
-    far = np.array([kind.nearest_m, *(kind.shape(look).far_m[:-1] or (1e9,))])
+    if kind.thins:
+        far = kind.nearest_m * FARTHER ** np.arange(len(SHARES) - 1)
+    else:
+        far = np.array([kind.nearest_m, *(kind.shape(look).far_m[:-1] or (1e9,))])
     finer = max(view.focal_px / NEAR_PX, LEAST_FINE)
     level = np.searchsorted(far * finer, d / np.maximum(size, 0.1), side="right")
     coarse = np.searchsorted(np.array(COARSE_M) * finer, d / np.maximum(size, 0.1), side="right")
-    return level * 10 + np.where(level == NEAREST, 0, coarse)
-
-
-def _nearest_m(kind: Kind, view: View) -> float:
-    """How near a kind must be to be built leaf by leaf."""
-    return kind.nearest_m * max(view.focal_px / NEAR_PX, LEAST_FINE)
+    return level * 10 + np.where((level == NEAREST) | kind.thins, 0, coarse)
 
 
 def coarser(view: View) -> float:
@@ -123,8 +121,8 @@ def chosen(build: Build, view: View, sway: Sway | None = None) -> Iterable[Copie
             tint = np.zeros(len(which), int) + TINTS // 2
             if families[kind.family].leafy:
                 tint = np.clip((plants.tint[which] * TINTS).astype(int), 0, TINTS - 1)
-            if families[kind.family].large:  # a tree leaf by leaf is kept once, in one tint
-                tint[code // 10 == NEAREST] = TINTS // 2
+            if families[kind.family].large:  # a tree leaf by leaf is kept once
+                tint = np.where(code // 10 == NEAREST, plants.variant[which] % TINTS, tint)
             wet = _wet(build, plants, kind, which, d)
             swayed = sway if families[kind.family].leafy else None
             looks = (code * TINTS + tint) * (WET_STEPS + 1) + wet
@@ -181,18 +179,18 @@ def pieces_of(build: Build, view: View, moment: Moment | None = None) -> Iterabl
             piece = piece | vars(moment.pieces[piece["id"]])
         name = piece["kind"] if piece["look"] == "summer" else f"{piece['kind']}~{piece['look']}"
         place = np.array([[piece["east_m"], piece["north_m"], piece["up_m"]]])
-        d = float(np.linalg.norm(place[0] - view.eye))
-        texels = TEXELS[int(np.searchsorted(COARSE_M, d))] * coarser(view)
+        d = np.linalg.norm(place - view.eye, axis=1)
+        code = int(_levels(*worn(name)[:2], d, np.array([piece["size"] / 100]), view)[0])
+        level, texels = code // 10, TEXELS[code % 10] * coarser(view)
         turn, lean, bearing = (np.array([piece[k]]) for k in ("turn", "lean", "bearing"))
         east, north, up = place.T
         size = np.array([piece["size"] / 100])
         mirrored = np.array([piece["mirrored"]])
         at = stood(east, north, up, turn, lean, bearing, size, mirrored)
-        near = d < _nearest_m(worn(name)[0], view) * piece["size"] / 100
-        level, wet = NEAREST if near else NEAREST + 1, _piece_wet(build, piece, name)
+        wet = _piece_wet(build, piece, name)
         bodies = bodies_of(name, piece["variant"], level, texels, wet=wet)
         if piece["blend_cm"] > 0 and not families[worn(name)[0].family].leafy:
-            bodies = blended(build, bodies, at[0], piece["blend_cm"] / 100, d / view.focal_px)
+            bodies = blended(build, bodies, at[0], piece["blend_cm"] / 100, d[0] / view.focal_px)
             at = np.eye(4)[None]
         yield Copies(bodies, at, f"piece {piece['name']}", worn(name)[0].label)
 

@@ -21,6 +21,8 @@ VERSION = 2  # of how leaves are cut: what was cut in another way is not taken
 LEAF_THROUGH = 0.62  # part of a leaf's diffuse light that comes through (Jacquemoud & Baret 1990)
 DARKEST, PALEST = 0.004, 0.92  # reflectances that a thing may have
 NEAREST = 0  # the level that is built leaf by leaf; those of the view count on from it
+SHARES = (1.0, 1 / 6, 1 / 36, 1 / 216)  # of the leaves of a kind that thins, level by level
+FARTHER = 3.0  # times as far each next of these levels begins
 TINTS = 3
 WET_STEPS = 6  # of a thing's height, up to which water may have wet it
 WET, SHINES = 0.55, 0.3  # what is left of the colour of wet stone, and its roughness
@@ -70,9 +72,10 @@ def _made(name: str, variant: int, level: int, texels: float, tint: int) -> list
     if leafy:
         factor = factor * tint_factor((tint + 0.5) / TINTS)
     held = lambda colour: np.clip(colour * factor, DARKEST, PALEST).astype(np.float32)
-    if level == NEAREST and kind.nearest:
+    if kind.nearest and (level == NEAREST or kind.thins):
         chosen = variant % len(kind.variants)
-        return [toned(body, held) for body in _near(name.split("~")[0], chosen, look)]
+        share = SHARES[level]
+        return [toned(body, held) for body in _near(name.split("~")[0], chosen, look, share)]
     shape = kind.shape(look)
     row = shape.levels[variant % len(shape.levels)]
     level = min(max(level - 1, 0), len(row) - 1)
@@ -88,8 +91,8 @@ def _made(name: str, variant: int, level: int, texels: float, tint: int) -> list
 
 
 @functools.lru_cache(2)  # its tints follow on each other
-def _near(name: str, variant: int, look: str) -> list[Body]:
-    return [body_of(part) for part in kind_of(name).parts(variant, look)]
+def _near(name: str, variant: int, look: str, share: float) -> list[Body]:
+    return [body_of(part) for part in kind_of(name).parts(variant, look, share)]
 
 
 def body_of(part: Part) -> Body:

@@ -1,6 +1,6 @@
 """Conifers as they are seen near: whorls of boughs with laterals, shoots and needles."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -98,26 +98,32 @@ def needled(
     form: Needled,
     colour: np.ndarray,
     kept: float,
-) -> tuple[Mesh, list[Mesh], Mesh | None]:
-    """A conifer's stem with its bark, its boughs, laterals and shoots in the colour of wood, and
-    its needles, a part of them `kept`.
+    coarse: float = 1.0,
+) -> tuple[Mesh, Mesh, Mesh, Mesh | None]:
+    """A conifer's stem with its bark, its boughs, its laterals and shoots in the colour of wood,
+    and its needles, a part of them `kept`; stem and boughs `coarse` times coarser.
     """
-    path, wide = finer(stem, radii, 0.035)
-    girth = float(2 * np.pi * wide[0])
-    trunk = tube(path, flared(wide, path), int(np.clip(girth / 0.016, 8, 72)), form.bark)
+    path, wide = finer(stem, radii, 0.035 * coarse)
+    sides_of = int(np.clip(2 * np.pi * float(wide[0]) / (0.016 * coarse), 5, 72))
+    trunk = tube(
+        path,
+        flared(wide, path),
+        sides_of,
+        form.bark if coarse == 1 else replace(form.bark, deep_m=0.0),
+    )
     wood = np.array((0.12, 0.085, 0.06))
     sides = laterals(rng, limbs, form)
     shoots = shoots_on(rng, sides, form)
-    parts = []
+    boughs = []
     for limb in limbs:
         length = float(np.linalg.norm(np.diff(limb, axis=0), axis=1).sum())
         thick = np.linspace(0.006 * length + 0.004, 0.002, len(limb))
-        bough = tube(*finer(limb, thick, 0.12), 5, None)
+        bough = tube(*finer(limb, thick, 0.12 * coarse), 5 if coarse == 1 else 3, None)
         bough.colour = (bough.colour * wood).astype(np.float32)
         bough.uv[:] = -1
-        parts.append(bough)
-    parts += [twigs(sides, form.hang, 0.0028, wood), twigs(shoots, 0.0, 0.0012, wood)]
+        boughs.append(bough)
+    thin = Mesh.joined([twigs(sides, form.hang, 0.0028, wood), twigs(shoots, 0.0, 0.0012, wood)])
     if kept <= 0:
-        return trunk, parts, None
+        return trunk, Mesh.joined(boughs), thin, None
     green = leaves_on(rng, shoots, form.needle, form.on_shoot, 0.0, False, colour, kept, 0.0)
-    return trunk, parts, green
+    return trunk, Mesh.joined(boughs), thin, green

@@ -122,8 +122,8 @@ def flared(radii: np.ndarray, path: np.ndarray) -> np.ndarray:
 def limbs_of(
     skeleton: Skeleton, least_m: float, bark: Bark | None, step_m: float, grain_m: float
 ) -> list[Mesh]:
-    """Tubes of all limbs thicker than `least_m`: a joint every `step_m` where they are thick, and a
-    side for every `grain_m` of their girth, 3 at least.
+    """Tubes of stems and of all limbs thicker than `least_m`: a joint every `step_m` where they are
+    thick, and a side for every `grain_m` of their girth, 3 at least.
     """
     out = []
     for limb in skeleton.limbs():
@@ -133,7 +133,7 @@ def limbs_of(
         if not stems:
             radii[0] = min(radii[0], 1.15 * radii[1])
         thick = radii[1 if not stems else 0]
-        if thick < least_m:
+        if thick < least_m and not stems:
             continue
         coarse = COARSER if path[0, 2] > OUT_OF_REACH_M else 1.0
         step = coarse * (max(step_m, 0.6 * thick) if thick < 4 * RELIEF_FROM_M else step_m)

@@ -1,0 +1,90 @@
+"""Writing a scene as USD."""
+
+import json
+import shutil
+from pathlib import Path
+
+import numpy as np
+from pxr import Sdf, UsdGeom, UsdUtils
+from pydantic import Field
+
+from ...air.light_of import REST_ROWS
+from ...document.entry import Strict
+from ...errors import SceneError
+from ..exporter import Grown, exporter
+from ..lightfiles import exr_bytes_of
+from .kinds import KindFiles
+from .landed import write_ground, write_waters
+from .layer import as_group, below, called, layer
+from .planted import write_planting
+from .seen import add_cameras, add_lamps, add_sky
+
+
+class UsdFiles(Strict):
+    """How the scene is written as USD."""
+
+    wanted: bool = Field(
+        False,
+        title="Scene as USD",
+        description="Metres, z up; sowings as point instancers, kinds with their levels as "
+        "variants, light and cameras.",
+    )
+    folder: bool = Field(
+        True, title="As a folder", description="The layers side by side: scene.usda is entered."
+    )
+    package: bool = Field(True, title="As one package", description="scene.usdz")
+    ground_px: int = Field(2048, ge=64, le=8192, title="Baked ground")
+
+
+@exporter("usd", "USD", UsdFiles)
+def usd_files(grown: Grown, options: UsdFiles) -> None:
+    """Ground, water, plants, pieces, light and cameras as USD layers and as one package."""
+    if not options.wanted:
+        return
+    folder = grown.out / "usd"
+    entry = write_usd(folder, grown, options.ground_px)
+    if options.package:
+        package = grown.out / "scene.usdz"
+        if not UsdUtils.CreateNewUsdzPackage(Sdf.AssetPath(str(entry)), str(package)):
+            raise SceneError(
+                "The USD package could not be put together.",
+                "files.usd",
+                "Take the folder form, or look whether the disk is full.",
+            )
+    if not options.folder:
+        shutil.rmtree(folder)
+
+
+def write_usd(folder: Path, grown: Grown, ground_px: int) -> Path:
+    """The layers of a scene in a folder; gives the one that is entered."""
+    build = grown.build
+    if folder.exists():
+        shutil.rmtree(folder)
+    entry = folder / "scene.usda"
+    stage, root = layer(entry, "Scene")
+    called(root, build.scene.name)
+    as_group(root)
+    sow = {"scene": json.dumps(build.scene.model_dump(mode="json", by_alias=True))}
+    stage.GetRootLayer().customLayerData = {"sow": sow}
+    refer = lambda name, file, path: (
+        UsdGeom.Xform.Define(stage, below(root, name))
+        .GetPrim()
+        .GetReferences()
+        .AddReference(f"./{file}", path)
+    )
+    triangles = write_ground(folder / "ground.usdc", build, ground_px)
+    refer("Ground", "ground.usdc", "/Ground")
+    if write_waters(folder / "water.usdc", build):
+        refer("Water", "water.usdc", "/Water")
+    grown.check()
+    instances = write_planting(folder / "planting.usdc", grown, KindFiles(folder))
+    refer("Planting", "planting.usdc", "/Planting")
+    lit = build.daylight(REST_ROWS)
+    exr_bytes_of(folder / "sky.exr", np.asarray(lit.sky))
+    lights = UsdGeom.Scope.Define(stage, below(root, "Light")).GetPrim()
+    add_sky(lights, lit, "./sky.exr")
+    add_lamps(lights, build.in_air().lamps, lit)
+    add_cameras(UsdGeom.Scope.Define(stage, below(root, "Shots")).GetPrim(), build)
+    stage.GetRootLayer().Save()
+    grown.report["usd"] = {"ground_triangles": triangles, "instances": instances}
+    return entry
