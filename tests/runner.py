@@ -74,9 +74,8 @@ def main(names: list[str]) -> int:
         for n in names
         if (here / f"test_{n}.py").exists() and "Page(" in (here / f"test_{n}.py").read_text()
     }
-    os.environ.setdefault(
-        "OMP_WAIT_POLICY", "PASSIVE"
-    )  # threads that wait leave the processor to the other process
+    # threads that wait leave the processor to the other process
+    os.environ.setdefault("OMP_WAIT_POLICY", "PASSIVE")
     spawn = multiprocessing.get_context("spawn")
     paged = spawn.Queue()
     plain = spawn.Queue()

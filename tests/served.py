@@ -24,9 +24,6 @@ def server() -> Server:
     if _server is None:
         folder = Path(tempfile.mkdtemp(prefix="sow-test-"))
         folder.chmod(0o755)
-        os.environ.setdefault(
-            "SOW_CACHE", str(Path(tempfile.gettempdir()) / f"sow-test-cabinet-{os.getuid()}")
-        )
         os.environ["SOW_PORT"] = str(free_port())  # two test processes must not wish for the same
         _server = Server(folder)
         atexit.register(end)

@@ -46,9 +46,7 @@ class Extra(unittest.TestCase):
         for name, text in BAD.items():
             (cls.folder / name).write_text(text)
         cls.before = dict(os.environ)
-        cache = str(Path(tempfile.gettempdir()) / f"sow-test-cabinet-{os.getuid()}")
         os.environ |= {"SOW_EXTRA": str(cls.folder), "SOW_PORT": str(free_port())}
-        os.environ.setdefault("SOW_CACHE", cache)
         cls.server = Server(cls.home / "data")
         cls.server.folder.mkdir()
         cls.server.folder.chmod(0o755)

@@ -20,9 +20,6 @@ class Starts(unittest.TestCase):
         cls.folder = Path(tempfile.mkdtemp(prefix="sow-run-"))
         cls.folder.chmod(0o755)
         os.environ["SOW_PORT"] = "0"
-        os.environ.setdefault(
-            "SOW_CACHE", str(Path(tempfile.gettempdir()) / f"sow-test-cabinet-{os.getuid()}")
-        )
         cls.server = Server(cls.folder)
         cls.addClassCleanup(shutil.rmtree, cls.folder, ignore_errors=True)
         cls.addClassCleanup(cls.server.stop)

@@ -1,5 +1,6 @@
 """The skin of limbs: tubes with bark that stands out, mapped without a seam."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,6 +8,7 @@ import numpy as np
 from ..mesh import Mesh
 from .skeleton import Skeleton
 
+Tile = tuple[np.ndarray, np.ndarray]  # colour and height
 RELIEF_FROM_M = 0.012  # radius from which bark stands out in the mesh
 ROOT_FLARE = 0.75  # how much wider than its stem a tree is at its foot
 FLARE_M = 2.6  # stem radii up to which it widens
@@ -17,16 +19,24 @@ COARSER = 2.5
 
 @dataclass(frozen=True)
 class Bark:
-    """A tile of bark that repeats both ways: linear colour float32 (rows, columns, 3), rows along
-    the limb, and how far it stands out 0..1 (rows, columns); a tile is `long_m` along a limb and
-    `wide_m` round it, and its ridges `deep_m` high.
+    """A tile of bark that repeats both ways, rows along the limb; a tile is `long_m` along a limb
+    and `wide_m` round it, and its ridges `deep_m` high.
     """
 
-    colour: np.ndarray
-    height: np.ndarray
+    tile: Callable[[], Tile]
     long_m: float = 0.5
     wide_m: float = 0.25
     deep_m: float = 0.01
+
+    @property
+    def colour(self) -> np.ndarray:
+        """Linear colour float32 (rows, columns, 3)."""
+        return self.tile()[0]
+
+    @property
+    def height(self) -> np.ndarray:
+        """How far it stands out 0..1, float32 (rows, columns)."""
+        return self.tile()[1]
 
 
 def _rings(path: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
