@@ -10,26 +10,22 @@ from pydantic import Field
 from ..air.light_of import DRAFT_ROWS
 from ..build import Build
 from ..cabinet import worn
-from ..document.entry import Strict
 from ..document.fields import shown
 from ..planting.plants import Plants
 from ..planting.sowing import name_of
 from ..surface.bake import baked
 from .exporter import Grown, exporter
 from .glb import Glb, unit_normals, y_up
-from .ground_mesh import ground_mesh
+from .ground_mesh import GroundForm, GroundMesh, ground_mesh
 from .lightfiles import add_lights
 from .plants import called
 from .raster import png_bytes
 from .water_mesh import add_waters
 
 
-class SceneFiles(Strict):
+class SceneFiles(GroundForm):
     """How the scene is written as glTF."""
 
-    ground_px: int = Field(
-        2048, ge=64, le=8192, title="Baked ground", description="Pixels along the longer side."
-    )
     tile_m: float = Field(
         256,
         ge=8,
@@ -82,33 +78,33 @@ def write_glb(
     path: Path,
     build: Build,
     sown: list[tuple[str, list[str], Plants]],
-    ground_px: int,
-    tile_m: float = 256,
+    options: SceneFiles,
 ) -> dict:
-    """The whole scene, instances by tiles of `tile_m`. Gives counts of triangles and instances."""
+    """The whole scene. Gives counts of triangles and instances, and the error of the ground."""
     out = Glb()
     out.doc["scenes"][0]["name"] = build.scene.name
     out.uses("EXT_mesh_gpu_instancing")
-    triangles = _add_ground(out, build, ground_px)
+    ground = _add_ground(out, build, options)
     add_waters(out, build)
     shapes = _Shapes(out)
-    instances = sum(_add_sown(out, shapes, *columns, tile_m) for columns in sown)
+    instances = sum(_add_sown(out, shapes, *columns, options.tile_m) for columns in sown)
     pieces = build.pieces()
     for piece in pieces:
         _add_piece(out, shapes, piece)
     add_lights(out, build.daylight(DRAFT_ROWS), build.in_air().lamps)
     out.write(path)
     return {
-        "ground_triangles": triangles,
+        "ground_triangles": len(ground.faces),
+        "ground_error_m": round(ground.error_m, 4),
         "instances": instances + len(pieces),
         "bytes": path.stat().st_size,
     }
 
 
-def _add_ground(out: Glb, build: Build, ground_px: int) -> int:
-    """The ground with its baked colour and normals; gives its triangles."""
-    made = ground_mesh(build)
-    colour, normal = baked(build, ground_px, made.heights)
+def _add_ground(out: Glb, build: Build, form: GroundForm) -> GroundMesh:
+    """The ground with its baked colour and normals."""
+    made = ground_mesh(build, form)
+    colour, normal = baked(build, form.ground_px, made.heights)
     material = out.material(
         name="ground",
         pbrMetallicRoughness={
@@ -129,7 +125,7 @@ def _add_ground(out: Glb, build: Build, ground_px: int) -> int:
         tangents(made.normals),
     )
     out.node(name="ground", mesh=mesh)
-    return len(made.faces)
+    return made
 
 
 class _Shapes:
@@ -234,4 +230,4 @@ def scene_files(grown: Grown, options: SceneFiles) -> None:
     season = grown.build.scene.season
     sown = [(s.name, [name_of(k, season) for k in s.mix], p) for s, p in grown.sown]
     path = grown.out / "scene.glb"
-    grown.report["gltf"] = write_glb(path, grown.build, sown, options.ground_px, options.tile_m)
+    grown.report["gltf"] = write_glb(path, grown.build, sown, options)

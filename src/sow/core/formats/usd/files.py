@@ -12,6 +12,7 @@ from ...air.light_of import REST_ROWS
 from ...document.entry import Strict
 from ...errors import SceneError
 from ..exporter import Grown, exporter
+from ..ground_mesh import GroundForm
 from ..lightfiles import exr_bytes_of
 from .kinds import KindFiles
 from .landed import write_ground, write_waters
@@ -20,8 +21,8 @@ from .planted import write_planting
 from .seen import add_cameras, add_lamps, add_sky
 
 
-class UsdFiles(Strict):
-    """How the scene is written as USD."""
+class _Forms(Strict):
+    """What is written: these come first in the panel."""
 
     wanted: bool = Field(
         False,
@@ -33,7 +34,10 @@ class UsdFiles(Strict):
         True, title="As a folder", description="The layers side by side: scene.usda is entered."
     )
     package: bool = Field(True, title="As one package", description="scene.usdz")
-    ground_px: int = Field(2048, ge=64, le=8192, title="Baked ground")
+
+
+class UsdFiles(GroundForm, _Forms):
+    """How the scene is written as USD."""
 
 
 @exporter("usd", "USD", UsdFiles)
@@ -42,7 +46,7 @@ def usd_files(grown: Grown, options: UsdFiles) -> None:
     if not options.wanted:
         return
     folder = grown.out / "usd"
-    entry = write_usd(folder, grown, options.ground_px)
+    entry = write_usd(folder, grown, options)
     if options.package:
         package = grown.out / "scene.usdz"
         if not UsdUtils.CreateNewUsdzPackage(Sdf.AssetPath(str(entry)), str(package)):
@@ -55,7 +59,7 @@ def usd_files(grown: Grown, options: UsdFiles) -> None:
         shutil.rmtree(folder)
 
 
-def write_usd(folder: Path, grown: Grown, ground_px: int) -> Path:
+def write_usd(folder: Path, grown: Grown, form: GroundForm) -> Path:
     """The layers of a scene in a folder; gives the one that is entered."""
     build = grown.build
     if folder.exists():
@@ -72,7 +76,7 @@ def write_usd(folder: Path, grown: Grown, ground_px: int) -> Path:
         .GetReferences()
         .AddReference(f"./{file}", path)
     )
-    triangles = write_ground(folder / "ground.usdc", build, ground_px)
+    ground = write_ground(folder / "ground.usdc", build, form)
     refer("Ground", "ground.usdc", "/Ground")
     if write_waters(folder / "water.usdc", build):
         refer("Water", "water.usdc", "/Water")
@@ -86,5 +90,9 @@ def write_usd(folder: Path, grown: Grown, ground_px: int) -> Path:
     add_lamps(lights, build.in_air().lamps, lit)
     add_cameras(UsdGeom.Scope.Define(stage, below(root, "Shots")).GetPrim(), build)
     stage.GetRootLayer().Save()
-    grown.report["usd"] = {"ground_triangles": triangles, "instances": instances}
+    grown.report["usd"] = {
+        "ground_triangles": len(ground.faces),
+        "ground_error_m": round(ground.error_m, 4),
+        "instances": instances,
+    }
     return entry

@@ -8,7 +8,7 @@ from pxr import Gf, Sdf, UsdGeom, Vt
 from ...build import Build
 from ...surface.bake import baked
 from ...water.clear import INDEX
-from ..ground_mesh import ground_mesh
+from ..ground_mesh import GroundForm, GroundMesh, ground_mesh
 from ..raster import png_bytes
 from ..water_mesh import colour_of, water_mesh
 from .layer import Look, as_component, below, called, layer, mesh
@@ -16,13 +16,13 @@ from .layer import Look, as_component, below, called, layer, mesh
 NORMALS = (2.0, 2.0, 2.0, 1.0), (-1.0, -1.0, -1.0, 0.0)  # what makes -1..1 of a picture's 0..1
 
 
-def write_ground(path: Path, build: Build, ground_px: int) -> int:
-    """The ground with its baked colour and normals as one layer; gives its triangles."""
+def write_ground(path: Path, build: Build, form: GroundForm) -> GroundMesh:
+    """The ground with its baked colour and normals as one layer."""
     stage, root = layer(path, "Ground")
     called(root, "Ground")
     as_component(root)
-    made = ground_mesh(build)
-    colour, normal = baked(build, ground_px, made.heights)
+    made = ground_mesh(build, form)
+    colour, normal = baked(build, form.ground_px, made.heights)
     (path.parent / "ground colour.png").write_bytes(png_bytes(colour))
     (path.parent / "ground normals.png").write_bytes(png_bytes(normal))
     look = Look(stage, "/Ground/Look", 0.95)
@@ -32,7 +32,7 @@ def write_ground(path: Path, build: Build, ground_px: int) -> int:
     body = mesh(stage, "/Ground/Mesh", made.positions, made.faces, made.normals, uv)
     look.bind(body.GetPrim())
     stage.GetRootLayer().Save()
-    return len(made.faces)
+    return made
 
 
 def write_waters(path: Path, build: Build) -> bool:
