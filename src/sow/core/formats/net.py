@@ -12,6 +12,7 @@ import numpy as np
 from numba import njit
 
 BORDER_FIRST = 1e6  # how much more a border's own error weighs where an error is asked for
+ROUNDING_M = 1e-6
 
 
 @dataclass(frozen=True)
@@ -198,14 +199,14 @@ def _grown(high, budget, error, weight):
             t = changed[k]
             off, i, j = _worst(high, x, y, corner, t, error, weight)
             post_x[t], post_y[t] = i, j
-            if off > 0:
+            if off > ROUNDING_M:
                 heapq.heappush(heap, (-off, np.int64(t), stamp[t]))
         while len(heap) and heap[0][2] != stamp[heap[0][1]]:
             heapq.heappop(heap)
         if not len(heap):
             return x[:posts].astype(np.int32), y[:posts].astype(np.int32), _faces(corner, n), 0.0
         off = -heap[0][0]
-        if off <= error or n + 2 > budget:
+        if off <= max(error, ROUNDING_M) or n + 2 > budget:
             return x[:posts].astype(np.int32), y[:posts].astype(np.int32), _faces(corner, n), off
         t = heapq.heappop(heap)[1]
         x[posts], y[posts] = post_x[t], post_y[t]
