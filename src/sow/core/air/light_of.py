@@ -11,7 +11,7 @@ import numpy as np
 from ..cabinet.keep import from_folder
 from ..cache import Cache, key_of
 from . import clouds as cloud
-from .atmosphere import Tables, sun_at_ground, tables_of
+from .atmosphere import Tables, sun_at_ground, tables_between, tables_of
 from .clouded import DRAFT_ROWS, REST_ROWS, Behind, clouded, clouds_before, clouds_of
 from .gases import SUN_KLUX, Gases
 from .harmonics import directions, from_panorama, irradiance
@@ -77,6 +77,11 @@ def gases_of(light: Light, ground: np.ndarray) -> Gases:
 
 @lru_cache(maxsize=8)
 def _tables(gases: Gases) -> Tables:
+    return tables_between(gases, _over_grey)
+
+
+@lru_cache(maxsize=8)
+def _over_grey(gases: Gases) -> Tables:
     arrays = ("packed", "through", "beam", "scattered", "flat")
     return from_folder(
         f"air-{key_of('air', vars(gases), _stamp())}",
