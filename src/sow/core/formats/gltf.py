@@ -6,13 +6,16 @@ from pathlib import Path
 
 import numpy as np
 from pydantic import Field
+from scipy.spatial.transform import Rotation
 
 from ..air.light_of import DRAFT_ROWS
 from ..build import Build
 from ..cabinet import worn
 from ..document.fields import shown
+from ..planting.pieces import sizes_of
 from ..planting.plants import Plants
 from ..planting.sowing import name_of
+from ..shots.shot import axes, eye_over, field_of_view, focus_of
 from ..surface.bake import baked
 from .exporter import Grown, exporter
 from .glb import Glb, unit_normals, y_up
@@ -21,6 +24,8 @@ from .lightfiles import add_lights
 from .plants import called
 from .raster import png_bytes
 from .water_mesh import add_waters
+
+NEAR_M = 0.05  # nearer than this a camera in a file sees nothing
 
 
 class SceneFiles(GroundForm):
@@ -92,6 +97,7 @@ def write_glb(
     for piece in pieces:
         _add_piece(out, shapes, piece)
     add_lights(out, build.daylight(DRAFT_ROWS), build.in_air().lamps)
+    _add_cameras(out, build)
     out.write(path)
     return {
         "ground_triangles": len(ground.faces),
@@ -212,16 +218,48 @@ def _by_tile(plants: Plants, which: np.ndarray, tile_m: float) -> list[np.ndarra
 def _add_piece(out: Glb, shapes: _Shapes, piece: dict) -> None:
     """One piece placed by hand."""
     turn = stance_quaternions(*(np.array([piece[k]]) for k in ("turn", "lean", "bearing")))[0]
-    kind = piece["kind"]
-    if piece["look"] != "summer":
-        kind = f"{kind}~{piece['look']}"
+    kind = piece["dressed"]
+    wide, deep, tall = (float(v) for v in sizes_of(piece))
     out.node(
         name=piece["name"],
         mesh=shapes.mesh(kind, piece["variant"]),
         translation=[piece["east_m"], piece["up_m"], -piece["north_m"]],
         rotation=[float(v) for v in turn],
-        scale=[piece["size"] / 100 * s for s in (-1 if piece["mirrored"] else 1, 1, 1)],
+        scale=[-wide if piece["mirrored"] else wide, tall, deep],
     )
+
+
+def _add_cameras(out: Glb, build: Build) -> None:
+    """A camera for each shot: what glTF tells of one, the rest of its lens in extras."""
+    for shot in build.shots():
+        right, up, ahead = axes(shot.bearing, shot.tilt)
+        turn = np.stack([y_up(v[None])[0] for v in (right, up, -ahead)], 1).astype(np.float64)
+        out.doc.setdefault("cameras", []).append(
+            {
+                "name": shot.name,
+                "type": "perspective",
+                "perspective": {
+                    "aspectRatio": shot.width_px / shot.height_px,
+                    "yfov": float(np.deg2rad(field_of_view(shot)[1])),
+                    "znear": NEAR_M,
+                },
+                "extras": {
+                    "focal_mm": shot.focal_mm,
+                    "frame_mm": 36,
+                    "shift_up_percent": shot.shift_up,
+                    "shift_aside_percent": shot.shift_aside,
+                    "aperture": shot.aperture,
+                    "focus_m": focus_of(shot, eye_over(shot, build.ground_at), build.ground_at),
+                },
+            }
+        )
+        east, north, over = eye_over(shot, build.ground_at)
+        out.node(
+            name=shot.name,
+            camera=len(out.doc["cameras"]) - 1,
+            translation=[float(east), float(over), float(-north)],
+            rotation=Rotation.from_matrix(turn).as_quat().tolist(),
+        )
 
 
 @exporter("scene", "Scene as glTF", SceneFiles)

@@ -9,6 +9,7 @@ import numpy as np
 import OpenEXR
 
 from ..build import Build
+from ..judge.natural import USUAL_FALL, natural
 from ..picture.film import in_acescg
 from ..picture.order import Order
 from ..picture.prepared import focus_in
@@ -18,6 +19,7 @@ from ..shots.shot import Shot, field_of_view, sharp_between
 
 ACESCG = (0.713, 0.293, 0.165, 0.830, 0.128, 0.044, 0.32168, 0.33767)  # red, green, blue, white
 JPEG_QUALITY = 94
+LEAST_MEASURED_PX = 64
 
 
 def write_picture(path: Path, shown: np.ndarray, bits: int) -> None:
@@ -77,6 +79,13 @@ def facts_of(build: Build, shot: Shot, order: Order, still: Still) -> dict[str, 
         "exposed_by": [float(f"{v:.6g}") for v in still.exposure],
         "content": build.content_key(),
     }
+
+
+def beside_nature(light: np.ndarray) -> dict[str, Any]:
+    """How a picture's light is spread beside photographs of nature: a hint (`judge/natural`)."""
+    found = natural(light)
+    told = {k: round(v, 3) for k, v in vars(found).items()}
+    return {**told, "usual_fall": list(USUAL_FALL)}
 
 
 def write_frame(still: Still, out: Path, name: str) -> list[str]:
@@ -140,6 +149,8 @@ def write_still(still: Still, out: Path, name: str) -> list[str]:
         faces = {k: _bytes(still.shown(v, k)) for k, v in pictures.items()}
         _written(out / f"{name}-cross.png", crossed(faces), [])
         files.append(f"{name}-cross.png")
+    if order.projection == "flat" and min(order.width_px, order.height_px) >= LEAST_MEASURED_PX:
+        facts["beside_nature"] = beside_nature(pictures["whole"])
     facts["files"] = files
     (out / f"{name}.json").write_text(json.dumps(facts, indent=1) + "\n")
     return [*files, f"{name}.json"]
