@@ -13,7 +13,7 @@ from .cabinet import known
 from .cabinet.looks import LOOKS
 from .document.entry import Entry, Strict, load_folder
 from .document.extra import load_extra
-from .document.fields import percent, place_m, setting
+from .document.fields import percent, place_m, setting, shown
 from .document.references import circle
 from .document.text import Name
 from .errors import SceneError
@@ -70,6 +70,21 @@ class Beyond(_Beyond):
     land: list[LandEntry] = Field(default_factory=list, max_length=16)
 
 
+def side(label: str, help_: str) -> Any:
+    """One of the three sizes of a piece, in % of its own."""
+    return setting(
+        100,
+        label,
+        "%",
+        lo=1,
+        hi=100_000,
+        slider=(10, 2000),
+        scale="log",
+        help=help_,
+        fold="Three sizes",
+    )
+
+
 class Piece(Entry):
     """One thing placed by hand; it stands on the ground always."""
 
@@ -79,6 +94,9 @@ class Piece(Entry):
     north_m: float = place_m("North", 0, slider=(0, "depth"))
     turn: float = setting(0, "Turn", "°", lo=0, hi=360)
     size: float = percent("Size", 100, lo=1, hi=5000, slider=(10, 400), scale="log")
+    wide: float = side("Wide", "Across, beside its own size: a block of 1 m at 250 is 2.5 m wide.")
+    deep: float = side("Deep", "From front to back, beside its own size.")
+    tall: float = side("Tall", "Upright, beside its own size.")
     sink_cm: float = setting(0, "Sink", "cm", lo=-10000, hi=10000, slider=(0, 200))
     lean: float = setting(0, "Lean", "°", lo=0, hi=90)
     bearing: float = setting(0, "Leans to", "°", lo=0, hi=360, help="Clockwise from north.")
@@ -106,6 +124,13 @@ class Piece(Entry):
         "season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}}
     )
     mirrored: bool = Field(False, title="Mirrored")
+    tint: str = Field(
+        "#ffffff",
+        pattern=r"^#[0-9a-fA-F]{6}$",
+        title="Tint",
+        json_schema_extra=shown(colour=True),
+    )
+    bright: float = percent("Lightness", 100, lo=5, hi=1000, slider=(40, 250), scale="log")
     blend_cm: float = setting(
         0,
         "Blends into the land",

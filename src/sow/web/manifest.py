@@ -312,7 +312,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             PieceLine(
                 id=p["id"],
                 up_m=p["up_m"],
-                kind=p["kind"] + ("" if p["look"] == "summer" else "~" + p["look"]),
+                kind=p["dressed"],
             )
             for p in build.pieces()
         ],

@@ -110,7 +110,7 @@ function handlesOfPiece(doc: Scene, chosen: string | null): Handle[] {
   const facts = get().cabinet?.kinds.find((k) => k.name === p?.kind);
   if (!p || !facts) return [];
   const r = Math.max(
-    facts.reach_m * (p.size! / 100) * 1.12,
+    facts.reach_m * (p.size! / 100) * (Math.max(p.wide!, p.deep!) / 100) * 1.12,
     Math.max(doc.plot.width_m, doc.plot.depth_m) * 0.012,
   );
   const a = (p.turn! * Math.PI) / 180;

@@ -47,6 +47,7 @@ export function pieceSpots(
         turn: at?.turn ?? p.turn,
         mirrored: !!p.mirrored,
         blend: (p.blend_cm ?? 0) / 100,
+        form: [p.wide! / 100, p.deep! / 100, p.tall! / 100],
       };
     });
 }

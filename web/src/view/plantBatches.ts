@@ -6,10 +6,13 @@ import { Features } from "./features";
 import type { Shape } from "./plantShapes";
 import type { Uniforms } from "./uniforms";
 
+const AS_MADE = [1, 1, 1] as const;
+
 export interface Batch {
   mesh: THREE.Mesh;
   spots: Float32Array;
   stances: Float32Array;
+  forms: Float32Array;
   count: number;
   level: number;
   shape: Shape;
@@ -76,6 +79,7 @@ export class PlantBatches {
         mesh,
         spots: new Float32Array(0),
         stances: new Float32Array(0),
+        forms: new Float32Array(0),
         count: 0,
         level,
         shape,
@@ -104,8 +108,10 @@ export class PlantBatches {
     lean: number,
     bearing: number,
     tint: number,
+    form: readonly [number, number, number] = AS_MADE,
   ) {
-    const i = b.count++ * 4;
+    const at = b.count++;
+    const i = at * 4;
     if (i >= b.spots.length) {
       const grow = (a: Float32Array) => {
         const n = new Float32Array(Math.max(256, a.length * 2));
@@ -114,6 +120,9 @@ export class PlantBatches {
       };
       b.spots = grow(b.spots);
       b.stances = grow(b.stances);
+      const forms = new Float32Array((b.spots.length / 4) * 3);
+      forms.set(b.forms);
+      b.forms = forms;
       const g = b.mesh.geometry as THREE.InstancedBufferGeometry;
       g.dispose();
       g.setAttribute(
@@ -123,6 +132,10 @@ export class PlantBatches {
       g.setAttribute(
         "stance",
         new THREE.InstancedBufferAttribute(b.stances, 4).setUsage(THREE.DynamicDrawUsage),
+      );
+      g.setAttribute(
+        "form",
+        new THREE.InstancedBufferAttribute(b.forms, 3).setUsage(THREE.DynamicDrawUsage),
       );
     }
     const s = b.spots;
@@ -135,6 +148,7 @@ export class PlantBatches {
     t[i + 1] = lean;
     t[i + 2] = bearing;
     t[i + 3] = tint;
+    b.forms.set(form, 3 * at);
   }
 
   /** What was pushed is drawn from now on. */
@@ -144,10 +158,10 @@ export class PlantBatches {
       g.instanceCount = b.count;
       b.mesh.visible = b.count > 0;
       if (b.count)
-        for (const name of ["spot", "stance"]) {
+        for (const name of ["spot", "stance", "form"]) {
           const a = g.getAttribute(name) as THREE.InstancedBufferAttribute;
           a.clearUpdateRanges();
-          a.addUpdateRange(0, b.count * 4);
+          a.addUpdateRange(0, b.count * a.itemSize);
           a.needsUpdate = true;
         }
     }

@@ -22,6 +22,8 @@ export interface PieceSpot {
   bearing: number;
   mirrored: boolean;
   blend: number;
+  /** Width, depth and height beside its size. */
+  form: [number, number, number];
 }
 
 export interface Choice {
@@ -174,7 +176,7 @@ export class Plants {
       let level = 0;
       while (
         level < shape.far.length - (p.blend ? 1 : 0) &&
-        d > shape.far[level] * p.size * near * 1.4
+        d > shape.far[level] * p.size * Math.max(...p.form) * near * 1.4
       )
         level++;
       this.triangles += shape.levels[0][level].triangles;
@@ -190,6 +192,7 @@ export class Plants {
         (p.lean * Math.PI) / 180,
         (p.bearing * Math.PI) / 180,
         0.5 + 2 * Math.round(p.blend * 100),
+        p.form,
       );
     }
   }
@@ -245,6 +248,7 @@ export class Plants {
           (p.lean * Math.PI) / 180,
           (p.bearing * Math.PI) / 180,
           0.5,
+          p.form,
         );
     }
     this.batches.commit();

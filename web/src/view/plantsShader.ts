@@ -4,6 +4,7 @@ export const VERTEX = /* glsl */ `${COMMON}
 in vec4 spot; // east, north, sink, size
 // turn, lean, bearing (radians), tint with the cm that blend into the land before it
 in vec4 stance;
+in vec3 form; // width, depth and height beside the size
 in vec3 tone;
 in float leaf;
 out vec3 vPlace, vNormal, vTone;
@@ -16,8 +17,8 @@ uniform vec4 uWind;
 void main() {
   float size = abs(spot.w);
   float cm = floor(stance.w * 0.5);
-  vec3 p = position * size;
-  vec3 n = normal;
+  vec3 p = position * size * form;
+  vec3 n = normalize(normal / form);
   if (spot.w < 0.0) {
     p.x = -p.x;
     n.x = -n.x;

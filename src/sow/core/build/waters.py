@@ -129,7 +129,7 @@ def _piece_wake(piece: Any) -> Wake:
     discs = np.exp(1j * np.linspace(0, 2 * np.pi, 9))
     edge = [(e + r * discs.real, n + r * discs.imag) for e, n, r in zip(east, north, reach)]
     if not edge:
-        half = kind_of(piece.kind).reach_m * piece.size / 100
+        half = kind_of(piece.kind).reach_m * piece.size * piece.wide / 1e4
         edge = [(piece.east_m + half * discs.real, piece.north_m + half * discs.imag)]
     b = np.deg2rad(piece.turn)
     points = np.hstack(edge).T

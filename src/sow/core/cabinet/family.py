@@ -177,6 +177,17 @@ add(
 add(Family("figure", "Figures", symbol="box", footing=0.8, leafy=False, sown=False))
 add(
     Family(
+        "solid",
+        "Solids",
+        symbol="box",
+        megabytes=0.1,
+        file_megabytes=0.02,
+        leafy=False,
+        sown=False,
+    )
+)
+add(
+    Family(
         "thing",
         "Things",
         symbol="box",

@@ -13,6 +13,7 @@ from ..cabinet import kind_of
 from ..cabinet.family import families
 from ..marks.shapes import way
 from ..planting.density import wished
+from ..planting.pieces import sizes_of, stretched
 from .exporter import Grown, NoOptions, exporter
 from .paper import (
     Drawing,
@@ -161,15 +162,15 @@ class Sheet:
             kind = kind_of(piece["kind"])
             canopy = families[kind.family].symbol == "canopy"
             turn = np.deg2rad(piece["turn"])
-            size = piece["size"] / 100
-            for dx, dy, reach in kind.footing():
-                east = piece["east_m"] + size * (dx * np.cos(turn) + dy * np.sin(turn))
-                north = piece["north_m"] + size * (dy * np.cos(turn) - dx * np.sin(turn))
+            wide, deep, _ = sizes_of(piece)
+            for dx, dy, reach in stretched(kind.footing(), wide, deep):
+                east = piece["east_m"] + dx * np.cos(turn) + dy * np.sin(turn)
+                north = piece["north_m"] + dy * np.cos(turn) - dx * np.sin(turn)
                 for shape in plant_symbol(
                     "canopy" if canopy else "box",
                     self.x(east),
                     self.y(north),
-                    reach * size * self.scale,
+                    reach * self.scale,
                     tone_of(piece["kind"]),
                 ):
                     self.drawing.add(shape)

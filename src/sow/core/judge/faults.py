@@ -11,6 +11,7 @@ from scipy.spatial import cKDTree
 from ..build import Build
 from ..cabinet import kind_of
 from ..cabinet.family import families
+from ..planting.pieces import sizes_of, stretched
 from ..sample import heights_at
 from ..shots.shot import aside
 from ..survey.sight import hidden_by
@@ -127,13 +128,14 @@ def _ill_placed(build: Build, pieces: list[dict], in_sight: Sights, found: _Foun
         if p["id"] not in on_ground:
             continue
         kind = kind_of(p["kind"])
-        size = p["size"] / 100
-        tall = kind.height_m * size
-        below = _below(kind, size)
+        wide, broad, high = sizes_of(p)
+        tall = kind.height_m * high
+        below = _below(kind, high)
         east, north, up, turn = (
             np.array([float(v)]) for v in (p["east_m"], p["north_m"], p["up_m"] - below, p["turn"])
         )
-        gap = _gap(build, kind.footing(), east, north, up, turn, size)
+        feet = stretched(kind.footing(), wide, broad).tolist()
+        gap = _gap(build, feet, east, north, up, turn, 1.0)
         over = float(gap[0][0])
         deep = float(gap[1][0])
         if over > FLOATS_M:
@@ -171,19 +173,19 @@ class _Foot:
 
 def _feet_of(piece: dict) -> list[_Foot]:
     a = np.deg2rad(piece["turn"])
-    size = piece["size"] / 100
+    wide, deep, high = sizes_of(piece)
     kind = kind_of(piece["kind"])
     return [
         _Foot(
             piece["id"],
             piece["name"],
-            piece["east_m"] + size * (x * np.cos(a) + y * np.sin(a)),
-            piece["north_m"] + size * (y * np.cos(a) - x * np.sin(a)),
-            r * size,
+            piece["east_m"] + x * np.cos(a) + y * np.sin(a),
+            piece["north_m"] + y * np.cos(a) - x * np.sin(a),
+            r,
             piece["up_m"],
-            kind.height_m * size,
+            kind.height_m * high,
         )
-        for x, y, r in kind.footing()
+        for x, y, r in stretched(kind.footing(), wide, deep)
     ]
 
 

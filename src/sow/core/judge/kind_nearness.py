@@ -9,6 +9,7 @@ import numpy as np
 from ..build import Build
 from ..cabinet import kind_of
 from ..cabinet.kind import Kind
+from ..planting.pieces import sizes_of
 from ..sample import heights_at
 from ..shots.shot import Shot, aside
 from ..survey.sight import hidden_by
@@ -70,7 +71,7 @@ def _standing(build: Build) -> dict[str, np.ndarray]:
             columns = [plants.east[here], plants.north[here], plants.size[here]]
             parts.setdefault(part.kind, []).append(np.column_stack(columns))
     for piece in build.pieces():
-        place = np.array([[piece["east_m"], piece["north_m"], piece["size"] / 100]])
+        place = np.array([[piece["east_m"], piece["north_m"], sizes_of(piece).max()]])
         parts.setdefault(piece["kind"], []).append(place)
     return {kind: np.concatenate(of_kind) for kind, of_kind in parts.items()}
 

@@ -12,6 +12,7 @@ from ..build import Build
 from ..cabinet import kind_of, worn
 from ..picture.film import graded
 from ..picture.grade.base import bright, steps_of
+from ..planting.pieces import sizes_of
 from ..sample import values_at
 from ..shots.shot import Shot, aside, beyond_frame, eye_over, field_of_view
 from ..surface.bake import colour_at
@@ -175,7 +176,7 @@ def _standing(build: Build) -> Iterator[tuple[np.ndarray, ...]]:
     pieces = build.pieces()
     if pieces:
         column = lambda key: np.array([float(p[key]) for p in pieces])
-        tall = np.array([kind_of(p["kind"]).height_m * p["size"] / 100 for p in pieces])
+        tall = np.array([kind_of(p["kind"]).height_m * sizes_of(p)[2] for p in pieces])
         yield column("east_m"), column("north_m"), column("up_m"), tall
 
 

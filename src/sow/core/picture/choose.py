@@ -10,6 +10,7 @@ from ..cabinet import worn
 from ..cabinet.family import families
 from ..cabinet.kind import Kind
 from ..motion.base import Moment
+from ..planting.pieces import sizes_of
 from ..planting.plants import Plants
 from ..surface.look import field_at
 from .blended import blended
@@ -42,7 +43,7 @@ def stood(
     mirrored: np.ndarray | None = None,
 ) -> np.ndarray:
     """Matrices float64 (n, 4, 4) of things that stand so: angles in degrees, turned clockwise, then
-    leant towards a bearing.
+    leant towards a bearing; sizes (n,), or (n, 3) for width, depth and height.
     """
     t, l, b = (np.deg2rad(np.asarray(a, np.float64)) for a in (turn, lean, bearing))
     n = len(t)
@@ -60,7 +61,9 @@ def stood(
     c, s = np.cos(l)[:, None, None], np.sin(l)[:, None, None]
     leant = np.eye(3) * c - cross * s + outer * (1 - c)
     out = np.zeros((n, 4, 4))
-    out[:, :3, :3] = leant @ turned * np.asarray(size, float)[:, None, None]
+    sizes = np.asarray(size, float)
+    sizes = sizes[:, None, :] if sizes.ndim == 2 else sizes[:, None, None]
+    out[:, :3, :3] = leant @ turned * sizes
     if mirrored is not None:
         out[:, :3, 0] *= np.where(mirrored, -1.0, 1.0)[:, None]
     out[:, 0, 3], out[:, 1, 3], out[:, 2, 3] = east, north, up
@@ -177,16 +180,16 @@ def pieces_of(build: Build, view: View, moment: Moment | None = None) -> Iterabl
     for piece in build.pieces():
         if moment and piece["id"] in moment.pieces:
             piece = piece | vars(moment.pieces[piece["id"]])
-        name = piece["kind"] if piece["look"] == "summer" else f"{piece['kind']}~{piece['look']}"
+        name = piece["dressed"]
+        sizes = sizes_of(piece)
         place = np.array([[piece["east_m"], piece["north_m"], piece["up_m"]]])
         d = np.linalg.norm(place - view.eye, axis=1)
-        code = int(_levels(*worn(name)[:2], d, np.array([piece["size"] / 100]), view)[0])
+        code = int(_levels(*worn(name)[:2], d, sizes.max(keepdims=True), view)[0])
         level, texels = code // 10, TEXELS[code % 10] * coarser(view)
         turn, lean, bearing = (np.array([piece[k]]) for k in ("turn", "lean", "bearing"))
         east, north, up = place.T
-        size = np.array([piece["size"] / 100])
         mirrored = np.array([piece["mirrored"]])
-        at = stood(east, north, up, turn, lean, bearing, size, mirrored)
+        at = stood(east, north, up, turn, lean, bearing, sizes[None], mirrored)
         wet = _piece_wet(build, piece, name)
         bodies = bodies_of(name, piece["variant"], level, texels, wet=wet)
         if piece["blend_cm"] > 0 and not families[worn(name)[0].family].leafy:
@@ -202,5 +205,5 @@ def _piece_wet(build: Build, piece: dict, name: str) -> int:
         return 0
     place = np.array([piece["east_m"]]), np.array([piece["north_m"]])
     level = float(field_at(build, wet_level(build), *place)[0])
-    share = (level - piece["up_m"]) / (kind.height_m * piece["size"] / 100)
+    share = (level - piece["up_m"]) / (kind.height_m * sizes_of(piece)[2])
     return int(np.clip(np.ceil(share * WET_STEPS), 0, WET_STEPS))

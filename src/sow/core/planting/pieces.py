@@ -10,6 +10,20 @@ from ..plot import Grid
 from ..sample import heights_at, values_at
 from .surface import top_at
 
+MOST_STRETCHED = 40  # discs that stand for one that is stretched
+
+
+def sizes_of(piece: dict) -> np.ndarray:
+    """How many times its kind's own a placed piece is wide, deep and tall, float64 (3)."""
+    return piece["size"] * np.array([piece["wide"], piece["deep"], piece["tall"]]) / 1e4
+
+
+def _dressed(kind: str, look: str, tint: str, bright: float) -> str:
+    """The name under which the cabinet knows a kind in a look and a tint (`cabinet.worn`)."""
+    if tint.lower() == "#ffffff" and bright == 100:
+        return kind if look == "summer" else f"{kind}~{look}"
+    return f"{kind}~{look}~{tint[1:].lower()}~{bright:g}"
+
 
 def placed(
     pieces: Sequence[Any],
@@ -33,13 +47,15 @@ def placed(
         elif p.stands == "piece":
             up = max([up, *(top_at(q, p.east_m, p.north_m) for q in out)])
         kind = kind_of(p.kind)
+        look = kind.look(season if p.look == "season" else p.look)
         out.append(
             {
                 **p.model_dump(exclude={"stands"}),
                 "up_m": up - p.sink_cm / 100,
                 "variant": p.variant % len(kind.variants),
                 "kind": p.kind,
-                "look": kind.look(season if p.look == "season" else p.look),
+                "look": look,
+                "dressed": _dressed(p.kind, look, p.tint, p.bright),
             }
         )
     return out
@@ -47,14 +63,24 @@ def placed(
 
 def piece_feet(p: Any) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Discs of a piece's foot: east, north and radius in m, float64 (n,)."""
-    a, k = np.deg2rad(p.turn), p.size / 100
-    feet = [
-        (
-            p.east_m + k * (x * np.cos(a) + y * np.sin(a)),
-            p.north_m + k * (y * np.cos(a) - x * np.sin(a)),
-            r * k,
-        )
-        for x, y, r in kind_of(p.kind).footing()
-    ]
-    columns = np.array(feet, np.float64).reshape(-1, 3)
-    return columns[:, 0], columns[:, 1], columns[:, 2]
+    a = np.deg2rad(p.turn)
+    wide, deep = p.size * p.wide / 1e4, p.size * p.deep / 1e4
+    x, y, r = stretched(kind_of(p.kind).footing(), wide, deep).T
+    east = p.east_m + x * np.cos(a) + y * np.sin(a)
+    north = p.north_m + y * np.cos(a) - x * np.sin(a)
+    return east, north, r
+
+
+def stretched(feet: Sequence[tuple[float, float, float]], wide: float, deep: float) -> np.ndarray:
+    """Discs (x, y, radius) of a thing that is so many times as wide and deep, float64 (n, 3): a
+    disc that becomes an ellipse is a row of discs along it.
+    """
+    least, most = min(wide, deep), max(wide, deep)
+    along = np.array([1.0, 0.0]) if wide > deep else np.array([0.0, 1.0])
+    out = []
+    for x, y, r in feet:
+        steps = int(np.clip(np.ceil((most - least) / max(least, 1e-9)), 0, MOST_STRETCHED))
+        for t in np.linspace(-1, 1, steps + 1) if steps else [0.0]:
+            at = np.array([x * wide, y * deep]) + along * t * r * (most - least)
+            out.append((at[0], at[1], r * least))
+    return np.array(out, np.float64).reshape(-1, 3)

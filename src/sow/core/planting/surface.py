@@ -24,9 +24,11 @@ def solid(piece: dict, surface: str = "") -> tuple[np.ndarray, np.ndarray]:
             else mesh.faces[:0],
         )
     a = -np.deg2rad(piece["turn"])
-    place = (
-        (mesh.positions * (np.array((-1, 1, 1)) if piece.get("mirrored") else 1)) @ turned(a).T
-    ) * (piece["size"] / 100) + (piece["east_m"], piece["north_m"], piece["up_m"])
+    sizes = piece["size"] * np.array([piece.get(k, 100) for k in ("wide", "deep", "tall")]) / 1e4
+    if piece.get("mirrored"):
+        sizes = sizes * (-1, 1, 1)
+    foot = piece["east_m"], piece["north_m"], piece["up_m"]
+    place = (mesh.positions * sizes) @ turned(a).T + foot
     corners = place[mesh.faces.astype(np.int64)]
     n = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) * (
         -1 if piece.get("mirrored") else 1
@@ -95,7 +97,7 @@ def top_at(piece: dict, east: float, north: float) -> float:
     with np.errstate(divide="ignore", invalid="ignore"):
         u = ((east - a[:, 0]) * (c[:, 1] - a[:, 1]) - (c[:, 0] - a[:, 0]) * (north - a[:, 1])) / d
         v = ((b[:, 0] - a[:, 0]) * (north - a[:, 1]) - (east - a[:, 0]) * (b[:, 1] - a[:, 1])) / d
-    hit = (u >= 0) & (v >= 0) & (u + v <= 1) & (np.abs(d) > 1e-12)
+        hit = (u >= 0) & (v >= 0) & (u + v <= 1) & (np.abs(d) > 1e-12)
     return float(
         (a[hit, 2] + u[hit] * (b[hit, 2] - a[hit, 2]) + v[hit] * (c[hit, 2] - a[hit, 2])).max(
             initial=-np.inf

@@ -127,7 +127,7 @@ def copies(hand: Hand, asked: Copies) -> Done:
     if pieces is not hand.document["pieces"]:
         raise SceneError(f"“{piece['name']}” is no piece.", "piece", "Choose one.")
     kind = kind_of(piece["kind"])
-    wide = 2 * kind.reach_m * piece["size"] / 100
+    wide = 2 * kind.reach_m * piece["size"] * piece["wide"] / 1e4
     for k, (east, north, turn) in enumerate(_places(asked, piece, wide)):
         pieces.append(
             {

@@ -12,7 +12,7 @@ import { usePage } from "../../state/store";
 export function PieceTools({ index, entry }: { index: number; entry: Piece }) {
   const [count, setCount] = useState(5);
   const facts = usePage((s) => s.cabinet!.kinds.find((k) => k.name === entry.kind));
-  const wide = facts ? 2 * facts.reach_m * (entry.size / 100) : 2;
+  const wide = facts ? 2 * facts.reach_m * (entry.size / 100) * (entry.wide / 100) : 2;
   const [rows, setRows] = useState(3);
   const [step, setStep] = useState(+wide.toFixed(2));
   const [radius, setRadius] = useState(6);

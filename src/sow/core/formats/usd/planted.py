@@ -7,6 +7,7 @@ from pxr import Gf, Usd, UsdGeom, Vt
 
 from ...build import Build
 from ...cabinet import worn
+from ...planting.pieces import sizes_of
 from ...planting.plants import Plants
 from ...planting.sowing import name_of
 from ..exporter import Grown
@@ -94,7 +95,6 @@ def _add_pieces(stage: Usd.Stage, root: Usd.Prim, build: Build, kinds: KindFiles
     group = UsdGeom.Xform.Define(stage, below(root, "Pieces")).GetPrim()
     as_group(group)
     for piece in pieces:
-        name = piece["kind"] if piece["look"] == "summer" else f"{piece['kind']}~{piece['look']}"
         at = UsdGeom.Xform.Define(stage, below(group, piece["name"]))
         called(at.GetPrim(), piece["name"])
         x, y, z, w = (
@@ -104,7 +104,7 @@ def _add_pieces(stage: Usd.Stage, root: Usd.Prim, build: Build, kinds: KindFiles
         place = Gf.Vec3d(piece["east_m"], piece["north_m"], piece["up_m"])
         at.AddTranslateOp().Set(place)
         at.AddOrientOp(UsdGeom.XformOp.PrecisionFloat).Set(Gf.Quatf(w, x, y, z))
-        size = piece["size"] / 100
-        at.AddScaleOp().Set(Gf.Vec3f(-size if piece["mirrored"] else size, size, size))
-        kinds.refer(at.GetPrim(), name, piece["variant"])
+        wide, deep, tall = (float(v) for v in sizes_of(piece))
+        at.AddScaleOp().Set(Gf.Vec3f(-wide if piece["mirrored"] else wide, deep, tall))
+        kinds.refer(at.GetPrim(), piece["dressed"], piece["variant"])
     return len(pieces)
