@@ -426,8 +426,11 @@ class Kills(unittest.TestCase):
 
         def persist(path, body):
             for _ in range(600):
+                began = time.monotonic()
                 try:
                     status, answer = ask("POST", path, body, timeout=20)
+                    waited = time.monotonic() - began > 1  # for a worker to come up again
+                    lost[0] += waited
                     if status != 503:
                         return status, answer
                 except (urllib.error.URLError, OSError, http.client.HTTPException):

@@ -26,6 +26,7 @@ from sow.core.picture.choose import chosen, pieces_of
 from sow.core.picture.dressed import NEAREST, SHARES, bodies_of
 from sow.core.picture.foot import RINGS, foot_of
 from sow.core.picture.prepared import view_of
+from sow.core.picture.shed import shed_of
 from sow.core.scene import read_scene
 
 NEAR = [k for k in kinds.values() if k.nearest is not None]
@@ -246,6 +247,41 @@ class AtTheFoot(unittest.TestCase):
             places = np.concatenate([p.mesh.positions for p in parts])
             self.assertLess(np.hypot(*places.T[:2]).max(), 0.62, name)
             self.assertTrue(places[:, 2].min() > -0.1 and places[:, 2].max() < 0.4, name)
+
+
+class Shed(unittest.TestCase):
+    WOOD = {
+        "id": "wood",
+        "name": "Wood",
+        "mix": [{"kind": "oak", "share": 50}, {"kind": "spruce", "share": 50}],
+        "density": 0.5,
+    }
+
+    def under(self, **more):
+        return list(shed_of(*ready(scene(planting=[self.WOOD], **more))))
+
+    def test_lies_under_the_crowns_that_shed_it_and_nowhere_else(self):
+        found = self.under(season="autumn")
+        self.assertEqual({c.kind for c in found}, {"Sessile oak", "Spruce"})
+        build, _ = ready(scene(planting=[self.WOOD]))
+        plants = build.plants(0)
+        reach = np.array([kinds[n].reach_m for n in ("oak", "spruce")])[plants.kind] * plants.size
+        for copies in found:
+            own = plants.kind == int(copies.kind == "Spruce")
+            trees = np.stack([plants.east, plants.north], 1)[own]
+            for place in copies.at[:, :2, 3]:
+                away = np.linalg.norm(trees - place, axis=1) / reach[own]
+                self.assertLess(away.min(), 1.4)
+
+    def test_by_season(self):
+        count = lambda season: sum(len(c.at) for c in self.under(season=season))
+        self.assertGreater(count("autumn"), 1.5 * count("summer"))
+        self.assertGreater(count("summer"), 0)
+        self.assertEqual(count("snow"), 0)
+
+    def test_burnt_trees_shed_nothing(self):
+        burnt = {**self.WOOD, "mix": [{"kind": "oak", "look": "burnt"}]}
+        self.assertEqual(list(shed_of(*ready(scene(planting=[burnt])))), [])
 
 
 class FromAfar(unittest.TestCase):

@@ -160,7 +160,9 @@ def history():
 
 
 def places():
-    """A shot of each of the other places, as `./sow still` takes it, one beneath the other."""
+    """A shot of each of the other places, as `./sow still` takes it, one beneath the other, and
+    under them the old wood in four seasons.
+    """
     with tempfile.TemporaryDirectory() as folder:
         pictures = []
         for name, shot, file in (
@@ -168,10 +170,27 @@ def places():
             ("skarrowmere", "Across the ice", "across-the-ice"),
             ("quernholt", "Into the dell", "into-the-dell"),
         ):
-            asked = ["--shot", shot, "--size", "800x450"]
+            asked = ["--shot", shot, "--size", "960x540"]
             sow_command(["still", f"samples/{name}.json", folder, *asked])
             pictures.append(cv2.imread(f"{folder}/{file}.png"))
+        seasons = [cv2.imread(str(p)) for p in seasons_of("quernholt", Path(folder))]
+    pictures += [np.hstack(seasons[:2]), np.hstack(seasons[2:])]
     cv2.imwrite(str(HERE / "places.png"), np.vstack(pictures))
+
+
+def seasons_of(name: str, folder: Path) -> list[Path]:
+    """A sample's last shot in spring, summer, autumn and winter."""
+    out = []
+    for season in ("spring", "summer", "autumn", "winter"):
+        document = json.loads(Path(f"samples/{name}.json").read_text())
+        document["season"] = season
+        document["shots"] = document["shots"][-1:]
+        kept = folder / f"{season}.json"
+        kept.write_text(json.dumps(document))
+        own = folder / season
+        sow_command(["still", str(kept), str(own), "--all", "--size", "480x270"])
+        out += sorted(own.glob("*.png"))
+    return out
 
 
 def lights():

@@ -9,6 +9,7 @@ import numpy as np
 
 from .draw import add_cards, empty_sheet
 from .growth.conifers import Needled, needled
+from .growth.litter import needles_shed
 from .kind import Kind, Shape, kinds
 from .leaf import BARK_BOX, LEAF_BOX, bark, lay, needles
 from .looks import LOOKS, held, leaf_colour, snowed
@@ -16,6 +17,7 @@ from .mesh import Mesh, Part, cards, far_card, frames, tube
 
 SIZES = (1, 0.84, 1.12)  # of the variants
 NEEDLE_LIGHT = 2.0  # a needle's own light beside that of a crown
+CONE_PART = 0.005  # length of a cone as a part of the tree's height
 APART = 0.3  # of the way between two whorls, by which limbs of one stand above each other
 
 
@@ -214,4 +216,5 @@ def conifer(
         nearest=parts,
         nearest_m=16.0,
         thins=True,
+        sheds=needles_shed(near.needle, CONE_PART * height) if family == "tree" else None,
     )

@@ -44,7 +44,8 @@ class Kind:
     `height_m` and `reach_m` (radius on the ground) are those of size 1; `colour` is its mean linear
     colour seen from afar; `cover_m2` the ground that one hides. `nearest(look, variant, share)`
     gives it leaf by leaf, for stills that see it nearer than `nearest_m`, its limbs as coarse as a
-    `share` of its leaves asks. With `thins` it has further such builds for any distance.
+    `share` of its leaves asks. With `thins` it has further such builds for any distance. `sheds`
+    makes a patch of what it lets fall, of a radius in m, as dense as is asked.
     """
 
     name: str
@@ -64,6 +65,7 @@ class Kind:
     nearest: Callable[[str, int, float], list[Part]] | None = None
     nearest_m: float = 0.0
     thins: bool = False
+    sheds: Callable[[np.random.Generator, float, float], list[Part]] | None = None
 
     def footing(self) -> tuple[tuple[float, float, float], ...]:
         """Discs on the ground that nothing else may stand in, at size 1: metres east and north of

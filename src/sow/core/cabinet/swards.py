@@ -8,11 +8,11 @@ from collections.abc import Callable
 import numpy as np
 
 from .growth.blades import lying, scattered
-from .growth.foliage import lobed, pointed, set_out
+from .growth.foliage import lobed, pointed
+from .growth.litter import Patch, over, strewn
 from .mesh import Mesh, Part
 from .stone import boulder
 
-Patch = Callable[[np.random.Generator, float, float], list[Part]]
 swards: dict[str, Patch] = {}
 LEAF, RIGID = 0.5, 0.0  # light that comes through
 
@@ -39,25 +39,9 @@ def _grass(rng, radius, number, long_m, broad_m, colours, low, bend=1.2) -> list
     return out
 
 
-def _over(radius: float, per_m2: float, dense: float) -> int:
-    return max(3, int(np.pi * radius * radius * per_m2 * dense))
-
-
-def _strewn(rng, radius, leaf, number, colours, lift=0.012) -> Mesh:
-    """Flat things that lie as they fell."""
-    turn, r = rng.uniform(0, 6.28, number), radius * np.sqrt(rng.uniform(0, 1, number))
-    at = np.stack([r * np.cos(turn), r * np.sin(turn), rng.uniform(0.002, lift, number)], 1)
-    way = np.stack([*rng.normal(0, 1, (2, number)), rng.normal(0, 0.18, number)], 1)
-    way /= np.linalg.norm(way, axis=1, keepdims=True)
-    up = np.array((0, 0, 1.0)) + rng.normal(0, 0.3, (number, 3))
-    palette = np.asarray(colours)[rng.integers(0, len(colours), number)]
-    tone = rng.uniform(0.7, 1.25, (number, 1))
-    return set_out(leaf, at, way, up, rng.uniform(0.6, 1.15, number), palette * tone)
-
-
 def _stems(rng, radius, number, long_m, colours) -> Mesh:
     """Thin dry stems that lie about."""
-    return _strewn(rng, radius, pointed(long_m, 0.03 * long_m, 0.5, 0.05), number, colours, 0.02)
+    return strewn(rng, radius, pointed(long_m, 0.03 * long_m, 0.5, 0.05), number, colours, 0.02)
 
 
 def _stones(rng, radius, number, least_m, most_m, colours) -> Mesh:
@@ -89,8 +73,8 @@ def turf(rng, radius, dense):
     """Short grazed grass with a little clover and dead leaf."""
     green = [(0.13, 0.165, 0.04), (0.17, 0.185, 0.055), (0.1, 0.14, 0.03), (0.12, 0.15, 0.05)]
     low = (0.06, 0.065, 0.02)
-    many = _over(radius, 4200, dense)
-    herb = _strewn(rng, radius, pointed(0.012, 0.009, 0.6), many // 12, [(0.07, 0.12, 0.03)], 0.03)
+    many = over(radius, 4200, dense)
+    herb = strewn(rng, radius, pointed(0.012, 0.009, 0.6), many // 12, [(0.07, 0.12, 0.03)], 0.03)
     dry = lying(rng, many // 7, radius, 0.045, (0.3, 0.25, 0.13)).mesh(3)
     return _leafy(*_grass(rng, radius, many, 0.06, 0.0026, green, low), herb, dry)
 
@@ -99,7 +83,7 @@ def turf(rng, radius, dense):
 def mat_grass(rng, radius, dense):
     """Wiry grass, half of it bleached, over thatch."""
     tones = [(0.33, 0.27, 0.12), (0.25, 0.215, 0.085), (0.18, 0.18, 0.06), (0.4, 0.33, 0.17)]
-    many = _over(radius, 3200, dense)
+    many = over(radius, 3200, dense)
     blades = _grass(rng, radius, many, 0.14, 0.002, tones, (0.1, 0.085, 0.04), 1.5)
     thatch = lying(rng, many // 3, radius, 0.11, (0.38, 0.31, 0.17)).mesh(4)
     return _leafy(*blades, thatch)
@@ -109,7 +93,7 @@ def mat_grass(rng, radius, dense):
 def dry_grass(rng, radius, dense):
     """Bleached grass of last year."""
     tones = [(0.5, 0.4, 0.2), (0.4, 0.32, 0.15), (0.58, 0.48, 0.27), (0.2, 0.21, 0.07)]
-    many = _over(radius, 2600, dense)
+    many = over(radius, 2600, dense)
     blades = _grass(rng, radius, many, 0.19, 0.0026, tones, (0.2, 0.155, 0.08), 1.6)
     return _leafy(*blades, lying(rng, many // 2, radius, 0.16, (0.48, 0.39, 0.22)).mesh(4))
 
@@ -118,7 +102,7 @@ def dry_grass(rng, radius, dense):
 def heath(rng, radius, dense):
     """Young heather, wavy grass and twigs among moss."""
     shoots = [(0.1, 0.085, 0.04), (0.13, 0.1, 0.045), (0.09, 0.1, 0.04), (0.24, 0.115, 0.15)]
-    many = _over(radius, 3000, dense)
+    many = over(radius, 3000, dense)
     blades = _grass(rng, radius, many, 0.075, 0.0034, shoots, (0.06, 0.045, 0.03), 0.9)
     low, high = (0.12, 0.1, 0.05), (0.3, 0.25, 0.12)
     grass = scattered(rng, many // 6, radius, 0.16, 0.0016, 1.5, low, high)
@@ -130,7 +114,7 @@ def heath(rng, radius, dense):
 def moss(rng, radius, dense):
     """Cushions of bog moss: dense small stars."""
     tones = [(0.13, 0.15, 0.035), (0.17, 0.17, 0.05), (0.09, 0.12, 0.025), (0.2, 0.11, 0.06)]
-    many = _over(radius, 6500, dense)
+    many = over(radius, 6500, dense)
     blades = _grass(rng, radius, many, 0.026, 0.0042, tones, (0.07, 0.075, 0.025), 1.3)
     return _leafy(*blades)
 
@@ -139,9 +123,9 @@ def moss(rng, radius, dense):
 def leaf_litter(rng, radius, dense):
     """Fallen leaves, curled, and twigs."""
     tones = [(0.24, 0.14, 0.07), (0.32, 0.2, 0.09), (0.18, 0.11, 0.065), (0.4, 0.27, 0.11)]
-    many = _over(radius, 420, dense)
-    oak = _strewn(rng, radius, lobed(0.09, 0.055, 4), many // 2, tones, 0.035)
-    birch = _strewn(rng, radius, pointed(0.05, 0.04, 0.35, 0.6), many, tones, 0.03)
+    many = over(radius, 420, dense)
+    oak = strewn(rng, radius, lobed(0.09, 0.055, 4), many // 2, tones, 0.035)
+    birch = strewn(rng, radius, pointed(0.05, 0.04, 0.35, 0.6), many, tones, 0.03)
     return _leafy(oak, birch, _stems(rng, radius, many // 5, 0.16, [(0.12, 0.095, 0.075)]))
 
 
@@ -149,21 +133,21 @@ def leaf_litter(rng, radius, dense):
 def heather_litter(rng, radius, dense):
     """Dead twigs and shed leaves of heather."""
     tones = [(0.15, 0.115, 0.095), (0.2, 0.16, 0.13), (0.11, 0.08, 0.065), (0.26, 0.215, 0.18)]
-    many = _over(radius, 1300, dense)
-    bits = _strewn(rng, radius, pointed(0.006, 0.003), 2 * many, [(0.14, 0.1, 0.07)], 0.008)
+    many = over(radius, 1300, dense)
+    bits = strewn(rng, radius, pointed(0.006, 0.003), 2 * many, [(0.14, 0.1, 0.07)], 0.008)
     return _leafy(_stems(rng, radius, many, 0.09, tones), bits)
 
 
 @sward("peat")
 def peat(rng, radius, dense):
     """Bare peat with a little straw."""
-    many = _over(radius, 90, dense)
+    many = over(radius, 90, dense)
     return _leafy(_stems(rng, radius, many, 0.08, [(0.16, 0.125, 0.075), (0.09, 0.07, 0.045)]))
 
 
 def _stony(per_m2: float, least_m: float, most_m: float, colours) -> Patch:
     def make(rng, radius, dense):
-        number = _over(radius, per_m2, dense)
+        number = over(radius, per_m2, dense)
         return [Part(_stones(rng, radius, number, least_m, most_m, colours), None, RIGID, 0.9)]
 
     return make

@@ -8,6 +8,7 @@ import numpy as np
 
 from .draw import add_cards, empty_sheet
 from .growth.foliage import Leaf, Shoots, leaves_on, twigs
+from .growth.litter import leaves_shed
 from .growth.skeleton import Crown, Skeleton, colonised, stem, thickened
 from .growth.skin import Bark, limbs_of
 from .kind import Kind, Shape, kinds, srgb_bytes
@@ -275,6 +276,7 @@ def tree(name: str, label: str, made: Tree, tags: str) -> None:
         nearest=made.parts,
         nearest_m=NEAREST_M,
         thins=True,
+        sheds=None if made.bare else leaves_shed(made.leaf, made.autumn),
     )
 
 

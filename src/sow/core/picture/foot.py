@@ -48,7 +48,7 @@ def _ring(
     build: Build, view: View, ring: tuple[float, float], radius: float, dense: float, fades: bool
 ) -> Iterable[Copies]:
     inner, outer = ring
-    x, y, chance = _places(build, view, inner, outer, APART * radius)
+    x, y, chance = places_about(build, view, inner, outer, APART * radius)
     if not len(x):
         return
     upright = field_at(build, build.normals(), x, y)
@@ -75,11 +75,11 @@ def _ring(
             bodies = _bodies(ground.name, tune, int(g), radius, dense)
             feet = np.stack([x[some], y[some], z[some]], 1)
             turn, size = 2 * np.pi * chance[4][some], 0.85 + 0.4 * chance[0][some]
-            at = _lain(feet, upright[some], turn, size)
+            at = lain(feet, upright[some], turn, size)
             yield Copies(bodies, at, f"ground {m.name}", ground.label)
 
 
-def _places(build: Build, view: View, inner: float, outer: float, apart: float) -> tuple:
+def places_about(build: Build, view: View, inner: float, outer: float, apart: float) -> tuple:
     """Places (n,) east and north in m between two distances that a view may see, on a lattice of
     the plot, and five numbers 0..1 of each place (5, n), whatever eye sees it.
     """
@@ -111,7 +111,7 @@ def _hashed(column: np.ndarray, row: np.ndarray, channel: int) -> np.ndarray:
     return ((v ^ (v >> np.uint64(32))) >> np.uint64(11)).astype(np.float64) / 2.0**53
 
 
-def _lain(feet: np.ndarray, upright: np.ndarray, turn: np.ndarray, size: np.ndarray) -> np.ndarray:
+def lain(feet: np.ndarray, upright: np.ndarray, turn: np.ndarray, size: np.ndarray) -> np.ndarray:
     """Matrices float64 (n, 4, 4) of patches that lie on ground of some normals."""
     up = upright / np.linalg.norm(upright, axis=1, keepdims=True)
     # growth stands nearer to the plumb than the ground does

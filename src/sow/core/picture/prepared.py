@@ -10,6 +10,7 @@ from .cards import card_bodies
 from .choose import chosen, pieces_of
 from .fan import far_bodies, ground_bodies
 from .foot import foot_of
+from .shed import shed_of
 from .sway import sway_of
 from .views import View
 from .water_skin import drained
@@ -59,6 +60,7 @@ def setting_of(
     build.tell("plants", 0.6)
     sway = sway_of(build, moment) if moment and moment.wind else None
     copies = [*chosen(build, view, sway), *pieces_of(build, view, moment), *foot_of(build, view)]
+    copies += shed_of(build, view)
     _, outer = build.beyond(1)
     reach = float(outer.width_m) / 2
     bodies += card_bodies(build, view)
