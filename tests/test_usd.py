@@ -40,6 +40,10 @@ MORE = {
             "bearing": 30,
             "size": 150,
             "mirrored": True,
+            "wide": 150,
+            "deep": 80,
+            "tall": 120,
+            "tint": "#a06040",
         }
     ],
 }
@@ -113,8 +117,8 @@ class Written(unittest.TestCase):
         found = np.array(UsdGeom.Xformable(prim).ComputeLocalToWorldTransform(0)).T
         q = self.build.pieces()[0]
         row = [np.array([q[k]]) for k in ("east_m", "north_m", "up_m", "turn", "lean", "bearing")]
-        size = np.array([q["size"] / 100])
-        at = stood(*row, size, np.array([q["mirrored"]]))[0]
+        sizes = np.array([[2.25, 1.2, 1.8]])
+        at = stood(*row, sizes, np.array([q["mirrored"]]))[0]
         np.testing.assert_allclose(found, at, atol=1e-5)
 
     def test_kinds_have_their_levels_as_variants_and_a_sheet(self):
