@@ -9,12 +9,14 @@ from sow.core.build import Build
 from sow.core.cabinet import kind_of, kinds
 from sow.core.cabinet.solids import BELOW_M, ROUND, TREADS
 from sow.core.cache import Cache
+from sow.core.errors import SceneError
 from sow.core.judge.faults import faults
 from sow.core.picture.choose import pieces_of
 from sow.core.picture.prepared import view_of
 from sow.core.planting.pieces import piece_feet, stretched
 from sow.core.planting.surface import solid, top_at
 from sow.core.scene import read_scene
+from sow.core.works import do
 
 VOLUMES = {
     "block": 1 + BELOW_M,
@@ -132,6 +134,82 @@ class ThreeSizes(unittest.TestCase):
         red = (0x80 / 255 + 0.055) / 1.055
         self.assertAlmostEqual(mean[0] / plain[0], 1.5 * red**2.4, places=3)
         self.assertGreater(mean[0] / plain[0], 2 * mean[2] / plain[2])
+
+
+class AlongALine(unittest.TestCase):
+    def scene(self, points, kind="line", height=20):
+        land = [{"id": "n", "name": "n", "kind": "noise", "height_m": height, "feature_m": 90}]
+        mark = {"id": "m", "name": "Yard", "kind": kind, "points": points, "smooth": False}
+        return read_scene(
+            {
+                "name": "Yard",
+                "plot": {"width_m": 100, "depth_m": 100, "posts": 129},
+                "land": land,
+                "marks": [mark],
+            }
+        )
+
+    def built(self, s, **asked):
+        done = do("build along a line", s, {"mark": "m", **asked})
+        after = read_scene(done.document)
+        return after, Build(after, after.plot.grid(), Cache())
+
+    def test_a_wall_stands_in_the_ground_and_over_it_all_along(self):
+        s = self.scene([[20, 20], [60, 30], [70, 75]])
+        after, build = self.built(s, what="wall", tall_m=1.5, thick_m=0.5)
+        self.assertEqual({p.group for p in after.pieces}, {"Yard"})
+        pieces = build.pieces()
+        self.assertGreater(len(pieces), 20)
+        for t in np.linspace(0.01, 0.99, 60):
+            corners = np.array([[20, 20], [60, 30], [70, 75]], float)
+            long = np.hypot(*np.diff(corners, axis=0).T)
+            at = t * long.sum()
+            leg = int(at > long[0])
+            part = (at - long[0] * leg) / long[leg]
+            east, north = corners[leg] + part * (corners[leg + 1] - corners[leg])
+            ground = build.ground_at(east, north)
+            over = [q for q in pieces if np.isfinite(top_at(q, east, north))]
+            self.assertTrue(over, (east, north))
+            tops = [top_at(q, east, north) - ground for q in over]
+            self.assertGreater(max(tops), 1.45)
+            self.assertLess(min(tops), 1.5 * 1.36 + 0.1)
+            feet = [solid(q)[0][..., 2].min() for q in over]
+            self.assertLess(min(feet), ground)
+        told, _ = faults(build)
+        self.assertNotIn("floats", {f.what for f in told})
+
+    def test_openings_are_left_and_a_coping_lies_on_top(self):
+        s = self.scene([[20, 50], [60, 50]], height=0)
+        asked = {"what": "wall", "tall_m": 2, "thick_m": 0.3, "coping_cm": 10}
+        after, build = self.built(s, openings=[[15, 3]], **asked)
+        high = lambda east: max(top_at(q, east, 50.0) for q in build.pieces())
+        self.assertEqual(high(35.0), -np.inf)
+        self.assertAlmostEqual(high(25.0) - build.ground_at(25, 50), 2.1, places=3)
+        self.assertEqual({p.kind for p in after.pieces}, {"block", "slab"})
+
+    def test_slabs_lie_on_the_ground_with_their_joints(self):
+        s = self.scene([[20, 30], [80, 60]])
+        _, build = self.built(s, what="slabs", thick_m=1.2, stretch_m=0.8, joint_cm=3)
+        pieces = build.pieces()
+        self.assertAlmostEqual(len(pieces), np.hypot(60, 30) / 0.8, delta=1.5)
+        over = []
+        for q in pieces:
+            corners, _ = solid(q)
+            flat = corners.reshape(-1, 3)
+            middle = flat.mean(0)
+            over.append(middle[2] - build.ground_at(float(middle[0]), float(middle[1])))
+        self.assertLess(np.abs(over).max(), 0.08)
+
+    def test_what_cannot_be_is_told(self):
+        with self.assertRaisesRegex(SceneError, "no such line"):
+            do("build along a line", self.scene([[1, 1], [2, 2]]), {"mark": "x", "what": "wall"})
+        with self.assertRaisesRegex(SceneError, "only 0.10 m"):
+            self.built(self.scene([[20, 20], [20.1, 20]]), what="wall")
+        with self.assertRaisesRegex(SceneError, "one line may have 600"):
+            round_ = self.scene([[1, 1], [99, 1], [99, 99], [1, 99]], "area")
+            self.built(round_, what="slabs", stretch_m=0.25)
+        with self.assertRaises(SceneError):
+            self.built(self.scene([[20, 20], [30, 30]]), what="wall", tall_m=-1)
 
 
 if __name__ == "__main__":

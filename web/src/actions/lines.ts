@@ -98,6 +98,16 @@ export type Reshape =
   | "stretch"
   | "carry";
 
+export type Built = "wall" | "slabs";
+
+/** Solids laid along the chosen line or round the chosen area. */
+export async function buildAlong(what: Built, sizes: object) {
+  const { chosen } = get();
+  if (!chosen) return;
+  const done = await doWork("build along a line", { mark: chosen, what, ...sizes });
+  if (done?.label) set({ open: "planting" });
+}
+
 /** Whole-line work on the chosen mark; `more` holds what the work asks besides. */
 export async function reshape(how: Reshape, more: object = {}) {
   const { doc, chosen } = get();

@@ -12,6 +12,7 @@ from .mesh import Mesh
 COLOUR = (0.42, 0.4, 0.37)  # pale plaster, which takes any tint
 ALWAYS_M = 1e6  # solids have one level at every distance
 BELOW_M = 0.25  # their walls go on into the ground, as it is never level
+SLAB_M = 0.2  # thickness of a slab, half of it above its foot
 TREADS = 6
 ROUND = 32
 
@@ -69,7 +70,7 @@ def _block() -> Mesh:
 
 
 def _slab() -> Mesh:
-    return prism(SQUARE, -0.1, 0.1)
+    return prism(SQUARE, -SLAB_M / 2, SLAB_M / 2)
 
 
 def _column() -> Mesh:

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { type Reshape, reshape } from "../../actions/lines";
+import { buildAlong, type Reshape, reshape } from "../../actions/lines";
 import type { DrawnMark } from "../../api/shapes";
 import { shown } from "../../document/numbers";
 import { usePage } from "../../state/store";
@@ -26,6 +26,11 @@ export function LineTools({ entry }: { entry: DrawnMark }) {
   const [spare, setSpare] = useState(nice(reach * 0.004));
   const [from, setFrom] = useState(0);
   const [to, setTo] = useState(100);
+  const [tall, setTall] = useState(1.5);
+  const [thick, setThick] = useState(0.4);
+  const [coping, setCoping] = useState(0);
+  const [broad, setBroad] = useState(1.2);
+  const [long, setLong] = useState(0.8);
   const second = other || others[0]?.id || "";
   const button = (k: Reshape, label: string, more: object = {}) => (
     <button key={k} className="btn" data-reshape={k} onClick={() => void reshape(k, more)}>
@@ -90,6 +95,31 @@ export function LineTools({ entry }: { entry: DrawnMark }) {
               </option>
             ))}
         </select>
+      </div>
+      <div className="mt-1 flex flex-wrap items-center gap-1">
+        <button
+          className="btn"
+          data-build="wall"
+          onClick={() =>
+            void buildAlong("wall", { tall_m: tall, thick_m: thick, coping_cm: coping })
+          }
+        >
+          Build a wall
+        </button>
+        high {number("Height in m", tall, setTall, "m")}
+        thick {number("Thickness in m", thick, setThick, "m")}
+        coping {number("Coping in cm", coping, setCoping, "cm")}
+      </div>
+      <div className="mt-1 flex flex-wrap items-center gap-1">
+        <button
+          className="btn"
+          data-build="slabs"
+          onClick={() => void buildAlong("slabs", { thick_m: broad, stretch_m: long })}
+        >
+          Lay slabs
+        </button>
+        broad {number("Breadth in m", broad, setBroad, "m")}
+        long {number("Length in m", long, setLong, "m")}
       </div>
       {line && others.length > 0 && (
         <div className="mt-1 flex flex-wrap items-center gap-1">
