@@ -118,10 +118,20 @@ class ThreeSizes(unittest.TestCase):
         self.assertTrue((long[:, 2] == 1).all())
 
     def test_one_that_floats_is_told_by_its_own_measures(self):
-        told, _ = faults(built(**self.SIZES, sink_cm=-60))
+        bench = {"kind": "bench", "wide": 300, "deep": 100, "tall": 200}
+        told, _ = faults(built(**bench, sink_cm=-40))
         self.assertIn("floats", {f.what for f in told})
-        told, _ = faults(built(**self.SIZES))
+        told, _ = faults(built(**bench))
         self.assertNotIn("floats", {f.what for f in told})
+
+    def test_solids_are_put_together_but_nothing_else_stands_in_them(self):
+        s = scene(**self.SIZES)
+        wall = s.model_dump(mode="json")["pieces"][0]
+        beside = {**wall, "id": "c", "name": "Pier", "wide": 50, "deep": 50}
+        bench = {"id": "d", "name": "Bench", "kind": "bench", "east_m": 40, "north_m": 50}
+        both = read_scene({**s.model_dump(mode="json"), "pieces": [wall, beside, bench]})
+        told, _ = faults(Build(both, both.plot.grid(), Cache()))
+        self.assertEqual({f.name for f in told if f.what == "cross"}, {"Bench"})
 
     def test_a_tint_colours_it(self):
         build = built(tint="#804020", bright=150)
@@ -199,6 +209,8 @@ class AlongALine(unittest.TestCase):
             middle = flat.mean(0)
             over.append(middle[2] - build.ground_at(float(middle[0]), float(middle[1])))
         self.assertLess(np.abs(over).max(), 0.08)
+        told, _ = faults(build)
+        self.assertNotIn("floats", {f.what for f in told})
 
     def test_what_cannot_be_is_told(self):
         with self.assertRaisesRegex(SceneError, "no such line"):

@@ -149,7 +149,9 @@ void main() {
     n = normalize(mix(n, vec3(gn, sqrt(max(1.0 - dot(gn, gn), 0.01))), 0.8 * joined));
   }
 #endif
-  float sun = sunAt(vPlace + n * 0.03);
+  // even faces must not shade themselves by the steps of a coarse map of shadows
+  float clear = 0.03 + 0.008 * (1.0 - vLeaf) * distance(uEye, vPlace);
+  float sun = sunAt(vPlace + n * clear);
   float d = dot(n, uSun);
   float wrap = mix(max(d, 0.0), clamp(d * 0.72 + 0.28, 0.0, 1.0), vLeaf);
   float through = vLeaf * (pow(clamp(dot(-eye, uSun), 0.0, 1.0), 5.0) * 0.5 + 0.1 * max(-d, 0.0));

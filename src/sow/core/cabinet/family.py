@@ -23,8 +23,9 @@ class Family:
     takes in the view and `file_megabytes` in a file, measured over the cabinet. `leafy` ones let
     light through; `foot_tone` ones take the ground's colour at their foot; `large` ones cast far
     shadows; `loose` ones lie and stand any way round; `told_apart` ones must not repeat side by
-    side; `sown` ones are offered as sowings. `symbol` names the drawing on the planting plan:
-    canopy, ring, outline, box, dot or tick.
+    side; those that `joins` are put together and may stand in one another and over the ground;
+    `sown` ones are offered as sowings. `symbol` names the drawing on the planting plan: canopy,
+    ring, outline, box, dot or tick.
     """
 
     name: str
@@ -38,6 +39,7 @@ class Family:
     large: bool = False
     loose: bool = False
     told_apart: bool = False
+    joins: bool = False
     sown: bool = True
     dense_per_100_m2: float = 400.0
     apart_of_reach: float = 0.75
@@ -183,6 +185,7 @@ add(
         megabytes=0.1,
         file_megabytes=0.02,
         leafy=False,
+        joins=True,
         sown=False,
     )
 )

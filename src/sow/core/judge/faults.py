@@ -128,13 +128,17 @@ def _ill_placed(build: Build, pieces: list[dict], in_sight: Sights, found: _Foun
         if p["id"] not in on_ground:
             continue
         kind = kind_of(p["kind"])
+        if families[kind.family].joins:
+            continue
         wide, broad, high = sizes_of(p)
         tall = kind.height_m * high
         below = _below(kind, high)
         east, north, up, turn = (
             np.array([float(v)]) for v in (p["east_m"], p["north_m"], p["up_m"] - below, p["turn"])
         )
-        feet = stretched(kind.footing(), wide, broad).tolist()
+        # what leans lies along a slope with its whole foot
+        leans = p["lean"] > 1
+        feet = [] if leans else stretched(kind.footing(), wide, broad).tolist()
         gap = _gap(build, feet, east, north, up, turn, 1.0)
         over = float(gap[0][0])
         deep = float(gap[1][0])
@@ -164,12 +168,6 @@ class _Foot:
     low: float
     tall: float
 
-    def meets(self, other: "_Foot") -> bool:
-        """Whether the two lie in one another, in plan and in height."""
-        apart = np.hypot(self.east - other.east, self.north - other.north)
-        top = min(self.low + self.tall, other.low + other.tall)
-        return apart < 0.8 * (self.radius + other.radius) and top > max(self.low, other.low) + 0.05
-
 
 def _feet_of(piece: dict) -> list[_Foot]:
     a = np.deg2rad(piece["turn"])
@@ -190,16 +188,28 @@ def _feet_of(piece: dict) -> list[_Foot]:
 
 
 def _crossing(build: Build, pieces: list[dict], found: _Found) -> None:
-    """Pieces that stand in one another, but for those that are meant to stand on a piece."""
+    """Pieces that lie in one another in plan and in height, but for those that are meant to stand
+    on a piece or are put together.
+    """
     on_piece = {p.id for p in build.scene.pieces if p.stands == "piece"}
     feet = [foot for p in pieces if p["id"] not in on_piece for foot in _feet_of(p)]
+    if not feet:
+        return
+    joins = {p["id"] for p in pieces if families[kind_of(p["kind"]).family].joins}
+    column = lambda name: np.array([getattr(f, name) for f in feet])
+    east, north, radius, low, tall = map(column, ("east", "north", "radius", "low", "tall"))
     seen = set()
     for i, one in enumerate(feet):
-        for other in feet[i + 1 :]:
-            pair = frozenset((one.id, other.id))
-            if one.id != other.id and pair not in seen and one.meets(other):
+        if one.id in joins:
+            continue
+        near = np.hypot(east - one.east, north - one.north) < 0.8 * (radius + one.radius)
+        top = np.minimum(low + tall, one.low + one.tall)
+        for j in np.flatnonzero(near & (top > np.maximum(low, one.low) + 0.05)):
+            first, other = (one, feet[j]) if i < j else (feet[j], one)
+            pair = frozenset((first.id, other.id))
+            if first.id != other.id and pair not in seen:
                 seen.add(pair)
-                told = f"it stands in “{one.name}”"
+                told = f"it stands in “{first.name}”"
                 found.add(Fault("cross", other.id, other.name, other.east, other.north, told))
 
 

@@ -14,7 +14,7 @@ from .base import Asked, Done, Hand, work
 MOST = 600  # pieces that one line makes
 STEEPEST_FALL = 0.35  # of a wall's height that the ground may fall along one stretch of it
 SHORTEST_M = 0.25
-BEDDED = 0.35  # of a slab's thickness that lies in the ground
+BEDDED = 0.6  # of a slab's thickness that lies in the ground
 
 
 class Along(Asked):
