@@ -2,6 +2,8 @@
 (Genera Palmarum, 2nd edition).
 """
 
+from dataclasses import replace
+
 import numpy as np
 
 from .draw import add_cards, empty_sheet
@@ -36,6 +38,18 @@ def _crown(seed: int, number: int, long_m: float, pinna: Leaf, pairs: int, colou
         some = max(3, int(number * share))
         parts += fronds(seed + k, some, long_m, rises, pinna, pairs, colour, straw, dry)
     return Mesh.joined(parts).moved(shift=top)
+
+
+def _fewer(near: tuple[Leaf, int], view: tuple[Leaf, int], share: float) -> tuple[Leaf, int]:
+    """Pinnae for a share of a palm's own, each as much broader; those of the view at last."""
+    pinna, pairs = near
+    kept = round(pairs * np.sqrt(share))
+    if share == 1:
+        return near
+    if kept <= view[1]:
+        return view
+    broader = pairs / kept
+    return replace(pinna, places=pinna.places * (broader, 1, broader)), kept
 
 
 def palm(
@@ -92,9 +106,11 @@ def palm(
         return Shape(rows, sheet, (5 * height, 13 * height))
 
     def parts(look: str, variant: int, share: float = 1.0) -> list[Part]:
-        path, wide = finer(*_stem(60 * variant + 1, height * SIZES[variant], radius), 0.03)
-        trunk = tube(path, flared(wide, path), 84, bark)
-        leaves = crown(variant, near, pale)
+        coarse = 1 / np.sqrt(share)
+        path, wide = finer(*_stem(60 * variant + 1, height * SIZES[variant], radius), 0.03 * coarse)
+        skin = bark if share == 1 else replace(bark, deep_m=0.0)
+        trunk = tube(path, flared(wide, path), max(6, int(84 / coarse)), skin)
+        leaves = crown(variant, _fewer(near, view, share), pale)
         out = [Part(trunk, bark.colour), Part(leaves, None, 0.4, 0.45, True)]
         for part in out:
             part.mesh = dressed(part.mesh, look)
@@ -114,6 +130,7 @@ def palm(
         tags=tags,
         nearest=parts,
         nearest_m=24.0,
+        thins=True,
     )
 
 
