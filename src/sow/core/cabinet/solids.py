@@ -4,13 +4,13 @@ piece, coloured by its tint.
 
 import numpy as np
 
-from .draw import empty_sheet
+from .draw import add_cards, empty_sheet
 from .kind import Kind, Shape, kinds
 from .looks import charred, snowed
-from .mesh import Mesh
+from .mesh import Mesh, far_card
 
 COLOUR = (0.42, 0.4, 0.37)  # pale plaster, which takes any tint
-ALWAYS_M = 1e6  # solids have one level at every distance
+ALWAYS_M = 1e6  # up to which solids are drawn whole: a card could not be stretched three ways
 BELOW_M = 0.25  # their walls go on into the ground, as it is never level
 SLAB_M = 0.2  # thickness of a slab, half of it above its foot
 TREADS = 6
@@ -132,7 +132,10 @@ def solid(name: str, label: str, build, tags: str, height: float = 1.0, feet=FEE
             mesh = snowed(mesh, 0.9, 0.25)
         elif look == "burnt":
             mesh = charred(mesh)
-        return Shape([[mesh, mesh, mesh]], empty_sheet(), (ALWAYS_M, 2 * ALWAYS_M))
+        sheet = empty_sheet()
+        wide, top = 2 * 0.72, float(mesh.positions[:, 2].max()) * 1.02
+        add_cards(sheet, [mesh], wide, top)
+        return Shape([[mesh, mesh, far_card(0, wide, top)]], sheet, (ALWAYS_M, 2 * ALWAYS_M))
 
     kinds[name] = Kind(
         name,
