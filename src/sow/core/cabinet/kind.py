@@ -92,7 +92,7 @@ class Kind:
         nearest = self.nearest
         assert nearest is not None
         look, variant = self.look(look), variant % len(self.variants)
-        make = lambda: [thinned(part, share) for part in nearest(look, variant, share)]
+        make = lambda: [thinned(part, share**part.power) for part in nearest(look, variant, share)]
         if share == 1:
             return make()
         told = f"thin-{self.name}-{look}-{variant}-{round(1 / share)}"

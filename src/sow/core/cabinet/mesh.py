@@ -108,7 +108,8 @@ class Part:
     3) that repeats by the mesh's uv, or none where faces bring their colours; how much light comes
     `through` (0..1), how `rough` it is, and whether its faces are `flat`. `unit` tells how many
     posts each of the equal pieces has, such as leaves, that it consists of (0: it is one whole);
-    `ring` those of each ring of such a piece where it is a twig.
+    `ring` those of each ring of such a piece where it is a twig; `power` that of the share by
+    which it thins with distance.
     """
 
     mesh: Mesh
@@ -118,6 +119,7 @@ class Part:
     flat: bool = False
     unit: int = 0
     ring: int = 0
+    power: float = 1.0
 
 
 def smooth_normals(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:

@@ -18,7 +18,8 @@ from .mesh import Mesh, Part, cards, far_card, frames
 
 SIZES = (1, 0.86, 1.1, 0.95)  # of the variants
 NEAREST_M = 26.0  # farther off a leaf is less than a pixel of a picture 550 px wide
-LIMB_PX_M = 0.004  # thinnest limbs of a build with fewer leaves, at full share
+BARE_THINS = 0.5  # power of the share by which a bare tree thins: its twigs are all that is seen
+LIMB_PX_M = 0.002  # thinnest limbs of a build with fewer leaves, at full share
 LEAF_LIGHT = 2.0  # a leaf's own reflected and transmitted light beside that of a crown
 TWIG_M = 0.0016  # radius of the wood of this year
 SHEET_BARK = (384, 62)
@@ -217,7 +218,8 @@ class Tree:
         seed = 100 * variant + 1
         rng = np.random.default_rng(seed + 13)
         skeleton = self.skeleton(variant)
-        coarse = 1 / np.sqrt(share)
+        power = 1.0 if self.held(look) > 0 else BARE_THINS
+        coarse = share ** (-power / 2)
         least = 0.0 if share == 1 else LIMB_PX_M * coarse
         bark = self.bark if share == 1 else replace(self.bark, deep_m=0.0)
         limbs = Mesh.joined(limbs_of(skeleton, least, bark, 0.028 * coarse, 0.014 * coarse))
@@ -229,7 +231,7 @@ class Tree:
         out = [Part(limbs, (self.bark.colour * tone).astype(np.float32))]
         if not self.bare:
             wood_of = twigs(shoots, form.hang, TWIG_M, wood * tone)
-            out.append(Part(wood_of, unit=9, ring=3))
+            out.append(Part(wood_of, unit=9, ring=3, power=power))
         if self.held(look) > 0:
             hue = np.array(leaf_colour(self.colour, look, self.autumn)) * LEAF_LIGHT
             leaves = leaves_on(
