@@ -51,6 +51,7 @@ class FamilyFacts(Shape):
     large: bool
     loose: bool
     told_apart: bool
+    joins: bool
     sown: bool
     patched: bool
 
