@@ -1,4 +1,5 @@
-import type { Model } from "../api/shapes";
+import type { Model, Prop } from "../api/shapes";
+import { counts } from "./counts";
 import { widgetOf } from "./widgets";
 
 export type Values = Record<string, unknown>;
@@ -7,6 +8,13 @@ export type Values = Record<string, unknown>;
 export function withDefaults(model: Model, values: Values): Values {
   const first = Object.entries(model.properties).map(([name, p]) => [name, p.default]);
   return { ...Object.fromEntries(first), ...values };
+}
+
+/** The fields of a model that count, with these values: none but the first of what is not wanted. */
+export function asked(model: Model, now: Values): [string, Prop][] {
+  const all = Object.entries(model.properties);
+  if ("wanted" in now && !now.wanted) return all.filter(([name]) => name === "wanted");
+  return all.filter(([, prop]) => counts(prop, now));
 }
 
 /** The fields of a model that is no part of the document, as the options of an exporter. */
@@ -22,7 +30,7 @@ export function Options({
   const now = withDefaults(model, values);
   return (
     <>
-      {Object.entries(model.properties).map(([name, prop]) => {
+      {asked(model, now).map(([name, prop]) => {
         const Widget = widgetOf(prop);
         const keep = (value: unknown) => onChange({ ...values, [name]: value });
         return Widget ? (

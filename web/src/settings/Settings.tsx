@@ -3,19 +3,11 @@ import { Fold } from "../controls/Fold";
 import { at, type Path, put } from "../document/path";
 import { drag, edit } from "../state/edits";
 import { usePage } from "../state/store";
+import { counts } from "./counts";
 import { widgetOf } from "./widgets";
 
 /** Fields that have a place of their own in a panel. */
 const APART = ["id", "name", "on", "kind", "where", "mix", "stance", "format", "group", "land"];
-
-/** Whether a field counts: the fields that it depends on hold one of the values that it names. */
-function counts(prop: Prop, entry: Record<string, unknown> | undefined): boolean {
-  const { only, given } = prop.sow ?? {};
-  if (given && !entry?.[given]) return false;
-  return Object.entries(only ?? {}).every(([name, values]) =>
-    values.includes(String(entry?.[name])),
-  );
-}
 
 /** One field of the document at a path. */
 export function Setting({

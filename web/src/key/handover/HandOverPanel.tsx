@@ -1,9 +1,10 @@
 import { useState } from "react";
+import type { Model } from "../../api/shapes";
 import * as urls from "../../api/urls";
 import { Fold } from "../../controls/Fold";
 import { Range } from "../../controls/Range";
 import { shown } from "../../document/numbers";
-import { Options, type Values, withDefaults } from "../../settings/Options";
+import { asked, Options, type Values, withDefaults } from "../../settings/Options";
 import { usePage } from "../../state/store";
 import { PlanFiles } from "../planting/PlanFiles";
 import { JobLine } from "./JobLine";
@@ -42,7 +43,7 @@ export function HandOverPanel() {
           <Fold
             key={x.name}
             title={x.title}
-            note={noteOf(withDefaults(model, files[x.name] ?? {}))}
+            note={noteOf(model, withDefaults(model, files[x.name] ?? {}))}
           >
             <p className="text-[11.5px] text-soft">{x.help}</p>
             <div data-exporter={x.name}>
@@ -74,9 +75,17 @@ export function HandOverPanel() {
 }
 
 /** The options that are set, in a few words. */
-function noteOf(values: Values): string {
-  const set = Object.entries(values).filter(([, v]) => v !== false && v !== 0);
-  return set.map(([name, v]) => (v === true ? name : `${name.split("_")[0]} ${v}`)).join(", ");
+function noteOf(model: Model, values: Values): string {
+  if (values.wanted === false) return "not written";
+  return asked(model, values)
+    .filter(([name]) => name !== "wanted" && values[name] !== false && values[name] !== 0)
+    .map(([name, prop]) => {
+      const value = values[name];
+      const label = (prop.title ?? name).toLowerCase();
+      const said = prop.sow?.labels?.[String(value)] ?? `${value} ${prop.sow?.unit ?? ""}`.trim();
+      return value === true ? label : `${label} ${said}`;
+    })
+    .join(", ");
 }
 
 function Forecast({ order }: { order: Order }) {
