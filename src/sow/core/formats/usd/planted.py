@@ -11,6 +11,7 @@ from ...planting.pieces import sizes_of
 from ...planting.plants import Plants
 from ...planting.sowing import name_of
 from ..exporter import Grown
+from ..gltf import stance_quaternions
 from .kinds import KindFiles
 from .layer import as_group, below, called, layer, vec3
 
@@ -18,25 +19,11 @@ QUATERNION = np.dtype(np.float16)
 
 
 def stances(turn: np.ndarray, lean: np.ndarray, bearing: np.ndarray) -> np.ndarray:
-    """Rotations (x, y, z, w), float32 (n, 4), in east, north, up: first the turn about the upright,
-    clockwise from north, then the lean towards a bearing; all in degrees.
+    """Rotations (x, y, z, w), float32 (n, 4), in east, north, up, of things that stand so, all in
+    degrees.
     """
-    t, l, b = (np.deg2rad(np.asarray(a, np.float64)) / 2 for a in (turn, lean, bearing))
-    zero = np.zeros_like(t)
-    turned = np.stack([zero, zero, -np.sin(t), np.cos(t)], 1)
-    # the axis is up x towards, with towards = (sin b, cos b, 0)
-    axis = np.stack([-np.cos(2 * b), np.sin(2 * b), zero], 1) * np.sin(l)[:, None]
-    x2, y2, z2, w2 = (*axis.T, np.cos(l))
-    x1, y1, z1, w1 = turned.T
-    return np.stack(
-        [
-            w2 * x1 + x2 * w1 + y2 * z1 - z2 * y1,
-            w2 * y1 - x2 * z1 + y2 * w1 + z2 * x1,
-            w2 * z1 + x2 * y1 - y2 * x1 + z2 * w1,
-            w2 * w1 - x2 * x1 - y2 * y1 - z2 * z1,
-        ],
-        1,
-    ).astype(np.float32)
+    x, y, z, w = stance_quaternions(turn, lean, bearing).T
+    return np.stack([x, -z, y, w], 1)
 
 
 def write_planting(path: Path, grown: Grown, kinds: KindFiles) -> int:
