@@ -10,7 +10,7 @@ export function withDefaults(model: Model, values: Values): Values {
   return { ...Object.fromEntries(first), ...values };
 }
 
-/** The fields of a model that count, with these values: none but the first of what is not wanted. */
+/** The fields of a model that count with these values; of what is not wanted only that. */
 export function asked(model: Model, now: Values): [string, Prop][] {
   const all = Object.entries(model.properties);
   if ("wanted" in now && !now.wanted) return all.filter(([name]) => name === "wanted");
