@@ -12,28 +12,47 @@ def _cubic(p0, p1, p2, p3, t):
     )
 
 
+BLOCK = 32  # rows of an answer that one thread makes together
+
+
+@njit(cache=True, nogil=True)
+def _across(src, row, cols, out):
+    """One row of posts, read at every column."""
+    last = src.shape[1] - 1
+    for c in range(len(cols)):
+        x = min(max(cols[c], 0.0), float(last))
+        ix = min(int(x), last - 1) if last > 0 else 0
+        out[c] = _cubic(
+            src[row, max(ix - 1, 0)],
+            src[row, ix],
+            src[row, min(ix + 1, last)],
+            src[row, min(ix + 2, last)],
+            x - ix,
+        )
+
+
 @njit(cache=True, nogil=True, parallel=True)
 def _bicubic(src, rows, cols, out):
-    ny, nx = src.shape
-    for r in prange(len(rows)):
-        y = min(max(rows[r], 0.0), ny - 1.0)
-        iy = min(int(y), ny - 2) if ny > 1 else 0
-        ty = y - iy
-        for c in range(len(cols)):
-            x = min(max(cols[c], 0.0), nx - 1.0)
-            ix = min(int(x), nx - 2) if nx > 1 else 0
-            tx = x - ix
-            v = np.empty(4, np.float64)
-            for k in range(4):
-                yy = min(max(iy + k - 1, 0), ny - 1)
-                v[k] = _cubic(
-                    src[yy, max(ix - 1, 0)],
-                    src[yy, ix],
-                    src[yy, min(ix + 1, nx - 1)],
-                    src[yy, min(ix + 2, nx - 1)],
-                    tx,
-                )
-            out[r, c] = _cubic(v[0], v[1], v[2], v[3], ty)
+    """First along the rows of posts, of which the last four are kept, then down between them."""
+    last = src.shape[0] - 1
+    for block in prange((len(rows) + BLOCK - 1) // BLOCK):
+        lines = np.empty((4, len(cols)), np.float64)
+        held = np.full(4, -1, np.int64)
+        for r in range(block * BLOCK, min((block + 1) * BLOCK, len(rows))):
+            y = min(max(rows[r], 0.0), float(last))
+            iy = min(int(y), last - 1) if last > 0 else 0
+            for k in range(iy - 1, iy + 3):
+                row = min(max(k, 0), last)
+                if held[row & 3] != row:
+                    _across(src, row, cols, lines[row & 3])
+                    held[row & 3] = row
+            v0 = lines[max(iy - 1, 0) & 3]
+            v1 = lines[iy & 3]
+            v2 = lines[min(iy + 1, last) & 3]
+            v3 = lines[min(iy + 2, last) & 3]
+            t = y - iy
+            for c in range(len(cols)):
+                out[r, c] = _cubic(v0[c], v1[c], v2[c], v3[c], t)
 
 
 def bicubic(src: np.ndarray, rows: np.ndarray, cols: np.ndarray) -> np.ndarray:

@@ -13,10 +13,12 @@ rl_config.shapeChecking = 0
 
 from reportlab.graphics import renderPDF, renderSVG  # noqa: E402
 from reportlab.graphics.shapes import (  # noqa: E402
+    FILL_NON_ZERO,
     Circle,
     Drawing,
     Group,
     Line,
+    Path,
     Polygon,
     PolyLine,
     Rect,
@@ -48,6 +50,8 @@ __all__ = [
     "Group",
     "HexColor",
     "Line",
+    "FILL_NON_ZERO",
+    "Path",
     "PolyLine",
     "Polygon",
     "Rect",

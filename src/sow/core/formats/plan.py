@@ -26,7 +26,7 @@ from .paper import (
     renderPDF,
     renderSVG,
 )
-from .plan_symbols import INK, PAPER, SOFT, WATER, plant_symbol, tone_of
+from .plan_symbols import INK, PAPER, SOFT, WATER, plant_symbol, plant_symbols, tone_of
 from .raster import file_name, png_bytes
 from .schedule import ScheduleLine, counts, schedule_csv
 
@@ -59,10 +59,10 @@ class Sheet:
         span = float(np.ptp(self.build.heights))
         return next((s for s in STEPS if span / s <= 24), STEPS[-1])
 
-    def x(self, east: float) -> float:
+    def x(self, east):
         return EDGE + east * self.scale
 
-    def y(self, north: float) -> float:
+    def y(self, north):
         return self.top - self.high + north * self.scale
 
     def flat(self, points: np.ndarray) -> list[float]:
@@ -131,18 +131,16 @@ class Sheet:
                 self.shown[sowing.name, part.kind] = share
                 if share < 1:
                     here = here[plants.rank[here] < share]
-                layer = Group()
-                for j in here:
-                    for shape in plant_symbol(
-                        families[kind.family].symbol,
-                        self.x(plants.east[j]),
-                        self.y(plants.north[j]),
-                        kind.reach_m * float(plants.size[j]) * self.scale,
-                        tone,
-                        numbers[sowing.name, part.kind],
-                    ):
-                        layer.add(shape)
-                self.drawing.add(layer)
+                if not len(here):
+                    continue
+                spots = zip(
+                    self.x(plants.east[here].astype(np.float64)).tolist(),
+                    self.y(plants.north[here].astype(np.float64)).tolist(),
+                    (plants.size[here] * (kind.reach_m * self.scale)).tolist(),
+                )
+                symbol = families[kind.family].symbol
+                number = numbers[sowing.name, part.kind]
+                self.drawing.add(Group(*plant_symbols(symbol, spots, tone, number)))
 
     def _marks(self) -> None:
         for mark in self.scene.marks:

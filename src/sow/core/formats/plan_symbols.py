@@ -1,10 +1,12 @@
 """The symbols of a planting plan, and its inks."""
 
+from collections.abc import Iterable
+
 import numpy as np
 
 from ..cabinet.kind import srgb_bytes
 from ..planting.sowing import seen_colour
-from .paper import Circle, Color, HexColor, Line, Polygon, Rect, Shape, String
+from .paper import FILL_NON_ZERO, Circle, Color, HexColor, Line, Path, Polygon, Rect, Shape, String
 
 PAPER = HexColor("#f4efe4")
 INK = HexColor("#23302b")
@@ -68,3 +70,37 @@ def plant_symbol(
     if symbol == "dot":
         return [Circle(x, y, 0.7, fillColor=tone, strokeColor=None)]
     return [Line(x, y - 0.9, x + 0.35, y + 0.9, strokeColor=tone, strokeWidth=0.5)]
+
+
+def plant_symbols(
+    symbol: str, spots: Iterable[tuple[float, float, float]], tone: Color, number: int = 0
+) -> list[Shape]:
+    """Many plants of one kind in plan, each at x, y with its reach r in points, (x, y, r).
+
+    Those whose symbol is one small plain shape are gathered into one path: a plan holds tens of
+    thousands of them, and each shape of its own costs a fifth of a millisecond.
+    """
+    if symbol not in ("dot", "ring", "tick"):
+        return [s for x, y, r in spots for s in plant_symbol(symbol, x, y, r, tone, number)]
+    if symbol == "tick":
+        path = Path(strokeColor=tone, strokeWidth=0.5, fillColor=None)
+        for x, y, _ in spots:
+            path.moveTo(x, y - 0.9)
+            path.lineTo(x + 0.35, y + 0.9)
+        return [path]
+    fill = tone if symbol == "dot" else Color(tone.red, tone.green, tone.blue, 0.55)
+    path = Path(fillColor=fill, strokeColor=None, fillMode=FILL_NON_ZERO)
+    for x, y, r in spots:
+        _circle(path, x, y, 0.7 if symbol == "dot" else max(r, 0.7))
+    return [path]
+
+
+def _circle(path: Path, x: float, y: float, r: float) -> None:
+    """A round of four curves, which leave the circle by less than 0.03 % of its radius."""
+    k = 0.5523 * r
+    path.moveTo(x + r, y)
+    path.curveTo(x + r, y + k, x + k, y + r, x, y + r)
+    path.curveTo(x - k, y + r, x - r, y + k, x - r, y)
+    path.curveTo(x - r, y - k, x - k, y - r, x, y - r)
+    path.curveTo(x + k, y - r, x + r, y - k, x + r, y)
+    path.closePath()

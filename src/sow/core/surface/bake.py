@@ -80,26 +80,28 @@ def _laid(build: Build, east, north, channel, tune, bare) -> np.ndarray:
     if not len(shares):
         out[:] = bare
     spacing = abs(east[1] - east[0]) if len(east) > 1 else 1.0
-    x, y = np.meshgrid(east, north)
+    flat = out.reshape(-1, len(bare))
     for m, share in zip(build.scene.ground, shares):
         if not m.on or not share.any():
             continue
-        part = np.clip(bicubic(share, grid.rows_of(north), grid.cols_of(east)), 0, 1)
-        here = part > 0  # a texture is laid where it has a share, and nowhere else
-        if not here.any():
+        part = np.clip(bicubic(share, grid.rows_of(north), grid.cols_of(east)), 0, 1).ravel()
+        here = np.flatnonzero(part)  # a texture is laid where it has a share, and nowhere else
+        if not len(here):
             continue
+        row, column = np.divmod(here, len(east))
+        x, y = east[column], north[row]
         ground = build.ground_of(m)
         texels = int(np.clip(round(m.size_m / spacing), 1, 512))
         if m.picture and len(bare) == 3:
-            values = build.picture_at(m, x, y)[here, :3]
+            values = build.picture_at(m, x, y)[:, :3]
         else:
             texture = shrunk(channel(ground), texels)
             values = (
-                laid(texture, x[here], y[here], m.size_m, m.turn, ground.directed)
+                laid(texture, x, y, m.size_m, m.turn, ground.directed)
                 if texels > 1
-                else np.broadcast_to(texture[0, 0], (int(here.sum()), len(bare)))
+                else np.broadcast_to(texture[0, 0], (len(here), len(bare)))
             )
-        out[here] += tune(m, values) * part[here][:, None]
+        flat[here] += tune(m, values) * part[here][:, None]
     return out
 
 
