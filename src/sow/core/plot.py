@@ -66,17 +66,20 @@ class Grid:
             whole_ny=self.whole_ny or self.ny,
         )
 
+    def bounds(self) -> tuple[float, float, float, float]:
+        """West, south, east and north edge, m."""
+        x, y = self.xs(), self.ys()
+        return float(x[0]), float(y[-1]), float(x[-1]), float(y[0])
+
     def rows_of(self, north) -> np.ndarray:
         """Fractional row of a place given in metres north."""
         return (
-            self.north_m
-            + ((self.whole_ny or self.ny) - 1 - self.row0) * self.spacing
-            - np.asarray(north)
-        ) / self.spacing
+            self.north_m + ((self.whole_ny or self.ny) - 1) * self.spacing - np.asarray(north)
+        ) / self.spacing - self.row0
 
     def cols_of(self, east) -> np.ndarray:
         """Fractional column of a place given in metres east."""
-        return (np.asarray(east) - self.east_m - self.col0 * self.spacing) / self.spacing
+        return (np.asarray(east) - self.east_m) / self.spacing - self.col0
 
 
 DRAFT_POSTS, VIEW_POSTS = 129, 513

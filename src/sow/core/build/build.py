@@ -38,6 +38,7 @@ from ..survey.sky import openness
 from ..survey.slope import normals, slope
 from ..water.standing import levels
 from ..where import Site, holding
+from .around import Around
 from .keys import Keys
 from .marks import Marks, Rasters
 from .site import site_on
@@ -61,7 +62,8 @@ class Build:
     """One scene on one grid. Ask for a product; what it needs is made on the way.
 
     `tell(step, share)` hears of progress; `check()` may raise Cancelled. `seconds` gathers the time
-    of each step.
+    of each step. Where the grid is a part of the plot, `around` holds what must be known of the
+    whole.
     """
 
     scene: Scene
@@ -71,6 +73,7 @@ class Build:
     tell: Callable[[str, float], None] = lambda step, share: None
     check: Callable[[], None] = lambda: None
     seconds: dict = field(default_factory=dict)
+    around: Around | None = None
 
     def __post_init__(self) -> None:
         self.marks = Marks(self.scene, self.rasters)
@@ -164,8 +167,12 @@ class Build:
             ask=lambda where, place: holding(where, site, place),
             picture=lambda mark: self.marks.picture(mark, f"{path}.picture"),
             drawn=self.marks.line,
+            around=self.around.below(entry.id) if self.around else None,
         )
         try:
+            far = self.around.change(entry.id, grid) if self.around else None
+            if far is not None:
+                return Step(under.heights + far)
             held = holding(entry.where, site, f"{path}.where")
             if entry.kind in landforms.functions:
                 step = join(under, landforms.functions[entry.kind](entry, below), entry, held)
@@ -380,7 +387,9 @@ class Build:
         return self.once(
             "water",
             self.water_key,
-            lambda: levels(self.scene.water, self.heights, self.grid, self.marks.line),
+            lambda: levels(
+                self.scene.water, self.heights, self.grid, self.marks.line, self.around
+            ),
         )
 
     def ground(self) -> np.ndarray:
@@ -533,7 +542,7 @@ class Build:
                     self.scene.plot.seed,
                     f"planting.{index}",
                 )
-            return self._sow(index)
+            return self._sow(index, self.grid.bounds() if self.around else None)
 
         return self.once("planting", self.sowing_key(index), make)
 
@@ -549,6 +558,7 @@ class Build:
             blocks=self.stands(index) if s.keeps_off else (),
             points=self._rows_of(s),
             air=Air(light.sun_bearing, light.wind_from),
+            amount=self.around.amounts.get(s.id) if self.around else None,
         )
 
     def plants_within(self, index: int, bounds: tuple[float, float, float, float]) -> Plants:

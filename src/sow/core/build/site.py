@@ -97,8 +97,9 @@ def site_on(
         plants,
         build.keys.pieces(),
         {s.id: s for s in build.scene.shots if s.on},
-        None if vars(grid) == vars(view) else whole,
-        kept,
+        None if vars(grid) == vars(view) or build.around else whole,
+        carried=lambda place: build.around.answer(place, grid) if build.around else None,
+        _kept=kept,
     )
 
 

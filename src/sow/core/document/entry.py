@@ -53,6 +53,11 @@ class Facts:
     label: str = ""
 
 
+def at_place(entry: Any, scene: Any) -> float:
+    """The reach of what needs to know of the land only the place itself."""
+    return 0.0
+
+
 @dataclass
 class Register:
     """Kinds of one family, in the order in which their files are read."""
@@ -61,6 +66,7 @@ class Register:
     models: dict[str, Any] = field(default_factory=dict)
     functions: dict[str, Callable] = field(default_factory=dict)
     facts: dict[str, Facts] = field(default_factory=dict)
+    reaches: dict[str, Callable[[Any, Any], float]] = field(default_factory=dict)
     offers: list[Offer] = field(default_factory=list)
 
     def add(
@@ -71,8 +77,12 @@ class Register:
         subtitle: str = "",
         handles: Handles | None = None,
         label: str = "",
+        reach: Callable[[Any, Any], float] | None = None,
     ) -> Callable:
         """Registers a model and the function that it decorates.
+
+        `reach(entry, scene)` is the distance in m beyond which nothing of the land below it or of
+        the answers before it has a say in what it does at a place; without one all of the plot has.
 
         Raises SceneError when the kind is registered already.
         """
@@ -85,6 +95,8 @@ class Register:
         def keep(function: Callable) -> Callable:
             self.models[kind], self.functions[kind] = model, guarded(function, kind)
             self.facts[kind] = Facts(subtitle, handles, label)
+            if reach is not None:
+                self.reaches[kind] = reach
             self.offers += [offer.of(kind) for offer in offers]
             return function
 

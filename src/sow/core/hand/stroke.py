@@ -339,9 +339,10 @@ def apply(
     plot: Plot,
     made: np.ndarray | None = None,
     shape: np.ndarray | None = None,
+    heights_of: Callable[[list, list], np.ndarray] | None = None,
 ) -> tuple[np.ndarray, tuple[int, int, int, int]] | None:
     """The change of a whole stroke on its part of `grid`: metres and (r0, r1, c0, c1); None when it
-    misses the grid.
+    misses the grid. `heights_of` tells heights at places where `heights` are those of a part.
     """
     places = grade_places(stroke) if stroke.tool == "grade" else stamps(stroke)
     if stroke.tool in ("basin", "pull"):
@@ -361,7 +362,8 @@ def apply(
     C1 = min(c1 + pad, grid.nx)
     part = grid.window(R0, C0, R1 - R0, C1 - C0)
     here = heights[R0:R1, C0:C1]
-    at = lambda e, n: float(heights_at(heights, grid, [e], [n])[0])
+    ask = heights_of or (lambda e, n: heights_at(heights, grid, e, n))
+    at = lambda e, n: float(ask([e], [n])[0])
     gathered = np.zeros(part.shape, np.float32)
     lay_stamps(stroke, gathered, part, places, shape)
     first, last = stroke.points[0], stroke.points[-1]

@@ -2,15 +2,16 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, Protocol
 
 import numpy as np
 from pydantic import Field
 
-from ..document.entry import Entry, Register
+from ..document.entry import Entry, Register, at_place
 from ..document.fields import percent, setting, shown
 from ..errors import SceneError
 from ..plot import Grid, Plot
+from ..sample import heights_at
 from ..where import Conditions, ramp
 
 Combine = Literal["add", "subtract", "highest", "lowest", "mix", "replace"]
@@ -108,6 +109,15 @@ class Step:
     takes: np.ndarray | None = None
 
 
+class Whole(Protocol):
+    """What is known of the whole land below an entry where only a part of it is at hand."""
+
+    band: tuple[float, float]
+
+    def at(self, east: np.ndarray, north: np.ndarray) -> np.ndarray:
+        """Heights below at places (m), float64 (n,)."""
+
+
 @dataclass
 class Below:
     """What a land entry sees: the heights below it (float32 m), their grid, the plot and its
@@ -116,7 +126,7 @@ class Below:
     `ask(where, path)` answers conditions over the land below; `picture(mark)` gives a mask picture
     as it is, 0..1; `drawn(mark)` a line or an area, or None. `once(name, make)` keeps what does not
     depend on the heights below, such as a heightmap made ready, for the next call. A process may
-    add to `maps` what it moved.
+    add to `maps` what it moved. `around` knows the whole where the heights are those of a part.
     """
 
     heights: np.ndarray
@@ -130,6 +140,13 @@ class Below:
     ask: Callable[[list, str], np.ndarray | None] = lambda where, path: None
     picture: Callable[[str], np.ndarray] | None = None
     drawn: Callable[[str], Any] = lambda mark: None
+    around: "Whole | None" = None
+
+    def at(self, east: np.ndarray, north: np.ndarray) -> np.ndarray:
+        """Heights below at places (m), float64 (n,), wherever in the plot they are."""
+        if self.around is not None:
+            return self.around.at(east, north)
+        return heights_at(self.heights, self.grid, east, north).astype(np.float64)
 
     def leave(self, name: str, metres: np.ndarray) -> None:
         """Adds to the map `name` what this process lowered, laid or let fall."""
@@ -145,6 +162,8 @@ class Below:
 
     def band(self) -> tuple[float, float]:
         """Lowest and highest of the land below."""
+        if self.around is not None:
+            return self.around.band
         return float(self.heights.min()), float(self.heights.max())
 
 

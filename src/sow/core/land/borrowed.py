@@ -8,7 +8,7 @@ from ..document.entry import Handles
 from ..document.fields import file_setting, setting
 from ..document.offers import Offer
 from ..errors import SceneError
-from .base import Below, Shape, landforms
+from .base import Below, Shape, landforms, at_place
 from .heightmap import Laid, lay, prepared
 
 
@@ -24,6 +24,7 @@ class Borrowed(Laid):
 
 @landforms.add(
     Borrowed,
+    reach=at_place,
     offers=[
         Offer(
             "borrowed",

@@ -8,7 +8,7 @@ from pydantic import Field
 from .. import noise as source
 from ..document.fields import percent, setting
 from ..document.offers import Offer
-from .base import Below, Shape, landforms
+from .base import Below, Shape, landforms, at_place
 from .noise import Pattern
 
 
@@ -42,6 +42,7 @@ class Cells(Pattern):
 
 @landforms.add(
     Cells,
+    reach=at_place,
     offers=[
         Offer(
             "cells",

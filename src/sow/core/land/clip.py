@@ -7,7 +7,7 @@ from pydantic import model_validator
 
 from ..document.fields import setting
 from ..document.offers import Offer
-from .base import Below, Process, processes
+from .base import Below, Process, processes, at_place
 
 
 class Clip(Process):
@@ -36,6 +36,7 @@ def soft_max(a: np.ndarray, b: np.ndarray | np.float32, k: np.float32) -> np.nda
 
 @processes.add(
     Clip,
+    reach=at_place,
     offers=[
         Offer(
             "clip",

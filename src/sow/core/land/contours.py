@@ -13,7 +13,7 @@ from ..document.offers import Offer
 from ..errors import SceneError
 from ..plot import Grid
 from ..sample import bicubic
-from .base import Below, Landform, Shape, landforms
+from .base import Below, Landform, Shape, landforms, at_place
 
 MOST_SAMPLES, SURFACE_POSTS = 1400, 193
 
@@ -91,6 +91,7 @@ def surface(lines: list[Contour], grid: Grid) -> np.ndarray:
 
 @landforms.add(
     Contours,
+    reach=at_place,
     offers=[
         Offer(
             "contours",

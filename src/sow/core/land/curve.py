@@ -6,7 +6,7 @@ import numpy as np
 
 from ..document.curve import Curve, along, curve_setting
 from ..document.offers import Offer
-from .base import Below, Process, needs_land, processes
+from .base import Below, Process, needs_land, processes, at_place
 
 
 class HeightCurve(Process):
@@ -22,6 +22,7 @@ class HeightCurve(Process):
 
 @processes.add(
     HeightCurve,
+    reach=at_place,
     offers=[Offer("curve", "Curve", "", group="Rework the whole")],
     subtitle="heights by a curve",
 )

@@ -9,7 +9,7 @@ from ..document.fields import bearing, length_m, percent, place_m, setting
 from ..document.offers import Offer
 from ..noise import Lay
 from ..plot import Grid, Plot
-from .base import Below, Frame, Landform, Shape, landforms
+from .base import Below, Frame, Landform, Shape, landforms, at_place
 
 SLIP = np.tan(np.deg2rad(33.0))  # dry sand's angle of rest
 
@@ -90,6 +90,7 @@ def _train(grid: Grid, spacing: float, height: float, p: Dunes, seed: int, lay: 
 
 @landforms.add(
     Dunes,
+    reach=at_place,
     offers=[
         Offer(
             "dunes",

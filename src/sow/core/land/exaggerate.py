@@ -6,7 +6,7 @@ import numpy as np
 
 from ..document.fields import setting
 from ..document.offers import Offer
-from .base import Below, Process, processes
+from .base import Below, Process, processes, at_place
 
 
 class Exaggerate(Process):
@@ -25,6 +25,7 @@ class Exaggerate(Process):
 
 @processes.add(
     Exaggerate,
+    reach=at_place,
     offers=[
         Offer(
             "exaggerate",

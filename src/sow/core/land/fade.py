@@ -8,7 +8,7 @@ from pydantic import Field
 from ..document.fields import length_m, setting
 from ..document.offers import Offer
 from ..where import ramp
-from .base import Below, Process, processes
+from .base import Below, Process, processes, at_place
 
 
 class Fade(Process):
@@ -27,6 +27,7 @@ class Fade(Process):
 
 @processes.add(
     Fade,
+    reach=at_place,
     offers=[
         Offer(
             "fade",

@@ -13,7 +13,7 @@ from ..document.entry import Handles
 from ..document.fields import bearing, percent, setting
 from ..document.offers import Context, Offer
 from ..plot import Plot
-from .base import Below, Frame, Landform, Shape, landforms
+from .base import Below, Frame, Landform, Shape, landforms, at_place
 
 ROUND: list[list[float]] = [[0, 1], [0.25, 0.844], [0.5, 0.5], [0.75, 0.156], [1, 0]]
 LABELS = {
@@ -107,6 +107,7 @@ class Form(Landform):
 
 @landforms.add(
     Form,
+    reach=at_place,
     offers=[
         Offer(f"form-{form}", label, first=partial(_first, form), group="Broad forms")
         for form, label in LABELS.items()

@@ -1,6 +1,6 @@
 """Landform: what was made by hand."""
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
@@ -55,6 +55,7 @@ def gathered(entry: ByHand, below: Below) -> np.ndarray:
             plot,
             made,
             shape,
+            None if below.around is None else below.at,
         )
         if done is None:
             continue
@@ -67,8 +68,14 @@ def gathered(entry: ByHand, below: Below) -> np.ndarray:
     return made
 
 
+def _reach(p: ByHand, scene: Any) -> float:
+    """A stroke that smooths looks about itself, and each that follows looks at what it left."""
+    return sum(0.9 * s.size_m for s in p.strokes if s.tool == "smooth")
+
+
 @landforms.add(
     ByHand,
+    reach=_reach,
     offers=[
         Offer(
             "hand",

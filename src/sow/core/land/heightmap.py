@@ -14,7 +14,7 @@ from ..document.offers import Offer
 from ..errors import SceneError
 from ..formats.elevation import destep
 from ..plot import Plot
-from .base import Below, Frame, Landform, Shape, landforms
+from .base import Below, Frame, Landform, Shape, landforms, at_place
 
 
 class Laid(Landform):
@@ -131,6 +131,7 @@ def prepared(
 
 @landforms.add(
     Heightmap,
+    reach=at_place,
     offers=[
         Offer(
             "heightmap",

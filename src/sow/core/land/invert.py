@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 
 from ..document.offers import Offer
-from .base import Below, Process, processes
+from .base import Below, Process, processes, at_place
 
 
 class Invert(Process):
@@ -14,9 +14,11 @@ class Invert(Process):
 
 @processes.add(
     Invert,
+    reach=at_place,
     offers=[Offer("invert", "Invert", "", group="Rework the whole")],
     subtitle="upside down",
 )
 def rework(p: Invert, below: Below) -> np.ndarray:
     """Heights mirrored about the middle of their range, which stays as it was."""
-    return (below.heights.min() + below.heights.max()) - below.heights
+    low, high = below.band()
+    return np.float32(low) + np.float32(high) - below.heights

@@ -1,6 +1,6 @@
 """Process: loose material laid over the land: sand, snow, peat."""
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
@@ -36,8 +36,15 @@ class Laying(Process):
     wind_from: float = bearing("Wind from", 270)
 
 
+def _reach(p: Laying, scene: Any) -> float:
+    """The mean about a place, the slope there, and the evening of what lies."""
+    steep = 2 * max(scene.plot.support_m, p.reach_m * 0.25)
+    return max(1.5 * p.reach_m, steep) + 0.3 * p.reach_m
+
+
 @processes.add(
     Laying,
+    reach=_reach,
     offers=[
         Offer(
             "laying",

@@ -37,4 +37,4 @@ def profile(points: np.ndarray, below: Below) -> np.ndarray:
     """
     plot = below.plot
     inside = np.clip(points, 0, [plot.width_m, plot.depth_m])
-    return heights_at(below.heights, below.grid, inside[:, 0], inside[:, 1]).astype(np.float64)
+    return below.at(inside[:, 0], inside[:, 1])

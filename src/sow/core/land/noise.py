@@ -9,7 +9,7 @@ from .. import noise as source
 from ..document.fields import bearing, length_m, percent, place_m, setting
 from ..document.offers import Offer
 from ..plot import Plot
-from .base import Below, Frame, Landform, Shape, landforms
+from .base import Below, Frame, Landform, Shape, landforms, at_place
 
 FORMS = {
     "smooth": source.fbm,
@@ -99,6 +99,7 @@ class Noise(Pattern):
 
 @landforms.add(
     Noise,
+    reach=at_place,
     offers=[
         Offer(
             "noise-smooth",

@@ -9,7 +9,7 @@ from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
 from ..marks.shapes import near
 from ..where import ramp
-from .base import Below, processes
+from .base import Below, processes, at_place
 from .line import Along, followed, profile
 
 
@@ -51,6 +51,7 @@ class Path(Along):
 
 @processes.add(
     Path,
+    reach=at_place,
     offers=[
         Offer(
             "path",

@@ -9,7 +9,7 @@ from ..document.curve import along as at
 from ..document.fields import length_m, setting
 from ..document.offers import Offer
 from ..marks.shapes import near
-from .base import Below, processes
+from .base import Below, processes, at_place
 from .form import ROUND
 from .line import Along, followed
 
@@ -31,6 +31,7 @@ class Rib(Along):
 
 @processes.add(
     Rib,
+    reach=at_place,
     offers=[
         Offer(
             "rib",

@@ -25,6 +25,7 @@ class Roughen(Process):
 
 @processes.add(
     Roughen,
+    reach=lambda p, scene: 2 * scene.plot.support_m if p.steep else 0.0,
     offers=[
         Offer(
             "roughen",

@@ -10,7 +10,7 @@ from ..document.offers import Offer
 from ..errors import SceneError
 from ..marks.shapes import inside, near, way
 from ..where import ramp
-from .base import Below, processes
+from .base import Below, processes, at_place
 from .line import Along, profile
 
 
@@ -46,6 +46,7 @@ class ShoreLine(Along):
 
 @processes.add(
     ShoreLine,
+    reach=at_place,
     offers=[
         Offer(
             "shore-line",

@@ -24,6 +24,7 @@ class Smooth(Process):
 
 @processes.add(
     Smooth,
+    reach=lambda p, scene: 1.5 * p.reach_m,
     offers=[
         Offer(
             "smooth",

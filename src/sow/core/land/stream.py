@@ -8,7 +8,7 @@ from scipy.ndimage import gaussian_filter1d
 from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
 from ..marks.shapes import near
-from .base import Below, processes
+from .base import Below, processes, at_place
 from .clip import soft_max
 from .line import Along, followed, profile
 
@@ -34,6 +34,7 @@ class Stream(Along):
 
 @processes.add(
     Stream,
+    reach=at_place,
     offers=[
         Offer(
             "stream",

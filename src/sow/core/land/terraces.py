@@ -7,7 +7,7 @@ import numpy as np
 from .. import noise
 from ..document.fields import bearing, length_m, percent, setting
 from ..document.offers import Offer
-from .base import Below, Process, needs_land, processes
+from .base import Below, Process, needs_land, processes, at_place
 
 
 class Terraces(Process):
@@ -31,6 +31,7 @@ class Terraces(Process):
 
 @processes.add(
     Terraces,
+    reach=at_place,
     offers=[
         Offer(
             "terraces",

@@ -70,10 +70,10 @@ def blocked(x, y, own, kind, alive, blocks: Blocks | None) -> None:
 
 
 def settled(
-    rates, full, apart, seed, size_m, mask=None, spacing=1.0, bounds=None, parts=None, blocks=()
+    rates, full, apart, seed, size_m, mask=None, spacing=1.0, bounds=None, parts=None, blocks=(), corner=(0, 0, 0)
 ):
     """Candidates laid out by `rates` (STEPS + 1, kinds; 1/m²) of `full`, and those that are left
-    when the rounds are over.
+    when the rounds are over. `corner` as `place` explains it.
     """
     width, depth = size_m
     west, south, east, north = bounds or (0.0, 0.0, width, depth)
@@ -111,7 +111,9 @@ def settled(
         width,
         depth,
         1 / spacing,
-        ((field if parts is None else parts[0]).shape[0] - 1) * spacing,
+        ((corner[2] or (field if parts is None else parts[0]).shape[0]) - 1) * spacing,
+        corner[0],
+        corner[1],
         totals / full,
         cum,
         np.empty((0, 2, 2), np.float32) if parts is None else parts,

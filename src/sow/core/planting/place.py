@@ -9,12 +9,18 @@ of unlike size. The rounds are counted, so what decides a place lies within a kn
 computed alone equals the same tile of the whole.
 """
 
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
+from ..plot import Grid
 from .candidates import Blocks, blocked, settled
 from .crowding import candidate_rates, densest, next_step
+
+
+TRIALS = 8
+TRIAL_PLANTS = 20_000
 
 
 def place(
@@ -28,6 +34,8 @@ def place(
     shares=(1.0,),
     parts: np.ndarray | None = None,
     blocks=(),
+    corner: tuple[int, int, int] = (0, 0, 0),
+    free: tuple[float, ...] | None = None,
 ):
     """Places for plants: east and north (m, float64), a hash (uint32) and a kind (uint8, index of
     `shares`) each.
@@ -37,7 +45,9 @@ def place(
     float32 0..1 on posts of `spacing` over a plot of `size_m` (width, depth), `parts` (kinds, rows,
     columns) how much each kind belongs there. `blocks` lists pairs of (own radius for each kind,
     Blocks) to keep out of. `bounds` (west, south, east, north) gives one tile, equal to the same
-    part of the whole.
+    part of the whole. Where mask and parts are a window of the plot's posts, `corner` is its
+    first row and column and the whole's count of rows, and `free` the part of the ground that each
+    group of kinds finds free (`free_shares`).
 
     Kinds much larger than others are placed first and the smaller ones between them, so that no
     cell holds thousands.
@@ -50,7 +60,20 @@ def place(
     groups = _groups(tuple(apart))
     mend = _mends(next_step(density), tuple(apart), tuple(shares)) if len(groups) > 1 else (1.0,)
     return _in_groups(
-        density, apart, seed, size_m, mask, spacing, bounds, shares, parts, blocks, groups, mend
+        density,
+        apart,
+        seed,
+        size_m,
+        mask,
+        spacing,
+        bounds,
+        shares,
+        parts,
+        blocks,
+        groups,
+        mend,
+        corner,
+        free,
     )
 
 
@@ -99,7 +122,20 @@ def _mends(density: float, apart: tuple, shares: tuple) -> tuple[float, ...]:
 
 
 def _in_groups(
-    density, apart, seed, size_m, mask, spacing, bounds, shares, parts, blocks, groups, mend
+    density,
+    apart,
+    seed,
+    size_m,
+    mask,
+    spacing,
+    bounds,
+    shares,
+    parts,
+    blocks,
+    groups,
+    mend,
+    corner=(0, 0, 0),
+    free=None,
 ):
     done = []
     for g, members in enumerate(groups):
@@ -111,17 +147,9 @@ def _in_groups(
             bx, by, bk = (np.concatenate([d[i] for d in done]) for i in (0, 1, 3))
             discs = Blocks.of(bx, by, apart[bk] / 2, float(apart[members].max()) / 2)
             around.append((apart[members] / 2, discs))
-            own = min(
-                own
-                / _free(
-                    discs,
-                    float((apart[members] * shares[members]).sum() / shares[members].sum()) / 2,
-                    size_m,
-                    mask,
-                    spacing,
-                ),
-                densest(apart[members], shares[members]),
-            )
+            radius = _mean_radius(apart, shares, members)
+            left = _free(discs, radius, size_m, mask, spacing) if free is None else free[g]
+            own = min(own / left, densest(apart[members], shares[members]))
         step = next_step(own) if len(set(apart[members])) > 1 else own
         rates, full = candidate_rates(
             step,
@@ -140,11 +168,73 @@ def _in_groups(
             bounds,
             None if parts is None else np.ascontiguousarray(parts[members]),
             around,
+            corner,
         )
         done.append((x, y, p, members[k].astype(np.uint8)))
     return (
         tuple(np.concatenate([d[i] for d in done]) for i in range(4)) if len(done) > 1 else done[0]
     )
+
+
+def _mean_radius(apart: np.ndarray, shares: np.ndarray, members: np.ndarray) -> float:
+    """Half the distance that a group's kinds keep in the mean, m."""
+    return float((apart[members] * shares[members]).sum() / shares[members].sum()) / 2
+
+
+@dataclass(frozen=True)
+class Amount:
+    """What the whole plot decides of a sowing: plants per m² where its mask is 1, and the part of
+    the ground that each group of its kinds finds free.
+    """
+
+    per_m2: float
+    free: tuple[float, ...]
+
+
+def part_of(grid: Grid) -> tuple[int, int, int]:
+    """First row and column of a grid in the whole, and the whole's count of rows."""
+    return grid.row0, grid.col0, grid.whole_ny or grid.ny
+
+
+def free_shares(
+    density: float, apart_m: np.ndarray, shares: np.ndarray, mask: np.ndarray | None
+) -> tuple[float, ...]:
+    """The part of the ground that each group of kinds finds free of those placed before it, told
+    from trials at TRIALS strengths of a mask instead of from all plants of the plot.
+    """
+    apart = np.asarray(apart_m, np.float64)
+    shares = np.asarray(shares, np.float64)
+    density = min(float(density), densest(apart, shares))
+    groups = _groups(tuple(apart))
+    if len(groups) == 1 or density <= 0:
+        return (1.0,) * len(groups)
+    held = np.ones(1) if mask is None else np.clip(mask, 0, 1).ravel()
+    weight, edges = np.histogram(held, TRIALS, (0, 1), weights=held)
+    strengths = (edges[1:] + edges[:-1]) / 2 if mask is not None else edges[1:]
+    free = np.ones(len(groups))
+    for g in range(1, len(groups)):
+        found = [
+            _free_among(density * s, apart, shares, groups[:g], groups[g]) if w else 0.0
+            for s, w in zip(strengths, weight)
+        ]
+        free[g] = float((weight * found).sum() / max(weight.sum(), 1e-12))
+    return tuple(float(v) for v in np.clip(free, 0.2, 1))
+
+
+def _free_among(
+    density: float,
+    apart: np.ndarray,
+    shares: np.ndarray,
+    earlier: list[np.ndarray],
+    members: np.ndarray,
+) -> float:
+    """The free part among earlier groups sown at a density on a trial plot."""
+    kinds = np.concatenate(earlier)
+    own = density * shares[kinds].sum() / shares.sum()
+    side = float(np.sqrt(TRIAL_PLANTS / own))
+    x, y, _, kind = place(own, apart[kinds], 4411, (side, side), shares=shares[kinds])
+    discs = Blocks.of(x, y, apart[kinds][kind] / 2, float(apart[members].max()) / 2)
+    return _free(discs, _mean_radius(apart, shares, members), (side, side), None, 1.0)
 
 
 def _free(discs, own: float, size_m, mask, spacing) -> float:

@@ -12,7 +12,7 @@ from ..where import Site, holding
 from .candidates import Blocks, blocked
 from .density import wished
 from .layout import along, rows
-from .place import place
+from .place import Amount, part_of, place
 from .sowing import MOST, Sowing, aparts, own_radii
 
 
@@ -80,6 +80,7 @@ def _scattered(
     shares: np.ndarray,
     around: list,
     seed: int,
+    amount: Amount | None = None,
 ) -> Places:
     """Places at random, each kind where its own conditions hold."""
     parts = None
@@ -89,6 +90,8 @@ def _scattered(
         parts = np.stack([everywhere if a is None else a for a in asked]).astype(np.float32)
     # a number that is wished for is cut to the plant; so a few more are placed
     density = wished(sowing, held, site.plot.area_m2) * (1.04 if sowing.number else 1)
+    if amount is not None:
+        density = amount.per_m2
     return Places(
         *place(
             density,
@@ -101,6 +104,8 @@ def _scattered(
             shares,
             parts,
             around,
+            part_of(site.grid),
+            None if amount is None else amount.free,
         )
     )
 
@@ -156,6 +161,7 @@ def places_of(
     blocks: tuple,
     points: np.ndarray | None,
     seed: int,
+    amount: Amount | None = None,
 ) -> Places:
     """Every place of a sowing on the ground; see `sow` for what it is given."""
     shares = shares_of(sowing, path)
@@ -166,7 +172,7 @@ def places_of(
         discs = Blocks.of(blocks[0], blocks[1], blocks[2] * off, float(own.max()))
         around = [(own, discs)] if discs is not None else []
     if sowing.layout in ("natural", "clumped"):
-        found = _scattered(sowing, site, path, held, bounds, shares, around, seed)
+        found = _scattered(sowing, site, path, held, bounds, shares, around, seed, amount)
     else:
         if sowing.layout == "given":
             found = _given(sowing, points, seed)
@@ -175,7 +181,7 @@ def places_of(
         else:
             found = _along_line(sowing, points, shares, seed)
         found = _left_standing(found, site, held, around)
-    if sowing.number and len(found.x) > sowing.number:
+    if sowing.number and amount is None and len(found.x) > sowing.number:
         first = np.sort(np.argsort(found.rank, kind="stable")[: sowing.number])
         found = found.only(first)
     return found

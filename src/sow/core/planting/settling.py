@@ -45,6 +45,8 @@ def fill_candidates(
     n0,
     inverse,
     top,
+    row0,
+    col0,
     chance,
     cum,
     parts,
@@ -56,7 +58,8 @@ def fill_candidates(
 ):
     """A candidate stays with the chance of its place; `chance` (STEPS + 1) and `cum` (STEPS + 1,
     kinds) table it against the mask. `parts` (kinds or 0, ny, nx) says how much each kind belongs
-    there.
+    there. Field and parts begin at row `row0` and column `col0` of the plot, whose first row lies
+    at `top`.
     """
     ny, nx = offsets.shape[0], offsets.shape[1] - 1
     steps, kinds = len(chance) - 1, cum.shape[1]
@@ -75,11 +78,13 @@ def fill_candidates(
                 if not inside:
                     alive[k] = False
                     continue
+                row = (top - py) * inverse - row0
+                col = px * inverse - col0
                 share = 1.0
                 j = steps - 1
                 t = 1.0
                 if keep:
-                    share = bilinear_at(field, (top - py) * inverse, px * inverse) * steps
+                    share = bilinear_at(field, row, col) * steps
                     j = min(max(int(share), 0), steps - 1)
                     t = share - j
                 here = chance[j] + t * (chance[j + 1] - chance[j])
@@ -91,14 +96,14 @@ def fill_candidates(
                         total = 0.0
                         for m in range(kinds):
                             w = cum[j + 1, m] - (cum[j + 1, m - 1] if m else 0.0)
-                            total += w * bilinear_at(parts[m], (top - py) * inverse, px * inverse)
+                            total += w * bilinear_at(parts[m], row, col)
                         alive[k] = total > 1e-6
                         pick *= total
                         m, so_far = 0, 0.0
                         while m < kinds:
                             so_far += (
                                 cum[j + 1, m] - (cum[j + 1, m - 1] if m else 0.0)
-                            ) * bilinear_at(parts[m], (top - py) * inverse, px * inverse)
+                            ) * bilinear_at(parts[m], row, col)
                             if pick < so_far or m == kinds - 1:
                                 break
                             m += 1

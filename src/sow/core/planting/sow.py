@@ -6,6 +6,7 @@ from ..cabinet import kind_of
 from ..errors import SceneError
 from ..sample import heights_at, values_at
 from ..where import Site
+from .place import Amount
 from .places import kinds_by_hash, places_of, shares_of
 from .plants import Plants
 from .sowing import Sowing, sowing_seed
@@ -23,12 +24,14 @@ def sow(
     blocks: tuple = (),
     points: np.ndarray | None = None,
     air: Air | None = None,
+    amount: Amount | None = None,
 ) -> Plants:
     """Every plant of one sowing, its base on the drawn ground less its sink.
 
     `normals` float32 (ny, nx, 3); `held` the mask (None is everywhere); `bounds` (west, south,
     east, north, m) one tile, equal to the same part of the whole; `blocks` are discs (east, north,
-    radius) of what stands already; `points` the way that rows follow. Raises SceneError, told at
+    radius) of what stands already; `points` the way that rows follow;
+    `amount` is what the whole plot decides where the site is a part of it. Raises SceneError, told at
     `path`, where nothing can be sown.
     """
     stance = sowing.stance
@@ -37,7 +40,7 @@ def sow(
             "The smallest size is above the largest.", f"{path}.stance.smallest", "Swap the two."
         )
     seed = sowing_seed(sowing, site.plot.seed)
-    places = places_of(sowing, site, path, held, bounds, blocks, points, seed)
+    places = places_of(sowing, site, path, held, bounds, blocks, points, seed, amount)
     x = places.x
     y = places.y
     across = [

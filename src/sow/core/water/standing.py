@@ -1,5 +1,7 @@
 """Water: a sea, a lake or a pool at a still level, or a stream whose surface falls along a line."""
 
+from typing import Protocol
+
 import numpy as np
 from scipy.ndimage import label
 
@@ -70,15 +72,29 @@ def surface_of(w: Water, line, heights: np.ndarray, grid: Grid) -> np.ndarray:
     return np.column_stack([p, level])
 
 
+class Whole(Protocol):
+    """What is known of waters over the whole plot."""
+
+    def stream(self, water_id: str) -> np.ndarray:
+        """A stream's surface, as `surface_of` gives it."""
+
+    def pool(self, water_id: str, grid: Grid) -> np.ndarray:
+        """Where a pool's hollow lies, or next to it, bool (ny, nx)."""
+
+
 def levels(
-    waters: list[Water], heights: np.ndarray, grid: Grid, drawn=lambda mark_id: None
+    waters: list[Water],
+    heights: np.ndarray,
+    grid: Grid,
+    drawn=lambda mark_id: None,
+    whole: "Whole | None" = None,
 ) -> tuple[np.ndarray, list[np.ndarray]]:
     """Level of the water over each wet post (m, NaN where dry; the highest water wins), and each
     entry's own mask.
 
     "pool" wets only the hollow, below the level, that holds the given place; nothing when that
     place is dry. "stream" wets the ground below its surface within its width of the line
-    `drawn(mark)`.
+    `drawn(mark)`. `whole` knows what lies beyond the grid where that is a part of the plot.
     """
     level = np.full(heights.shape, np.nan, np.float32)
     masks = []
@@ -94,14 +110,16 @@ def levels(
                     "Draw a line under Marks, then choose it here.",
                 )
             if w.on:
-                s = surface_of(w, line, heights, grid)
+                s = whole.stream(w.id) if whole else surface_of(w, line, heights, grid)
                 away, along, _ = near(np.ascontiguousarray(s[:, :2]), grid, w.width_m / 2)
                 at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(s[:, :2], axis=0).T))])
                 own = np.interp(along, at, s[:, 2]).astype(np.float32)
                 under = (away <= w.width_m / 2) & (heights < own)
         else:
             under = heights < w.level_m if w.on else np.zeros(heights.shape, bool)
-        if w.reach == "pool" and under.any():
+        if w.reach == "pool" and whole:
+            under &= whole.pool(w.id, grid)
+        elif w.reach == "pool" and under.any():
             r = int(round(float(grid.rows_of(w.north_m))))
             c = int(round(float(grid.cols_of(w.east_m))))
             parts, _ = label(under)

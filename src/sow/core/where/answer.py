@@ -76,6 +76,9 @@ def answered(where: list, index: int, site: Site, path: str) -> np.ndarray:
             place,
             "Use it in the ground or the planting.",
         )
+    found = site.carried(place)
+    if found is not None:
+        return found
     answer = conditions.functions[item.kind](settled(item, where[:index], site, path), site, place)
     if item.invert:
         answer = 1 - answer

@@ -7,7 +7,7 @@ import numpy as np
 from numba import njit, prange
 from pydantic import Field, ValidationInfo, field_validator
 
-from ..document.entry import Register, Strict
+from ..document.entry import Register, Strict, at_place
 from ..document.fields import percent
 from ..document.offers import Context
 from ..errors import SceneError
@@ -134,10 +134,11 @@ def condition(
     label: str,
     sees: tuple[str, ...] = (),
     first: Callable[[Context], dict[str, Any]] = lambda context: {},
+    reach: Callable[[Any, Any], float] | None = None,
 ) -> Callable:
     """Registers a condition: the `stage` from which on it may be used, its `label` in menus, what
-    it `sees` besides land, water and marks (of SEES; cache keys follow from it), and its `first`
-    values.
+    it `sees` besides land, water and marks (of SEES; cache keys follow from it), its `first`
+    values, and its `reach` as `Register.add` explains it.
     """
     kind = model.model_fields["kind"].default
     if stage not in STAGES or not set(sees) <= set(SEES):
@@ -146,7 +147,7 @@ def condition(
             "",
             f"Stages: {', '.join(STAGES)}. Sights: {', '.join(SEES)}.",
         )
-    keep = conditions.add(model, label=label)
+    keep = conditions.add(model, label=label, reach=reach)
     stage_of[kind] = stage
     sees_of[kind] = sees
     first_of[kind] = first

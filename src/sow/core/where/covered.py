@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ..document.fields import percent
-from .base import Band, condition, fields_of
+from .base import Band, condition, fields_of, at_place
 from .site import Site
 
 
@@ -29,6 +29,7 @@ fields_of["covered"] = lambda p, site, path: site.shares(p.material, f"{path}.ma
     label="cover of a material",
     sees=("ground",),
     first=lambda c: {"material": c.before.get("ground", "")},
+    reach=at_place,
 )
 def answer(p: Covered, site: Site, path: str) -> np.ndarray:
     """1 within the band of what the other material covers; a material sees the ones before it as

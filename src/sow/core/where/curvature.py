@@ -16,7 +16,7 @@ class Bend(Band):
     soft: float = setting(2, "Softness", "/km", lo=0, hi=100000, slider=(0, 20), step=0.5)
 
 
-@condition(Bend, stage="land", label="curvature")
+@condition(Bend, stage="land", label="curvature", reach=lambda p, scene: 6 * scene.plot.support_m)
 def answer(p: Bend, site: Site, path: str) -> np.ndarray:
     """1 within the band of curvature over the support length; hollows are below 0, crests above
     (Zevenbergen & Thorne 1987).

@@ -16,7 +16,7 @@ class Facing(Condition):
     soft: float = setting(30, "Softness", "°", lo=0, hi=180, slider=(0, 90))
 
 
-@condition(Facing, label="facing")
+@condition(Facing, label="facing", reach=lambda p, scene: 2 * scene.plot.support_m)
 def answer(p: Facing, site: Site, path: str) -> np.ndarray:
     """1 where the ground falls towards the bearing; level ground (under 3 degrees) does not
     count.

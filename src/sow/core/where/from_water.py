@@ -1,12 +1,15 @@
 """Where: by distance to water."""
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
 from ..document.fields import setting
 from .base import Band, condition
 from .site import Site
+
+
+OPEN_M = 100_000  # a band that goes so far has no end
 
 
 class FromWater(Band):
@@ -16,7 +19,11 @@ class FromWater(Band):
     soft: float = setting(8, "Softness", "m", lo=0, hi=200000, slider=(0, 100), step=0.5)
 
 
-@condition(FromWater, stage="water", label="distance to water")
+def _reach(p: FromWater, scene: Any) -> float:
+    return (p.high if p.high < OPEN_M else p.low) + p.soft
+
+
+@condition(FromWater, stage="water", label="distance to water", reach=_reach)
 def answer(p: FromWater, site: Site, path: str) -> np.ndarray:
     """1 within the band of distance to the nearest water."""
     return p.band(site.sheet("from-water"), p.low, p.high, p.soft)

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..document.fields import setting
 from ..document.offers import Context
-from .base import Band, condition
+from .base import Band, condition, at_place
 from .site import Site
 
 
@@ -27,7 +27,7 @@ def _first(c: Context) -> dict:
     }
 
 
-@condition(Height, label="height", first=_first)
+@condition(Height, label="height", first=_first, reach=at_place)
 def answer(p: Height, site: Site, path: str) -> np.ndarray:
     """1 within the band of height."""
     return p.band(site.heights, p.low, p.high, p.soft)

@@ -33,7 +33,7 @@ class Hollows(Condition):
     soft: float = setting(1, "Softness", "m", lo=0, hi=500, slider=(0, 20), step=0.1)
 
 
-@condition(Hollows, label="hollows and ridges")
+@condition(Hollows, label="hollows and ridges", reach=lambda p, scene: 1.6 * p.size_m)
 def answer(p: Hollows, site: Site, path: str) -> np.ndarray:
     """1 where the ground lies lower than the mean around it (topographic position, Weiss 2001)."""
 

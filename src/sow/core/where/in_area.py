@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ..document.fields import setting
-from .base import Condition, condition, ramp
+from .base import Condition, condition, ramp, at_place
 from .site import Site
 
 
@@ -19,7 +19,7 @@ class InArea(Condition):
     soft: float = setting(3, "Softness", "m", lo=0, hi=50000, slider=(0, 100))
 
 
-@condition(InArea, label="in an area", first=lambda c: {"mark": c.mark("area")})
+@condition(InArea, label="in an area", first=lambda c: {"mark": c.mark("area")}, reach=at_place)
 def answer(p: InArea, site: Site, path: str) -> np.ndarray:
     """1 inside the area, with a soft edge centred on it."""
     deep = site.inside(p.mark, abs(p.grown_m) + p.soft + site.grid.spacing, f"{path}.mark")

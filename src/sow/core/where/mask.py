@@ -1,6 +1,6 @@
 """Where: inside a mask picture kept among the marks."""
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
@@ -22,10 +22,16 @@ class Drawn(Condition):
     )
 
 
+def _reach(p: Drawn, scene: Any) -> float:
+    mask = next((m for m in scene.marks if m.id == p.mark and m.kind == "mask"), None)
+    return 0.0 if mask is None else abs(mask.widen_m) + 1.5 * mask.blur_m
+
+
 @condition(
     Drawn,
     label="mask: painted, picture, zone",
     first=lambda c: {"mark": c.mark("mask"), "bound": c.before.get("own landform", "")},
+    reach=_reach,
 )
 def answer(p: Drawn, site: Site, path: str) -> np.ndarray:
     """The mask's own value, white = 1, stretched over the plot or one landform, and

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from ..document.fields import length_m, setting
-from .base import Condition, condition, ramp
+from .base import Condition, condition, ramp, at_place
 from .site import Site
 
 
@@ -17,7 +17,7 @@ class NearLine(Condition):
     soft: float = setting(3, "Softness", "m", lo=0, hi=50000, slider=(0, 100))
 
 
-@condition(NearLine, label="near a line", first=lambda c: {"mark": c.mark("line")})
+@condition(NearLine, label="near a line", first=lambda c: {"mark": c.mark("line")}, reach=at_place)
 def answer(p: NearLine, site: Site, path: str) -> np.ndarray:
     """1 within this distance of the line, to either hand."""
     away = site.near(p.mark, p.within_m + p.soft + site.grid.spacing, f"{path}.mark")

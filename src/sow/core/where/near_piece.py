@@ -7,7 +7,7 @@ from pydantic import Field
 from scipy.spatial import cKDTree
 
 from ..document.fields import length_m, setting
-from .base import Absent, Condition, condition, fields_of, ramp
+from .base import Absent, Condition, condition, fields_of, ramp, at_place
 from .site import Site
 
 
@@ -46,7 +46,7 @@ def away(p: NearPiece, site: Site, path: str) -> np.ndarray:
 fields_of["near-piece"] = away
 
 
-@condition(NearPiece, label="near a piece", sees=("pieces",))
+@condition(NearPiece, label="near a piece", sees=("pieces",), reach=at_place)
 def answer(p: NearPiece, site: Site, path: str) -> np.ndarray:
     """1 within this distance of the piece's own place."""
     return ramp((p.within_m - away(p, site, path)) / max(p.soft / 2, 1e-3)).astype(np.float32)

@@ -1,6 +1,6 @@
 """Where: close to the plants of an earlier sowing."""
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
@@ -9,6 +9,9 @@ from scipy.spatial import cKDTree
 from ..document.fields import setting
 from .base import Band, condition, fields_of
 from .site import Site
+
+
+OPEN_M = 5_000  # a band that goes so far has no end
 
 
 class NearSowing(Band):
@@ -42,12 +45,17 @@ def away(p: NearSowing, site: Site, path: str) -> np.ndarray:
 fields_of["near-sowing"] = away
 
 
+def _reach(p: NearSowing, scene: Any) -> float:
+    return (p.high if p.high < OPEN_M else p.low) + p.soft
+
+
 @condition(
     NearSowing,
     stage="planting",
     label="distance to a sowing",
     sees=("sowings",),
     first=lambda c: {"sowing": c.before.get("planting", "")},
+    reach=_reach,
 )
 def answer(p: NearSowing, site: Site, path: str) -> np.ndarray:
     """1 within the band of distance to the nearest plant: 0 to some metres is "under" and "beside",

@@ -7,7 +7,7 @@ from scipy.special import ndtri
 
 from .. import noise
 from ..document.fields import length_m, percent, setting
-from .base import Condition, condition, ramp
+from .base import Condition, condition, ramp, at_place
 from .site import Site
 
 
@@ -22,7 +22,7 @@ class Patches(Condition):
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
 
-@condition(Patches, label="noise patches")
+@condition(Patches, label="noise patches", reach=at_place)
 def answer(p: Patches, site: Site, path: str) -> np.ndarray:
     """1 inside patches of smooth noise that take the given share of the plane."""
     field = noise.fbm(

@@ -29,7 +29,7 @@ class Shore(Band):
     )
 
 
-@condition(Shore, stage="water", label="height above water")
+@condition(Shore, stage="water", label="height above water", reach=lambda p, scene: p.within_m)
 def answer(p: Shore, site: Site, path: str) -> np.ndarray:
     """1 within the band of height above the level of the nearest water, near enough to it."""
     wet = (

@@ -28,7 +28,8 @@ class Site:
     material, `plants(sowing, path)` the places (n, 2) of an earlier sowing's plants, `pieces` the
     places of pieces by id, `shots` those that are on, by id. `whole` gives the site
     of the plot's view grid where this one is another: what holds for the whole plot, as a target of
-    cover, is found there.
+    cover, is found there. `carried(place)` is what was answered over the whole plot to the
+    condition at a place of the document, where this site is a part of it that cannot tell.
     """
 
     heights: np.ndarray
@@ -45,6 +46,7 @@ class Site:
     pieces: dict[str, tuple[float, float]] = field(default_factory=dict)
     shots: dict[str, Shot] = field(default_factory=dict)
     whole: Callable[[], "Site"] | None = None
+    carried: Callable[[str], np.ndarray | None] = lambda place: None
     _kept: dict = field(default_factory=dict)
 
     def measure(self, name: str, make: Callable[[], Any]) -> Any:

@@ -25,7 +25,7 @@ def _first(c: Context) -> dict:
     return {"low": 26, "high": 90, "soft": 6}
 
 
-@condition(Slope, label="slope", first=_first)
+@condition(Slope, label="slope", first=_first, reach=lambda p, scene: 2 * scene.plot.support_m)
 def answer(p: Slope, site: Site, path: str) -> np.ndarray:
     """1 within the band of slope, measured over the plot's support length."""
     field = site.measure(

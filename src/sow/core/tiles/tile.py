@@ -1,0 +1,74 @@
+"""One tile of a plot: land, water, ground and plants."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..build import Build, Rasters
+from ..cache import Cache
+from ..planting.plants import Plants
+from ..planting.sowing import Sowing
+from ..plot import Grid
+from .cut import Cut, halo_of
+from .whole import Whole
+
+CACHE_BYTES = 3 << 30
+
+
+@dataclass(frozen=True)
+class Tile:
+    """What a tile holds: heights (float32 m), shares of the materials (count, ny, nx), level of the
+    water (m, NaN where dry; None where there is none) and the plants whose places lie in it.
+    """
+
+    grid: Grid
+    heights: np.ndarray
+    shares: np.ndarray
+    water_m: np.ndarray | None
+    sown: list[tuple[Sowing, Plants]]
+
+
+def tile_of(
+    whole: Whole,
+    rasters: Rasters,
+    cut: Cut,
+    row: int,
+    column: int,
+    planted: bool = True,
+    check: Callable[[], None] = lambda: None,
+) -> Tile:
+    """A tile, the same whichever tiles are grown beside it. Raises SceneError."""
+    scene = whole.scene
+    inner = cut.tile(row, column)
+    wide = cut.tile(row, column, halo_of(scene, cut.grid.spacing))
+    build = Build(
+        scene, wide, Cache(CACHE_BYTES), rasters, check=check, around=whole.around
+    )
+    r0 = inner.row0 - wide.row0
+    c0 = inner.col0 - wide.col0
+    own = np.s_[..., r0 : r0 + inner.ny, c0 : c0 + inner.nx]
+    level = build.water()[0][own]
+    sown = []
+    for i, sowing in enumerate(scene.planting if planted else []):
+        if sowing.on:
+            sown.append((sowing, _within(build.plants(i), inner, cut.grid)))
+    return Tile(
+        inner,
+        build.heights[own],
+        build.ground()[own],
+        level if np.isfinite(level).any() else None,
+        sown,
+    )
+
+
+def _within(plants: Plants, tile: Grid, plot: Grid) -> Plants:
+    """The plants of a tile: an edge belongs to the tile east or north of it, the plot's own to the
+    last.
+    """
+    west, south, east, north = tile.bounds()
+    here = (plants.east >= west) & (plants.north >= south)
+    last_column = tile.col0 + tile.nx == plot.nx
+    here &= (plants.east <= east) if last_column else (plants.east < east)
+    here &= (plants.north <= north) if tile.row0 == 0 else (plants.north < north)
+    return Plants(**{name: values[here] for name, values in vars(plants).items()})
