@@ -15,6 +15,7 @@ from bench.light import light
 from bench.load import load
 from bench.planting import density, placing
 from bench.stills import stills
+from bench.tiles import tiles
 from bench.view import view
 from bench.water import water
 from bench.whole import demo, history, large, memory
@@ -42,6 +43,7 @@ ALL = {
         first_use,
         light,
         stills,
+        tiles,
         water,
         load,
     )

@@ -26,7 +26,8 @@ from sow.core.picture.prepared import view_of
 from sow.core.picture.still import Still
 from sow.core.picture.sway import sway_of
 from sow.core.scene import read_scene
-from sow.stills.crew import Crew
+from sow.crew.crew import Crew
+from sow.stills import handed
 from sow.stills.folder import Shelf
 from sow.stills.keeper import Keeper
 from tests.small import SIDE_M, build_of, scene_of
@@ -218,8 +219,8 @@ class OfFrames(unittest.TestCase):
         with Crew(workers=2) as crew:
             pids = [w["pid"] for w in crew.client.run(lambda: {"pid": os.getpid()}).values()]
             threading.Timer(6, os.kill, (pids[0], signal.SIGKILL)).start()
-            both = dict(crew.frames(package, scene.shots[0], order, list(range(3))))
-            passed = crew.passed(package, scene.shots[0], order, lambda: None)
+            both = dict(handed.frames(crew, package, scene.shots[0], order, list(range(3))))
+            passed = handed.passed(crew, package, scene.shots[0], order, lambda: None)
             with tempfile.TemporaryDirectory() as folder:
                 build = build_of(moves=MOVES, marks=[WAY])
                 still_order = Order(**{**SMALL, "clip": None})

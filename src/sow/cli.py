@@ -5,6 +5,7 @@ It needs no database and no browser.
 
 import argparse
 import json
+import os
 import sys
 import tempfile
 from pathlib import Path
@@ -26,6 +27,8 @@ from .core.picture.still import Still, Told
 from .core.picture.wrap import CONVENTIONS
 from .core.scene import schema
 from .core.shots.shot import Shot
+from .core.tiles.cut import Cut
+from .core.tiles.files import TileOrder
 from .core.works import do, works
 
 
@@ -51,6 +54,13 @@ def _parser() -> argparse.ArgumentParser:
     grown.add_argument(
         "--only", metavar="NAME,...", help="what to write, as heights,plants,scene,usd"
     )
+    tiles = grown.add_argument_group("a land larger than a machine")
+    tiles.add_argument("--tiles", action="store_true", help="by tiles, each a part of the files")
+    tiles.add_argument("--spacing", type=float, metavar="M", help="metres from post to post")
+    tiles.add_argument("--tile-posts", type=int, default=1025, metavar="N", help="a side of a tile")
+    tiles.add_argument("--forms", default="tif", help="of heights: tif, png, raw")
+    tiles.add_argument("--no-plants", action="store_true", help="land, ground and water alone")
+    tiles.add_argument("--workers", type=int, metavar="N", help="on this machine (default: cores)")
     still = commands.add_parser("still", help="take the pictures of a scene's shots")
     still.add_argument("scene", help="a scene.json with its rasters beside it, its folder, a zip")
     still.add_argument("out", type=Path, help="the folder to write into")
@@ -177,6 +187,36 @@ def _grow(args: argparse.Namespace) -> None:
     )
 
 
+def _grow_tiles(args: argparse.Namespace) -> None:
+    # they take a second to load, which no other command needs
+    from .crew.crew import Crew  # noqa: PLC0415
+    from .tiles.grow import grow_tiles  # noqa: PLC0415
+
+    scene, rasters = open_scene(args.scene)
+    forms = args.forms.split(",")
+    if unknown := set(forms) - {"tif", "png", "raw"}:
+        raise SceneError(f"There is no form {', '.join(sorted(unknown))}.", "forms", "tif,png,raw.")
+    spacing = args.spacing or scene.plot.grid(args.size).spacing
+    Cut.of(scene.plot, args.tile_posts, spacing)  # told before anything is begun
+    order = TileOrder(
+        posts=args.tile_posts,
+        spacing_m=spacing,
+        **{form: form in forms for form in ("tif", "png", "raw")},
+        plants=not args.no_plants,
+    )
+    scheduler = os.environ.get("SOW_SCHEDULER", "")
+    with Crew(scheduler, args.workers or os.cpu_count() or 1) as crew:
+        if crew.told:
+            print(f"sow: {crew.told}", file=sys.stderr)
+        tell = lambda done, of: print(f"  {done} of {of} tiles", file=sys.stderr)
+        report = grow_tiles(scene, rasters, args.out, order, crew, tell)
+    nx, ny = report["posts"]
+    print(
+        f"{args.out}: {report['tiles']} tiles ({report['grown']} grown), {nx} × {ny} posts, "
+        f"{report['plants']:,} plants, {report['seconds']:.1f} s"
+    )
+
+
 def _work(args: argparse.Namespace) -> None:
     scene, rasters = open_scene(args.scene)
     try:
@@ -209,7 +249,7 @@ def main(argv: list[str] | None = None) -> int:
         elif args.command == "kind":
             print(f"{args.out}: {', '.join(write_kind(args.name, args.out, args.look))}")
         else:
-            _grow(args)
+            (_grow_tiles if args.tiles else _grow)(args)
         return 0
     except SceneError as e:
         print(f"sow: {e}", file=sys.stderr)

@@ -15,8 +15,8 @@ from ..core.formats.folder import open_scene
 from ..core.formats.stillfiles import write_still
 from ..core.picture.order import Order
 from ..core.picture.still import Still, Told
-from . import tasks
-from .crew import Crew
+from ..crew.crew import Crew
+from . import handed, tasks
 from .folder import Kept, State
 
 TELLS_EVERY_S = 0.25
@@ -85,7 +85,7 @@ class Taking:
         passed = None
         if self.crew is not None and self.crew.far:
             package = (kept.folder / "scene.zip").read_bytes()
-            passed = self.crew.passed(package, kept.shot, kept.order, self.check)
+            passed = handed.passed(self.crew, package, kept.shot, kept.order, self.check)
         still = Still(
             build, kept.shot, kept.order, kept.gathered, self.tell, self.check, passed=passed
         )
@@ -141,7 +141,9 @@ class Moving:
             taking.state.note = crew.told
             package = (kept.folder / "scene.zip").read_bytes()
             began = time.perf_counter()
-            for k, files in crew.frames(package, kept.shot, self.order, wanted, taking.check):
+            for k, files in handed.frames(
+                crew, package, kept.shot, self.order, wanted, taking.check
+            ):
                 self._keep(k, files)
                 made += 1
                 each = (time.perf_counter() - began) / made

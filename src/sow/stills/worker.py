@@ -12,7 +12,7 @@ import time
 from pathlib import Path
 
 from ..core.cache import Cache
-from .crew import Crew
+from ..crew.crew import Crew
 from .folder import Shelf
 from .taking import Taking
 

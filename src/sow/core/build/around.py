@@ -30,12 +30,14 @@ class LandBelow:
 class Around:
     """What was found of a whole plot on a coarse grid, for builds of its parts on a finer one.
 
-    `changes` holds what entries of the land add (m) that look too far for a part, `answers` what
-    conditions say that do, by their place in the document; `pools` where a pool lies or next to it,
-    `streams` the surface of a stream, `amounts` what decides how many plants a sowing gives.
+    `finished` is the whole land (m). `changes` holds what entries of the land add (m) that look too
+    far for a part, `answers` what conditions say that do, by their place in the document; `pools`
+    where a pool lies or next to it, `streams` the surface of a stream, `amounts` what decides how
+    many plants a sowing gives.
     """
 
     grid: Grid
+    finished: np.ndarray
     lands: dict[str, LandBelow] = field(default_factory=dict)
     changes: dict[str, np.ndarray] = field(default_factory=dict)
     answers: dict[str, np.ndarray] = field(default_factory=dict)

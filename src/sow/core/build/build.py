@@ -387,9 +387,7 @@ class Build:
         return self.once(
             "water",
             self.water_key,
-            lambda: levels(
-                self.scene.water, self.heights, self.grid, self.marks.line, self.around
-            ),
+            lambda: levels(self.scene.water, self.heights, self.grid, self.marks.line, self.around),
         )
 
     def ground(self) -> np.ndarray:

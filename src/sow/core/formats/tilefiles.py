@@ -107,7 +107,7 @@ def tile_files(grown: Grown, options: TileFiles) -> None:
             "west_m": column * cut.spacing * (cut.posts - 1),
             "north_m": cut.grid.depth_m - row * cut.spacing * (cut.posts - 1),
         }
-        line["heights"] = _write_heights(folder, name, heights, low_m, high_m, options)
+        line["heights"] = write_heights(folder, name, heights, low_m, high_m, options)
         line |= _write_layers(folder, name, layers, rows, columns)
         lines.append(line)
     facts = {
@@ -143,9 +143,12 @@ def _layers(build: Build, options: TileFiles) -> dict[str, np.ndarray]:
     return out
 
 
-def _write_heights(
+def write_heights(
     folder: Path, name: str, heights: np.ndarray, low: float, high: float, options: TileFiles
 ) -> dict[str, str]:
+    """The heights of a tile in the forms that are asked for; whole numbers run from `low` to `high`
+    (m). Gives the names of the files by form.
+    """
     out = {}
     span = max(high - low, 1e-9)
     steps = np.rint(np.clip((heights.astype(np.float64) - low) / span, 0, 1) * STEPS)
@@ -174,15 +177,23 @@ def _write_layers(
             out[key] = f"{key}-{name}.tif"
             write_tiff(folder / out[key], bicubic(values, rows, columns), 1.0)
             continue
-        parts = np.clip([bicubic(v, rows, columns) for v in values], 0, 1)
-        parts = whole(parts / np.maximum(parts.sum(0), 1e-9), 255)
-        out[key] = []
-        for a in range(0, len(parts), 4):
-            packed = np.zeros((len(rows), len(columns), 4), np.uint8)
-            packed[..., : len(parts[a : a + 4])] = parts[a : a + 4].transpose(1, 2, 0)
-            out[key].append(f"weights-{name}-{a // 4 + 1}.png")
-            (folder / out[key][-1]).write_bytes(png_bytes(packed))
+        out[key] = write_weights(
+            folder, name, np.stack([bicubic(v, rows, columns) for v in values])
+        )
     return out
+
+
+def write_weights(folder: Path, name: str, shares: np.ndarray) -> list[str]:
+    """The shares of a tile's materials (count, ny, nx), four to a picture; gives their names."""
+    parts = np.clip(shares, 0, 1)
+    parts = whole(parts / np.maximum(parts.sum(0), 1e-9), 255)
+    files = []
+    for a in range(0, len(parts), 4):
+        packed = np.zeros((*parts.shape[1:], 4), np.uint8)
+        packed[..., : len(parts[a : a + 4])] = parts[a : a + 4].transpose(1, 2, 0)
+        files.append(f"weights-{name}-{a // 4 + 1}.png")
+        (folder / files[-1]).write_bytes(png_bytes(packed))
+    return files
 
 
 def _around(build: Build) -> dict[str, Any]:

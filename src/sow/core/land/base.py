@@ -7,7 +7,7 @@ from typing import Any, Literal, Protocol
 import numpy as np
 from pydantic import Field
 
-from ..document.entry import Entry, Register, at_place
+from ..document.entry import Entry, Register
 from ..document.fields import percent, setting, shown
 from ..errors import SceneError
 from ..plot import Grid, Plot

@@ -4,11 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..document.entry import Handles
+from ..document.entry import Handles, at_place
 from ..document.fields import file_setting, setting
 from ..document.offers import Offer
 from ..errors import SceneError
-from .base import Below, Shape, landforms, at_place
+from .base import Below, Shape, landforms
 from .heightmap import Laid, lay, prepared
 
 

@@ -6,9 +6,10 @@ import numpy as np
 from pydantic import Field
 
 from .. import noise as source
+from ..document.entry import at_place
 from ..document.fields import percent, setting
 from ..document.offers import Offer
-from .base import Below, Shape, landforms, at_place
+from .base import Below, Shape, landforms
 from .noise import Pattern
 
 

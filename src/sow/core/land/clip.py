@@ -5,9 +5,10 @@ from typing import Literal, Self
 import numpy as np
 from pydantic import model_validator
 
+from ..document.entry import at_place
 from ..document.fields import setting
 from ..document.offers import Offer
-from .base import Below, Process, processes, at_place
+from .base import Below, Process, processes
 
 
 class Clip(Process):

@@ -7,13 +7,13 @@ from pydantic import Field
 from scipy.interpolate import RBFInterpolator
 from shapely import LineString, STRtree
 
-from ..document.entry import Strict
+from ..document.entry import Strict, at_place
 from ..document.fields import setting
 from ..document.offers import Offer
 from ..errors import SceneError
 from ..plot import Grid
 from ..sample import bicubic
-from .base import Below, Landform, Shape, landforms, at_place
+from .base import Below, Landform, Shape, landforms
 
 MOST_SAMPLES, SURFACE_POSTS = 1400, 193
 

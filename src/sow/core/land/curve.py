@@ -5,8 +5,9 @@ from typing import Literal
 import numpy as np
 
 from ..document.curve import Curve, along, curve_setting
+from ..document.entry import at_place
 from ..document.offers import Offer
-from .base import Below, Process, needs_land, processes, at_place
+from .base import Below, Process, needs_land, processes
 
 
 class HeightCurve(Process):

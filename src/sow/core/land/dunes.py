@@ -5,11 +5,12 @@ from typing import Literal
 import numpy as np
 
 from .. import noise as source
+from ..document.entry import at_place
 from ..document.fields import bearing, length_m, percent, place_m, setting
 from ..document.offers import Offer
 from ..noise import Lay
 from ..plot import Grid, Plot
-from .base import Below, Frame, Landform, Shape, landforms, at_place
+from .base import Below, Frame, Landform, Shape, landforms
 
 SLIP = np.tan(np.deg2rad(33.0))  # dry sand's angle of rest
 

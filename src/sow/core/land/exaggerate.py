@@ -4,9 +4,10 @@ from typing import Literal
 
 import numpy as np
 
+from ..document.entry import at_place
 from ..document.fields import setting
 from ..document.offers import Offer
-from .base import Below, Process, processes, at_place
+from .base import Below, Process, processes
 
 
 class Exaggerate(Process):

@@ -5,10 +5,11 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
+from ..document.entry import at_place
 from ..document.fields import length_m, setting
 from ..document.offers import Offer
 from ..where import ramp
-from .base import Below, Process, processes, at_place
+from .base import Below, Process, processes
 
 
 class Fade(Process):

@@ -9,11 +9,11 @@ from pydantic import Field
 from .. import noise
 from ..document.curve import Curve, curve_setting
 from ..document.curve import along as at
-from ..document.entry import Handles
+from ..document.entry import Handles, at_place
 from ..document.fields import bearing, percent, setting
 from ..document.offers import Context, Offer
 from ..plot import Plot
-from .base import Below, Frame, Landform, Shape, landforms, at_place
+from .base import Below, Frame, Landform, Shape, landforms
 
 ROUND: list[list[float]] = [[0, 1], [0.25, 0.844], [0.5, 0.5], [0.75, 0.156], [1, 0]]
 LABELS = {

@@ -8,13 +8,13 @@ from pydantic import Field
 from scipy.ndimage import gaussian_filter, map_coordinates, spline_filter
 
 from ..cabinet.heightmaps import ready
-from ..document.entry import Handles
+from ..document.entry import Handles, at_place
 from ..document.fields import bearing, file_setting, length_m, place_m, setting
 from ..document.offers import Offer
 from ..errors import SceneError
 from ..formats.elevation import destep
 from ..plot import Plot
-from .base import Below, Frame, Landform, Shape, landforms, at_place
+from .base import Below, Frame, Landform, Shape, landforms
 
 
 class Laid(Landform):

@@ -4,8 +4,9 @@ from typing import Literal
 
 import numpy as np
 
+from ..document.entry import at_place
 from ..document.offers import Offer
-from .base import Below, Process, processes, at_place
+from .base import Below, Process, processes
 
 
 class Invert(Process):

@@ -5,7 +5,6 @@ from pydantic import Field
 
 from ..errors import SceneError
 from ..marks.shapes import way
-from ..sample import heights_at
 from .base import Below, Process
 
 

@@ -6,10 +6,11 @@ import numpy as np
 from pydantic import Field
 
 from .. import noise as source
+from ..document.entry import at_place
 from ..document.fields import bearing, length_m, percent, place_m, setting
 from ..document.offers import Offer
 from ..plot import Plot
-from .base import Below, Frame, Landform, Shape, landforms, at_place
+from .base import Below, Frame, Landform, Shape, landforms
 
 FORMS = {
     "smooth": source.fbm,

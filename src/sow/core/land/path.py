@@ -5,11 +5,12 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
+from ..document.entry import at_place
 from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
 from ..marks.shapes import near
 from ..where import ramp
-from .base import Below, processes, at_place
+from .base import Below, processes
 from .line import Along, followed, profile
 
 

@@ -6,10 +6,11 @@ import numpy as np
 
 from ..document.curve import Curve, curve_setting
 from ..document.curve import along as at
+from ..document.entry import at_place
 from ..document.fields import length_m, setting
 from ..document.offers import Offer
 from ..marks.shapes import near
-from .base import Below, processes, at_place
+from .base import Below, processes
 from .form import ROUND
 from .line import Along, followed
 

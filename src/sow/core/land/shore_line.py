@@ -5,12 +5,13 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
+from ..document.entry import at_place
 from ..document.fields import length_m, setting
 from ..document.offers import Offer
 from ..errors import SceneError
 from ..marks.shapes import inside, near, way
 from ..where import ramp
-from .base import Below, processes, at_place
+from .base import Below, processes
 from .line import Along, profile
 
 

@@ -5,10 +5,11 @@ from typing import Literal
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
+from ..document.entry import at_place
 from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
 from ..marks.shapes import near
-from .base import Below, processes, at_place
+from .base import Below, processes
 from .clip import soft_max
 from .line import Along, followed, profile
 

@@ -5,9 +5,10 @@ from typing import Literal
 import numpy as np
 
 from .. import noise
+from ..document.entry import at_place
 from ..document.fields import bearing, length_m, percent, setting
 from ..document.offers import Offer
-from .base import Below, Process, needs_land, processes, at_place
+from .base import Below, Process, needs_land, processes
 
 
 class Terraces(Process):

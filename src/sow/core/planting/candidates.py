@@ -70,7 +70,17 @@ def blocked(x, y, own, kind, alive, blocks: Blocks | None) -> None:
 
 
 def settled(
-    rates, full, apart, seed, size_m, mask=None, spacing=1.0, bounds=None, parts=None, blocks=(), corner=(0, 0, 0)
+    rates,
+    full,
+    apart,
+    seed,
+    size_m,
+    mask=None,
+    spacing=1.0,
+    bounds=None,
+    parts=None,
+    blocks=(),
+    corner=(0, 0, 0),
 ):
     """Candidates laid out by `rates` (STEPS + 1, kinds; 1/m²) of `full`, and those that are left
     when the rounds are over. `corner` as `place` explains it.

@@ -18,7 +18,6 @@ from ..plot import Grid
 from .candidates import Blocks, blocked, settled
 from .crowding import candidate_rates, densest, next_step
 
-
 TRIALS = 8
 TRIAL_PLANTS = 20_000
 

@@ -30,9 +30,9 @@ def sow(
 
     `normals` float32 (ny, nx, 3); `held` the mask (None is everywhere); `bounds` (west, south,
     east, north, m) one tile, equal to the same part of the whole; `blocks` are discs (east, north,
-    radius) of what stands already; `points` the way that rows follow;
-    `amount` is what the whole plot decides where the site is a part of it. Raises SceneError, told at
-    `path`, where nothing can be sown.
+    radius) of what stands already; `points` the way that rows follow; `amount` is what the whole
+    plot decides where the site is a part of it. Raises SceneError, told at `path`, where nothing
+    can be sown.
     """
     stance = sowing.stance
     if stance.smallest > stance.largest:

@@ -38,7 +38,9 @@ class Cut:
         """
         if posts not in TILE_POSTS:
             told = ", ".join(map(str, TILE_POSTS))
-            raise SceneError(f"A tile of {posts} posts is not possible.", "posts", f"One of {told}.")
+            raise SceneError(
+                f"A tile of {posts} posts is not possible.", "posts", f"One of {told}."
+            )
         if not 0.01 <= spacing_m <= plot.longer_m / 32:
             raise SceneError(
                 f"Posts {spacing_m:g} m apart are not possible on this plot.",

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -19,7 +20,8 @@ CACHE_BYTES = 3 << 30
 @dataclass(frozen=True)
 class Tile:
     """What a tile holds: heights (float32 m), shares of the materials (count, ny, nx), level of the
-    water (m, NaN where dry; None where there is none) and the plants whose places lie in it.
+    water (m, NaN where dry; None where there is none), and the plants and pieces whose places lie
+    in it.
     """
 
     grid: Grid
@@ -27,6 +29,7 @@ class Tile:
     shares: np.ndarray
     water_m: np.ndarray | None
     sown: list[tuple[Sowing, Plants]]
+    pieces: list[dict]
 
 
 def tile_of(
@@ -42,9 +45,7 @@ def tile_of(
     scene = whole.scene
     inner = cut.tile(row, column)
     wide = cut.tile(row, column, halo_of(scene, cut.grid.spacing))
-    build = Build(
-        scene, wide, Cache(CACHE_BYTES), rasters, check=check, around=whole.around
-    )
+    build = Build(scene, wide, Cache(CACHE_BYTES), rasters, check=check, around=whole.around)
     r0 = inner.row0 - wide.row0
     c0 = inner.col0 - wide.col0
     own = np.s_[..., r0 : r0 + inner.ny, c0 : c0 + inner.nx]
@@ -59,16 +60,22 @@ def tile_of(
         build.ground()[own],
         level if np.isfinite(level).any() else None,
         sown,
+        [p for p in build.pieces() if _holds(inner, cut.grid, p["east_m"], p["north_m"])],
     )
 
 
 def _within(plants: Plants, tile: Grid, plot: Grid) -> Plants:
-    """The plants of a tile: an edge belongs to the tile east or north of it, the plot's own to the
-    last.
-    """
-    west, south, east, north = tile.bounds()
-    here = (plants.east >= west) & (plants.north >= south)
-    last_column = tile.col0 + tile.nx == plot.nx
-    here &= (plants.east <= east) if last_column else (plants.east < east)
-    here &= (plants.north <= north) if tile.row0 == 0 else (plants.north < north)
+    """The plants of a tile."""
+    here = _holds(tile, plot, plants.east, plants.north)
     return Plants(**{name: values[here] for name, values in vars(plants).items()})
+
+
+def _holds(tile: Grid, plot: Grid, east: Any, north: Any) -> Any:
+    """Whether places lie in a tile: an edge belongs to the tile east or north of it, the plot's own
+    to the last.
+    """
+    west, south, east_end, north_end = tile.bounds()
+    inside = (east >= west) & (north >= south)
+    last_column = tile.col0 + tile.nx == plot.nx
+    inside = inside & ((east <= east_end) if last_column else (east < east_end))
+    return inside & ((north <= north_end) if tile.row0 == 0 else (north < north_end))

@@ -49,7 +49,7 @@ def whole_of(
     """
     grid = scene.plot.grid(posts)
     build = Build(scene, grid, Cache(CACHE_BYTES), rasters, tell)
-    around = Around(grid)
+    around = Around(grid, build.heights)
     _find_land(build, around, spacing)
     found = scene.model_copy(deep=True)
     own = dict(lists_of(found))
@@ -127,4 +127,6 @@ def _find_amounts(build: Build, around: Around) -> None:
             held = clear if held is None else held * clear
         per_m2 = wished(sowing, held, build.scene.plot.area_m2)
         shares = shares_of(sowing, path)
-        around.amounts[sowing.id] = Amount(per_m2, free_shares(per_m2, aparts(sowing), shares, held))
+        around.amounts[sowing.id] = Amount(
+            per_m2, free_shares(per_m2, aparts(sowing), shares, held)
+        )

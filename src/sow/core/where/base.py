@@ -7,7 +7,7 @@ import numpy as np
 from numba import njit, prange
 from pydantic import Field, ValidationInfo, field_validator
 
-from ..document.entry import Register, Strict, at_place
+from ..document.entry import Register, Strict
 from ..document.fields import percent
 from ..document.offers import Context
 from ..errors import SceneError

@@ -5,8 +5,9 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
+from ..document.entry import at_place
 from ..document.fields import percent
-from .base import Band, condition, fields_of, at_place
+from .base import Band, condition, fields_of
 from .site import Site
 
 

@@ -8,7 +8,6 @@ from ..document.fields import setting
 from .base import Band, condition
 from .site import Site
 
-
 OPEN_M = 100_000  # a band that goes so far has no end
 
 

@@ -5,9 +5,10 @@ from typing import Literal
 
 import numpy as np
 
+from ..document.entry import at_place
 from ..document.fields import setting
 from ..document.offers import Context
-from .base import Band, condition, at_place
+from .base import Band, condition
 from .site import Site
 
 

@@ -5,8 +5,9 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
+from ..document.entry import at_place
 from ..document.fields import length_m, setting
-from .base import Condition, condition, ramp, at_place
+from .base import Condition, condition, ramp
 from .site import Site
 
 

@@ -6,8 +6,9 @@ import numpy as np
 from pydantic import Field
 from scipy.spatial import cKDTree
 
+from ..document.entry import at_place
 from ..document.fields import length_m, setting
-from .base import Absent, Condition, condition, fields_of, ramp, at_place
+from .base import Absent, Condition, condition, fields_of, ramp
 from .site import Site
 
 

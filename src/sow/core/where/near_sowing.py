@@ -10,7 +10,6 @@ from ..document.fields import setting
 from .base import Band, condition, fields_of
 from .site import Site
 
-
 OPEN_M = 5_000  # a band that goes so far has no end
 
 

@@ -6,8 +6,9 @@ import numpy as np
 from scipy.special import ndtri
 
 from .. import noise
+from ..document.entry import at_place
 from ..document.fields import length_m, percent, setting
-from .base import Condition, condition, ramp, at_place
+from .base import Condition, condition, ramp
 from .site import Site
 
 

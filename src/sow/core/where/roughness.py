@@ -16,7 +16,9 @@ class Roughness(Band):
     soft: float = setting(0.2, "Softness", "m", lo=0, hi=1000, slider=(0, 3), step=0.05)
 
 
-@condition(Roughness, stage="land", label="roughness", reach=lambda p, scene: 6.5 * scene.plot.support_m)
+@condition(
+    Roughness, stage="land", label="roughness", reach=lambda p, scene: 6.5 * scene.plot.support_m
+)
 def answer(p: Roughness, site: Site, path: str) -> np.ndarray:
     """1 within the band of the spread of heights about their smooth mean."""
     return p.band(site.sheet("roughness"), p.low, p.high, p.soft)

@@ -1,4 +1,5 @@
-"""Workers for frames and passes, by Dask: those of a scheduler that is named, or this machine's.
+"""Workers for frames, stills and tiles, by Dask: those of a scheduler that is named, or this
+machine's.
 
 `SOW_SCHEDULER` names a scheduler as tcp://HOST:8786; `SOW_WORKERS` is how many workers this machine
 sets up where none is named.
@@ -8,23 +9,19 @@ import contextlib
 import logging
 import os
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
 import dask
 from distributed import Client, Future, LocalCluster, wait
 
-from ..core.picture.order import Order
-from ..core.picture.parts import Part
-from ..core.picture.still import Laid, Passed, Tile
-from ..core.shots.shot import Shot
-from . import tasks
-
 ANSWERS_S = 8.0
 LOOKS_EVERY_S = 0.5
 MOST_ENDS = 50  # of workers within one task, before it is given up
 AHEAD = 3  # tasks for each worker that are asked for before they are needed
+
+AT_START = "distributed.nanny.pre-spawn-environ"
 
 dask.config.set({"distributed.scheduler.allowed-failures": MOST_ENDS})
 
@@ -41,8 +38,12 @@ class Crew:
         found = self._named(scheduler) if scheduler else None
         self.far = found is not None
         if found is None:
+            count = max(1, workers)
+            # each a part of the cores: all of them together are not more than there are
+            threads = max(1, (os.cpu_count() or 1) // count)
+            dask.config.set({f"{AT_START}.NUMBA_NUM_THREADS": threads})
             self.cluster = LocalCluster(
-                n_workers=max(1, workers),
+                n_workers=count,
                 threads_per_worker=1,
                 processes=True,
                 memory_limit=None,
@@ -74,51 +75,53 @@ class Crew:
         """How many there are now."""
         return max(1, len(self.client.nthreads()))
 
-    def frames(
+    def held(self, package: bytes) -> Future:
+        """Bytes that many tasks ask for: there again where the worker that held them was lost."""
+        return self.client.submit(bytes, package)
+
+    def each(
         self,
-        package: bytes,
-        shot: Shot,
-        order: Order,
-        wanted: list[int],
+        task: Callable[..., Any],
+        given: Sequence[Any],
+        wanted: Iterable[Any],
         check: Callable[[], None] = lambda: None,
-    ) -> Iterator[tuple[int, dict[str, bytes]]]:
-        """Frames with their files as they are done; `check` is asked while they are waited for."""
-        held = self._held(package)
-        values = shot.model_dump(), order.model_dump()
-        waiting = deque(wanted)
-        under_way: dict[Future, int] = {}
+    ) -> Iterator[tuple[Any, Any]]:
+        """What `task(*given, k)` gives for each `k` wanted, with `k`, as they are done; the earlier
+        ones are begun first. `check` is asked while they are waited for.
+        """
+        waiting = deque(enumerate(wanted))
+        under_way: dict[Future, Any] = {}
         while waiting or under_way:
             while waiting and len(under_way) < AHEAD * self.workers:
-                k = waiting.popleft()
-                asked = self.client.submit(tasks.frame, held, *values, k, pure=False, priority=-k)
+                place, k = waiting.popleft()
+                asked = self.client.submit(task, *given, k, pure=False, priority=-place)
                 under_way[asked] = k
             for done in self._some(list(under_way), check):
                 yield under_way.pop(done), done.result()
 
-    def passed(self, package: bytes, shot: Shot, order: Order, check: Callable[[], None]) -> Passed:
-        """Passes of stills made by the workers, in the order in which they are asked for."""
-        held = self._held(package)
-        values = shot.model_dump(), order.model_dump()
+    def awaited(self, asked: Future, check: Callable[[], None] = lambda: None) -> Any:
+        """What a task gives, waited for while `check` is asked."""
+        while not self._some([asked], check):
+            pass
+        return asked.result()
 
-        def given(part: Part, todo: list[Tile]) -> Iterator[Laid]:
-            waiting = deque(todo)
-            line: deque[Future] = deque()
-            while waiting or line:
-                while waiting and len(line) < AHEAD * self.workers:
-                    own = [waiting.popleft()]
-                    line.append(
-                        self.client.submit(tasks.passes, held, *values, part.name, own, pure=False)
-                    )
-                first = line.popleft()
-                while not self._some([first], check):
-                    pass
-                yield first.result()[0]
-
-        return given
-
-    def _held(self, package: bytes) -> Future:
-        # as the result of a task it is there again where the worker that held it was lost
-        return self.client.submit(bytes, package)
+    def in_order(
+        self,
+        task: Callable[..., Any],
+        given: Sequence[Any],
+        wanted: Iterable[Any],
+        check: Callable[[], None],
+    ) -> Iterator[Any]:
+        """What `task(*given, k)` gives for each `k` wanted, in their order."""
+        waiting = deque(wanted)
+        line: deque[Future] = deque()
+        while waiting or line:
+            while waiting and len(line) < AHEAD * self.workers:
+                line.append(self.client.submit(task, *given, waiting.popleft(), pure=False))
+            first = line.popleft()
+            while not self._some([first], check):
+                pass
+            yield first.result()
 
     def _some(self, futures: list[Future], check: Callable[[], None]) -> list[Future]:
         check()
