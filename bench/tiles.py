@@ -2,6 +2,7 @@
 
 import multiprocessing
 import resource
+import statistics
 import tempfile
 import time
 from pathlib import Path
@@ -12,7 +13,7 @@ POSTS = 1025
 SPACING_M = 2.0
 SIDE_KM = 16
 SIDES_KM = 4, 16, 64
-SAMPLED = 3  # tiles of each size that memory and cost are measured by
+ROUNDS = 3
 
 
 def scene_of(side_km: float):
@@ -69,10 +70,18 @@ def _by(workers: int, folder: Path) -> tuple[float, int]:
     from sow.tiles.grow import grow_tiles
 
     order = TileOrder(posts=POSTS, spacing_m=SPACING_M)
-    with Crew(workers=workers) as crew:
-        begun = time.perf_counter()
+    with Crew(workers=workers, threads=1) as crew:
         report = grow_tiles(scene_of(SIDE_KM), Rasters(), folder, order, crew)
-        return time.perf_counter() - begun, report["tiles"]
+    return report["seconds"] - report["whole_seconds"], report["tiles"]
+
+
+def _seconds(found, cut, place) -> float:
+    from sow.core.build import Rasters
+    from sow.core.tiles.tile import tile_of
+
+    begun = time.perf_counter()
+    tile_of(found, Rasters(), cut, *place)
+    return time.perf_counter() - begun
 
 
 def _sampled(side_km: float, told) -> None:
@@ -86,11 +95,9 @@ def _sampled(side_km: float, told) -> None:
     cut = Cut.of(scene.plot, POSTS, SPACING_M)
     found = whole_of(scene, Rasters(), cut.grid.spacing)
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    tile_of(found, Rasters(), cut, 0, 0)
-    begun = time.perf_counter()
-    for k in range(SAMPLED):
-        tile_of(found, Rasters(), cut, min(cut.down // 2, cut.down - 1), min(k, cut.across - 1))
-    seconds = (time.perf_counter() - begun) / SAMPLED
+    places = [(cut.down * k // 3, cut.across * k // 3) for k in range(3)]
+    tile_of(found, Rasters(), cut, *places[0])
+    seconds = statistics.median(_seconds(found, cut, place) for place in places * ROUNDS)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     area = ((POSTS - 1) * cut.grid.spacing / 1000) ** 2
     told.put((cut.across * cut.down, before, peak, seconds / area))

@@ -28,10 +28,17 @@ dask.config.set({"distributed.scheduler.allowed-failures": MOST_ENDS})
 
 class Crew:
     """Workers that do tasks until they are sent home. `told` says in words what was not as wished:
-    a scheduler that did not answer.
+    a scheduler that did not answer. Each of this machine's workers has so many `threads`; unless
+    told otherwise its part of the cores.
     """
 
-    def __init__(self, scheduler: str = "", workers: int = 1, folder: Path | None = None):
+    def __init__(
+        self,
+        scheduler: str = "",
+        workers: int = 1,
+        folder: Path | None = None,
+        threads: int | None = None,
+    ):
         logging.getLogger("distributed").setLevel(logging.ERROR)
         self.told = ""
         self.cluster: LocalCluster | None = None
@@ -39,9 +46,8 @@ class Crew:
         self.far = found is not None
         if found is None:
             count = max(1, workers)
-            # each a part of the cores: all of them together are not more than there are
-            threads = max(1, (os.cpu_count() or 1) // count)
-            dask.config.set({f"{AT_START}.NUMBA_NUM_THREADS": threads})
+            share = threads or max(1, (os.cpu_count() or 1) // count)
+            dask.config.set({f"{AT_START}.NUMBA_NUM_THREADS": share})
             self.cluster = LocalCluster(
                 n_workers=count,
                 threads_per_worker=1,

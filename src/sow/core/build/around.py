@@ -7,23 +7,25 @@ import numpy as np
 from ..planting.place import Amount
 from ..plot import Grid
 from ..sample import bicubic, heights_at, values_at
+from ..survey.slope import slope
 
 
 @dataclass(frozen=True)
 class LandBelow:
-    """The whole land below an entry: its lowest and highest place (m) and, where the entry asks for
-    places far off, its heights.
-    """
+    """The whole land below an entry: its lowest and highest place (m), and its heights."""
 
     band: tuple[float, float]
-    heights: np.ndarray | None
+    heights: np.ndarray
     grid: Grid
 
     def at(self, east: np.ndarray, north: np.ndarray) -> np.ndarray:
         """Heights at places (m), float64 (n,)."""
-        if self.heights is None:
-            raise ValueError("these heights were not kept")
         return heights_at(self.heights, self.grid, east, north).astype(np.float64)
+
+    def slope(self, grid: Grid, support_m: float) -> np.ndarray:
+        """Slope in degrees on a grid, float32 (ny, nx)."""
+        own = slope(self.heights, self.grid.spacing, support_m)
+        return bicubic(own, self.grid.rows_of(grid.ys()), self.grid.cols_of(grid.xs()))
 
 
 @dataclass

@@ -339,7 +339,7 @@ def apply(
     plot: Plot,
     made: np.ndarray | None = None,
     shape: np.ndarray | None = None,
-    heights_of: Callable[[list, list], np.ndarray] | None = None,
+    heights_of: Callable[[Any, Any], np.ndarray] | None = None,
 ) -> tuple[np.ndarray, tuple[int, int, int, int]] | None:
     """The change of a whole stroke on its part of `grid`: metres and (r0, r1, c0, c1); None when it
     misses the grid. `heights_of` tells heights at places where `heights` are those of a part.

@@ -12,6 +12,7 @@ from ..document.fields import percent, setting, shown
 from ..errors import SceneError
 from ..plot import Grid, Plot
 from ..sample import heights_at
+from ..survey.slope import slope
 from ..where import Conditions, ramp
 
 Combine = Literal["add", "subtract", "highest", "lowest", "mix", "replace"]
@@ -112,10 +113,15 @@ class Step:
 class Whole(Protocol):
     """What is known of the whole land below an entry where only a part of it is at hand."""
 
-    band: tuple[float, float]
+    @property
+    def band(self) -> tuple[float, float]:
+        """Its lowest and highest place, m."""
 
     def at(self, east: np.ndarray, north: np.ndarray) -> np.ndarray:
         """Heights below at places (m), float64 (n,)."""
+
+    def slope(self, grid: Grid, support_m: float) -> np.ndarray:
+        """Slope below in degrees on a grid, float32 (ny, nx)."""
 
 
 @dataclass
@@ -147,6 +153,15 @@ class Below:
         if self.around is not None:
             return self.around.at(east, north)
         return heights_at(self.heights, self.grid, east, north).astype(np.float64)
+
+    def slope(self) -> np.ndarray:
+        """Slope below in degrees over the plot's support length, float32 (ny, nx). Where only a
+        part of the land is at hand it is that of the whole on its coarse grid, which the support
+        length spans four times.
+        """
+        if self.around is not None:
+            return self.around.slope(self.grid, self.plot.support_m)
+        return slope(self.heights, self.grid.spacing, self.plot.support_m)
 
     def leave(self, name: str, metres: np.ndarray) -> None:
         """Adds to the map `name` what this process lowered, laid or let fall."""

@@ -5,9 +5,9 @@ from typing import Literal
 import numpy as np
 
 from .. import noise
+from ..document.entry import at_place
 from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
-from ..survey.slope import slope
 from ..where import ramp
 from .base import Below, Process, processes
 
@@ -25,7 +25,7 @@ class Roughen(Process):
 
 @processes.add(
     Roughen,
-    reach=lambda p, scene: 2 * scene.plot.support_m if p.steep else 0.0,
+    reach=at_place,
     offers=[
         Offer(
             "roughen",
@@ -52,9 +52,6 @@ def rework(p: Roughen, below: Below) -> np.ndarray:
     )
     hold: np.ndarray | float = 1.0
     if p.steep:
-        steep = ramp(
-            (slope(below.heights, below.grid.spacing, below.plot.support_m) - np.float32(25))
-            / np.float32(15)
-        )
+        steep = ramp((below.slope() - np.float32(25)) / np.float32(15))
         hold = 1 + np.float32(p.steep / 100) * (steep - 1)
     return below.heights + rough * hold * np.float32(p.height_m)
