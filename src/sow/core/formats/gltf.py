@@ -88,6 +88,7 @@ def write_glb(
     """The whole scene. Gives counts of triangles and instances, and the error of the ground."""
     out = Glb()
     out.doc["scenes"][0]["name"] = build.scene.name
+    out.doc["scenes"][0]["extras"] = {"sow": {"scene": told_scene(build)}}
     out.uses("EXT_mesh_gpu_instancing")
     ground = _add_ground(out, build, options)
     add_waters(out, build)
@@ -105,6 +106,11 @@ def write_glb(
         "instances": instances + len(pieces),
         "bytes": path.stat().st_size,
     }
+
+
+def told_scene(build: Build) -> dict:
+    """The scene that a file is written from, as plain values that travel along with it."""
+    return build.scene.model_dump(mode="json", by_alias=True)
 
 
 def _add_ground(out: Glb, build: Build, form: GroundForm) -> GroundMesh:
@@ -130,7 +136,7 @@ def _add_ground(out: Glb, build: Build, form: GroundForm) -> GroundMesh:
         material,
         tangents(made.normals),
     )
-    out.node(name="ground", mesh=mesh)
+    out.node(name="ground", mesh=mesh, extras={"sow": {"ground": True}})
     return made
 
 
@@ -200,6 +206,7 @@ def _add_sown(
                 out.node(
                     name=f"{name}: {called(kind.split('~')[0])} {variant}, tile {e} {n}",
                     mesh=shapes.mesh(kind, variant),
+                    extras={"sow": {"sowing": name, "kind": kind, "variant": variant}},
                     extensions={"EXT_mesh_gpu_instancing": {"attributes": attributes}},
                 )
     return len(plants)
@@ -223,6 +230,7 @@ def _add_piece(out: Glb, shapes: _Shapes, piece: dict) -> None:
     out.node(
         name=piece["name"],
         mesh=shapes.mesh(kind, piece["variant"]),
+        extras={"sow": {"piece": piece["id"], "kind": kind, "variant": piece["variant"]}},
         translation=[piece["east_m"], piece["up_m"], -piece["north_m"]],
         rotation=[float(v) for v in turn],
         scale=[-wide if piece["mirrored"] else wide, tall, deep],

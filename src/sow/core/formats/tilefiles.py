@@ -121,6 +121,7 @@ def tile_files(grown: Grown, options: TileFiles) -> None:
         "materials": materials if options.weights else [],
         "list": lines,
         **_around(build),
+        "sow": {"scene": build.scene.model_dump(mode="json", by_alias=True)},
     }
     if options.whole:
         place = options.origin_east_m, options.origin_north_m

@@ -111,5 +111,6 @@ def write_index(
         },
         "plants": sum(line.get("count", 0) for line in lines),
         "list": lines,
+        "sow": {"scene": whole.scene.model_dump(mode="json", by_alias=True)},
     }
     (folder / "tiles.json").write_text(json.dumps(facts, indent=1) + "\n")

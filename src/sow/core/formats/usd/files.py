@@ -12,6 +12,7 @@ from ...air.light_of import REST_ROWS
 from ...document.entry import Strict
 from ...errors import SceneError
 from ..exporter import Grown, exporter
+from ..gltf import told_scene
 from ..ground_mesh import GroundForm
 from ..lightfiles import exr_bytes_of
 from .kinds import KindFiles
@@ -68,7 +69,7 @@ def write_usd(folder: Path, grown: Grown, form: GroundForm) -> Path:
     stage, root = layer(entry, "Scene")
     called(root, build.scene.name)
     as_group(root)
-    sow = {"scene": json.dumps(build.scene.model_dump(mode="json", by_alias=True))}
+    sow = {"scene": json.dumps(told_scene(build))}
     stage.GetRootLayer().customLayerData = {"sow": sow}
     refer = lambda name, file, path: (
         UsdGeom.Xform.Define(stage, below(root, name))
