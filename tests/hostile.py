@@ -432,7 +432,7 @@ def textures() -> Iterator[Hostile]:
 
 def packages() -> Iterator[Hostile]:
     def one(case, data, says):
-        return Hostile(f"package {case}", "package", {"x.zip": data}, says)
+        return Hostile(f"package {case}", "scene_file", {"x.zip": data}, says, {"measured": False})
 
     mask = {"rasters/a.png": png()}
     whole = package(SCENE, mask)

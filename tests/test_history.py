@@ -253,6 +253,8 @@ class Packages(unittest.TestCase):
             )
         status, back = ask("POST", "/api/packages", data)
         self.assertEqual(status, 200)
+        self.assertEqual(back["left"], [])
+        back = back["scene"]
         self.assertNotEqual(back["id"], s["id"])
         self.assertEqual(back["document"], s["document"])  # the same rasters under the same hashes
         self.assertEqual(

@@ -1,4 +1,4 @@
-"""The command line of the core: grow, still, kind, work, works, sun and schema.
+"""The command line of the core: grow, read, still, kind, work, works, sun and schema.
 
 It needs no database and no browser.
 """
@@ -21,6 +21,7 @@ from .core.formats.kindfiles import write_kind
 from .core.formats.raster import file_name
 from .core.formats.stillfiles import write_frame, write_still
 from .core.grow import grow
+from .core.inward.read import read_any, write_read
 from .core.picture.clip import Frames
 from .core.picture.order import PASSES, PROJECTIONS, Clip, Order, size_of
 from .core.picture.still import Still, Told
@@ -82,6 +83,12 @@ def _parser() -> argparse.ArgumentParser:
     done.add_argument("name", help="the work's name, as ./sow works lists them")
     done.add_argument("values", help="what it is asked with, as JSON")
     done.add_argument("out", type=Path, help="the scene.json to write")
+    reads = commands.add_parser("read", help="make a scene of a file in another form")
+    reads.add_argument("file", type=Path, help="a .glb, .usdz or .usdc, a zip of tiles or layers")
+    reads.add_argument("out", type=Path, help="the scene's zip to write")
+    reads.add_argument(
+        "--measured", action="store_true", help="from what stands in it, not from its own scene"
+    )
     sun = commands.add_parser("sun", help="print where the sun stands, as JSON")
     sun.add_argument("latitude", type=float, help="degrees north")
     sun.add_argument("longitude", type=float, help="degrees east")
@@ -228,6 +235,20 @@ def _work(args: argparse.Namespace) -> None:
     print(done.label or done.told or "Nothing was changed.")
 
 
+def _read(args: argparse.Namespace) -> None:
+    try:
+        data = args.file.read_bytes()
+    except OSError as e:
+        raise SceneError(f"{args.file} cannot be read: {e.strerror}.", "file", "") from None
+    package, found = read_any(data, args.file.name, args.measured)
+    with open(args.out, "wb") as out:
+        write_read(package, out)
+    for line in found.taken:
+        print(line)
+    for line in found.left:
+        print(f"Left: {line}")
+
+
 def main(argv: list[str] | None = None) -> int:
     """Runs one command; gives the exit status, 2 when the person must mend something."""
     args = _parser().parse_args(argv)
@@ -242,6 +263,8 @@ def main(argv: list[str] | None = None) -> int:
         elif args.command == "sun":
             place = sun_place(args.latitude, args.longitude, moment_of(args.moment))
             print(json.dumps(vars(place)))
+        elif args.command == "read":
+            _read(args)
         elif args.command == "work":
             _work(args)
         elif args.command == "still":

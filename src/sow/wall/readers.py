@@ -16,10 +16,10 @@ from ..core.formats.lines import read_contours
 from ..core.formats.lut import read_lut
 from ..core.formats.model import read_model
 from ..core.formats.ownkind import OwnKind, facts_of, made, model_glb
-from ..core.formats.package import unpack
 from ..core.formats.panorama import read_card, read_panorama
 from ..core.formats.positions import read_positions
 from ..core.formats.texture import read_picture, read_texture, role_of
+from ..core.inward.read import read_any
 from ..core.marks.zones import zones
 from ..core.plot import Plot
 
@@ -151,7 +151,11 @@ def kind(files: Files, settings: dict) -> dict:
     return {"glb": glb, "told": told}
 
 
-@reader(60)
-def package(files: Files) -> dict:
-    """A scene's zip: its document and its rasters by their path."""
-    return asdict(unpack(_only(files)[1]))
+@reader(90)
+def scene_file(files: Files, measured: bool) -> dict:
+    """A scene in any form that is read: its document, its rasters by their path, and in words what
+    was taken and what was not.
+    """
+    name, data = _only(files)
+    package, found = read_any(data, name, measured)
+    return {**asdict(package), "taken": found.taken, "left": found.left}

@@ -108,17 +108,21 @@ export async function dropRaster(file: File, path?: Path, raw?: RawLayout): Prom
   }
 }
 
-export async function dropFile(file: File): Promise<void> {
-  if (/\.zip$/i.test(file.name)) {
-    try {
-      const made = await calls.readPackage(file);
-      await openScene(made.id);
-      set({ told: `“${made.name}” was brought in as a scene of its own.` });
-    } catch (e) {
-      tell(e);
-    }
-    return;
+const SCENES = /\.(zip|glb|usdz|usdc|usda|usd)$/i;
+
+/** A scene of its own from a file; `measured` tells it from what stands in the file alone. */
+export async function bringInScene(file: File, measured = false): Promise<void> {
+  try {
+    const made = await calls.readSceneFile(file, measured);
+    await openScene(made.scene.id);
+    set({ broughtIn: { file, ...made }, dialog: "brought-in" });
+  } catch (e) {
+    tell(e);
   }
+}
+
+export async function dropFile(file: File): Promise<void> {
+  if (SCENES.test(file.name)) return bringInScene(file);
   if (!/\.json$/i.test(file.name)) return dropRaster(file);
   try {
     const document = JSON.parse(await file.text());

@@ -83,7 +83,8 @@ export const sceneState = (scene: number, signal?: AbortSignal) =>
 export const takePart = (scene: number, body: object, signal?: AbortSignal) =>
   ask<shapes.Scene>("POST", `/api/scenes/${scene}/taken`, body, {}, signal);
 
-export const readPackage = (file: File) => upload<shapes.SceneState>("/api/packages", file);
+export const readSceneFile = (file: File, measured = false) =>
+  upload<shapes.BroughtIn>(`/api/packages${measured ? "?measured=1" : ""}`, file);
 
 export const newScene = (body: object, signal?: AbortSignal) =>
   ask<shapes.SceneState>("POST", "/api/scenes", body, {}, signal);

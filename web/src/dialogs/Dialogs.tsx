@@ -3,6 +3,7 @@ import { SheetBox } from "../controls/SheetBox";
 import type { DialogName } from "../state/slices";
 import { set, usePage } from "../state/store";
 import { Asides } from "./Asides";
+import { BroughtIn } from "./BroughtIn";
 import { Commands } from "./Commands";
 import { Faults } from "./Faults";
 import { GradeSheet } from "./GradeSheet";
@@ -46,6 +47,7 @@ const DIALOGS: Record<DialogName, ComponentType> = {
   faults: Faults,
   "texture-sizes": TextureSizes,
   asides: Asides,
+  "brought-in": BroughtIn,
 };
 
 /** The dialog that is open; a question that waits for an answer goes before it. */

@@ -41,12 +41,12 @@ export function Scenes() {
       </div>
       <div className="mt-3 flex justify-end gap-2">
         <button className="btn mr-auto" onClick={() => input.current?.click()}>
-          From a file (.zip, .json)…
+          From a file…
         </button>
         <input
           ref={input}
           type="file"
-          accept=".zip,.json"
+          accept=".zip,.json,.glb,.usdz,.usdc,.usda,.usd"
           className="hidden"
           data-scene-file
           onChange={(e) => {

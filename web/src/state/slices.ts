@@ -1,4 +1,5 @@
 import type {
+  BroughtIn,
   MomentLine,
   StillLine,
   Cabinet,
@@ -72,7 +73,8 @@ export type DialogName =
   | "texture-sizes"
   | "mixes"
   | "faults"
-  | "asides";
+  | "asides"
+  | "brought-in";
 
 export interface Page {
   id: number | null;
@@ -124,6 +126,8 @@ export interface Page {
   mask: { id: string; nx: number; ny: number; values: Uint8Array; share: number } | null;
   without: string | null;
   told: string | null;
+  /** A scene that came in from a file, and what was said of it. */
+  broughtIn: (BroughtIn & { file: File }) | null;
   placing: string;
   cabinetAt: { drawer: string; kind: string | null; model?: ModelAnswer; part?: number } | null;
   several: Set<string>;

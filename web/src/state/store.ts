@@ -48,6 +48,7 @@ export const usePage = create<Page>(() => ({
   transect: null,
   without: null,
   told: null,
+  broughtIn: null,
   raw: null,
   placing: "person",
   cabinetAt: null,

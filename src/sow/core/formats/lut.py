@@ -7,7 +7,7 @@ import PyOpenColorIO as ocio  # noqa: N813  (its own name is longer than its use
 
 from ..errors import SceneError
 from ..picture.grade.tables import LUT_SIDE, applied, axes_of
-from .panorama import scratch
+from .scratch import scratch
 
 MOST_BYTES = 60 << 20
 ENDINGS = (".cube", ".3dl", ".clf", ".ctf", ".csp", ".spi1d", ".spi3d", ".cc", ".cdl", ".ccc")

@@ -98,7 +98,7 @@ def write_package(scene: Scene, rasters: Rasters, out: BinaryIO) -> dict:
     return manifest
 
 
-def _safe(archive: zipfile.ZipFile) -> None:
+def refuse_unsafe(archive: zipfile.ZipFile) -> None:
     """Refuses what no honest package holds, before anything is unpacked."""
     total = 0
     for i, item in enumerate(archive.infolist()):
@@ -143,7 +143,7 @@ def unpack(data: bytes) -> Package:
         raise SceneError(
             "This is not a zip.", "", "Give the .zip that Sow wrote under Hand over."
         ) from None
-    _safe(archive)
+    refuse_unsafe(archive)
     found = [n for n in archive.namelist() if n.split("/")[-1] == "scene.json"]
     if not found:
         raise SceneError(

@@ -3,10 +3,6 @@ cards.
 """
 
 import io
-import os
-import resource
-from collections.abc import Iterator
-from contextlib import contextmanager
 
 import cv2
 import numpy as np
@@ -14,6 +10,7 @@ import OpenEXR
 from PIL import Image
 
 from ..errors import SceneError
+from .scratch import scratch
 
 COLUMNS = 2048  # a kept panorama has at most so many
 MOST_COLUMNS = 16384
@@ -92,24 +89,6 @@ def _sized(columns: int, rows: int, name: str) -> None:
             "file",
             "Save it smaller: 4096 pixels across are plenty for a sky.",
         )
-
-
-@contextmanager
-def scratch(data: bytes) -> Iterator[str]:
-    """A path to these bytes in memory, for a reader that takes nothing else. Behind the wall no
-    file may be written; this one never touches a disk.
-    """
-    soft, hard = resource.getrlimit(resource.RLIMIT_FSIZE)
-    resource.setrlimit(resource.RLIMIT_FSIZE, (hard, hard))
-    held = os.memfd_create("panorama")
-    try:
-        with os.fdopen(os.dup(held), "wb") as file:
-            file.write(data)
-        resource.setrlimit(resource.RLIMIT_FSIZE, (soft, hard))
-        yield f"/proc/self/fd/{held}"
-    finally:
-        os.close(held)
-        resource.setrlimit(resource.RLIMIT_FSIZE, (soft, hard))
 
 
 def _exr(data: bytes, name: str) -> np.ndarray:

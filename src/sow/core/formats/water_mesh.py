@@ -116,4 +116,5 @@ def add_waters(out: Glb, build: Build, seconds: float = 0.0) -> None:
         primitive = out.primitive(
             m.positions, m.normals, None, None, m.faces, material, _FOAM=m.foam
         )
-        out.node(name=water.name, mesh=out.meshes(water.name, [primitive]))
+        mesh = out.meshes(water.name, [primitive])
+        out.node(name=water.name, mesh=mesh, extras={"sow": {"water": water.id}})

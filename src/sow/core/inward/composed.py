@@ -1,12 +1,12 @@
 """A scene made of what was found in a file."""
 
-import re
 from typing import Any
 
 import numpy as np
 
 from ..air.white import white_of
 from ..cabinet import grounds, kinds
+from ..cabinet.likely import likely
 from ..formats.lightfiles import kelvin_of
 from ..formats.package import HASHED, Package
 from ..plot import Grid
@@ -17,22 +17,9 @@ from .found import Found, Standing, refuse
 NEUTRAL = {"turn": 0, "smallest": 100, "largest": 100, "edge": 100, "sway": 0, "tint": 0}
 
 
-def likely(name: str, among: dict[str, Any]) -> str:
-    """Of kinds or grounds by name, that whose name shares most with a word from elsewhere:
-    “Oak_large.003” is an oak; nothing where none shares a word.
-    """
-    if name in among:
-        return name
-    words = set(re.findall(r"[a-z]+", name.lower()))
-    own = lambda x: set(re.findall(r"[a-z]+", f"{x.name} {x.label}".lower()))
-    best = max(
-        among.values(),
-        key=lambda x: (
-            len(words & own(x)) / max(len(set(re.findall(r"[a-z]+", x.name))), 1),
-            -len(x.name),
-        ),
-    )
-    return best.name if words & own(best) else ""
+def many(count: int, noun: str) -> str:
+    """A count with its noun: 1 shot, 2 shots."""
+    return f"{count:,} {noun}{'' if count == 1 else 's'}"
 
 
 def composed(found: Found, measured: bool = False) -> Package:
@@ -46,7 +33,8 @@ def composed(found: Found, measured: bool = False) -> Package:
     if whole is not None and not measured:
         if not _needs(whole):
             read_scene(whole)
-            found.taken.insert(0, "The scene itself, entry by entry.")
+            found.taken[:] = ["The scene itself, entry by entry."]
+            found.left.clear()
             return Package(whole, {})
         found.left.append("Its own entries: they ask for pictures that are not in the file.")
     if found.heights is None and not found.standing:
@@ -160,7 +148,7 @@ class _Composer:
                 marks.append({"id": mark, "name": name[:80], "kind": "mask", "raster": raster})
                 entry["where"] = [{"kind": "mask", "mark": mark}]
             entries.append(entry)
-        self.found.taken.append(f"{len(entries)} materials by their weights.")
+        self.found.taken.append(f"{many(len(entries), 'material')} by their weights.")
         return entries, marks
 
     def _planting(self) -> list[dict[str, Any]]:
@@ -201,7 +189,8 @@ class _Composer:
         stance = {**NEUTRAL}
         if before:
             stance |= {key: before["stance"][key] for key in ("sink_cm", "settle", "lean")}
-        self.found.taken.append(f"“{name}”, {len(table):,} of {len(names)} kinds where they stood.")
+        plants, sorts = many(len(table), "plant"), many(len(names), "kind")
+        self.found.taken.append(f"“{name}”: {plants} of {sorts}.")
         return {
             "id": f"read-sowing-{k}",
             "name": name[:80],
@@ -236,7 +225,7 @@ class _Composer:
                 made["sink_cm"] = 100 * (self._up(piece["east_m"], piece["north_m"]) - up)
             out.append(made)
         if out:
-            self.found.taken.append(f"{len(out)} pieces.")
+            self.found.taken.append(f"{many(len(out), 'piece')}.")
         return out
 
     def _shots(self) -> list[dict[str, Any]]:
@@ -250,7 +239,7 @@ class _Composer:
             made = {**own, **values, **sizes, "aim_by": "angles"}
             out.append({**made, "eye_m": float(np.clip(shot["up_m"] - ground, 0.01, 1e5))})
         if out:
-            self.found.taken.append(f"{len(out)} shots.")
+            self.found.taken.append(f"{many(len(out), 'shot')}.")
         return out
 
     def _light(self, document: dict[str, Any]) -> None:
@@ -260,7 +249,7 @@ class _Composer:
             self.found.taken.append(f"The sun, {height:.1f}° high.")
         if "air" not in document and self.found.lamps:
             document["air"] = [self._lamp(k, lamp) for k, lamp in enumerate(self.found.lamps)]
-            self.found.taken.append(f"{len(self.found.lamps)} lamps.")
+            self.found.taken.append(f"{many(len(self.found.lamps), 'lamp')}.")
 
     def _lamp(self, k: int, lamp: dict[str, Any]) -> dict[str, Any]:
         (east, north, up), aim = lamp["at"], lamp["aim"]
@@ -295,4 +284,3 @@ def _free_of_marks(entry: dict[str, Any]) -> dict[str, Any]:
     """A material without conditions that ask for marks, which are not read."""
     where = [c for c in entry.get("where", []) if not c.get("mark")]
     return {**entry, "where": where}
-

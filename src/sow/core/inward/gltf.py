@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from ..errors import SceneError
 from ..formats.model_check import check_glb, tree_of
 from .found import (
     Found,
@@ -103,9 +104,11 @@ def _local(node: dict[str, Any]) -> np.ndarray:
 
 
 def read_gltf(data: bytes, name: str) -> Found:
-    """A scene from a GLB. Raises SceneError when the file is damaged or holds nothing of a scene."""
+    """A scene from a GLB. Raises SceneError when the file is damaged."""
     try:
         return _read(_File(data), name)
+    except SceneError:
+        raise
     except (KeyError, IndexError, TypeError, ValueError, struct.error) as e:
         raise refuse(f"“{name}” is damaged: {e}.", "Export it again.") from None
 
@@ -244,9 +247,7 @@ def _take_light(found: Found, light: dict[str, Any], node: _Node, corner: np.nda
     found.lamps.append(lamp_of(light.get("name", "Lamp"), at, away, candela * colour, outer))
 
 
-def _take_camera(
-    found: Found, camera: dict[str, Any], node: _Node, corner: np.ndarray
-) -> None:
+def _take_camera(found: Found, camera: dict[str, Any], node: _Node, corner: np.ndarray) -> None:
     if camera.get("type") != "perspective":
         found.left.append(f"The camera “{node.name}”: only cameras in perspective become shots.")
         return

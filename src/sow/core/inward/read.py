@@ -1,11 +1,16 @@
 """Reads whichever form a scene comes in."""
 
+import hashlib
 import io
 import zipfile
+from typing import BinaryIO
 
-from ..formats.package import Package, unpack
+import numpy as np
+
+from ..build import Rasters
+from ..formats.package import Package, placed, refuse_unsafe, unpack, write_package
 from .composed import composed
-from .found import Found, refuse
+from .found import Found
 from .gltf import read_gltf
 from .tiles import read_tiles
 from .usd import ENDINGS, read_usd
@@ -25,22 +30,42 @@ def read_any(data: bytes, name: str, measured: bool = False) -> tuple[Package, F
 
 
 def _found(data: bytes, name: str) -> Found | None:
-    lower = name.lower()
+    """What is in a file; None where it is a scene's own zip, or nothing that is known."""
     if data[:4] == b"glTF":
         return read_gltf(data, name)
-    if lower.endswith(ENDINGS):
+    if name.lower().endswith(ENDINGS):
         return read_usd({name: data})
-    if data[:2] != b"PK":
-        raise refuse(
-            f"“{name}” is no scene.",
-            "Give a .glb, a .usdz or .usdc, a zip of tiles, or a scene's own .zip.",
-        )
     try:
-        names = zipfile.ZipFile(io.BytesIO(data)).namelist()
-    except zipfile.BadZipFile as e:
-        raise refuse(f"“{name}” is damaged: {e}.", "Fetch it again.") from None
+        archive = zipfile.ZipFile(io.BytesIO(data))
+    except (zipfile.BadZipFile, NotImplementedError, ValueError):
+        return None
+    refuse_unsafe(archive)
+    names = archive.namelist()
     if any(n.endswith("scene.json") for n in names):
         return None
     if any(n.endswith("tiles.json") for n in names):
         return read_tiles(data, name)
-    return read_usd({"layers.zip": data})
+    if any(n.lower().endswith(ENDINGS) for n in names):
+        return read_usd({"layers.zip": data})
+    return None
+
+
+class _Kept(Rasters):
+    """Rasters by the hash of their values."""
+
+    def __init__(self) -> None:
+        self.values: dict[str, np.ndarray] = {}
+
+    def keep(self, values: np.ndarray, name: str) -> str:
+        digest = hashlib.sha256(values.tobytes()).hexdigest()
+        self.values[digest] = values
+        return digest
+
+    def load(self, name: str) -> np.ndarray:
+        return self.values[name]
+
+
+def write_read(package: Package, out: BinaryIO) -> None:
+    """Writes what was read as a scene's own zip."""
+    kept = _Kept()
+    write_package(placed(package, kept.keep), kept, out)

@@ -136,13 +136,18 @@ class _Tiles:
         for line in self.facts["list"]:
             if "plants" not in line:
                 continue
-            text = self._bytes(line["plants"]).decode("utf-8", "replace")
-            for row in csv.DictReader(io.StringIO(text)):
-                values = [row["east"], row["north"], row["up"], row["turn_deg"], row["size"]]
-                key = row["sowing"], row["kind"]
-                rows.setdefault(key, []).append([*map(float, values), float(row["variant"])])
+            self._gather(rows, self._bytes(line["plants"]))
+        beside = [n for n in self.archive.namelist() if n.rsplit("/", 1)[-1] == "plants.csv"]
+        if not rows and beside:
+            self._gather(rows, self.archive.read(min(beside, key=len)))
         for (sowing, kind), table in rows.items():
             self.found.standing.append(Standing(sowing, kind, np.array(table)))
+
+    def _gather(self, rows: dict[tuple[str, str], list[list[float]]], data: bytes) -> None:
+        for row in csv.DictReader(io.StringIO(data.decode("utf-8", "replace"))):
+            values = [row["east"], row["north"], row["up"], row["turn_deg"], row["size"]]
+            key = row["sowing"], row["kind"]
+            rows.setdefault(key, []).append([*map(float, values), float(row["variant"])])
 
     def _seen(self) -> None:
         for shot in self.facts.get("shots", []):

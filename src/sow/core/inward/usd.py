@@ -2,8 +2,8 @@
 axis upward are converted.
 """
 
+import io
 import json
-import tempfile
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -12,6 +12,7 @@ import numpy as np
 from pxr import Gf, Tf, Usd, UsdGeom, UsdLux
 from scipy.spatial.transform import Rotation
 
+from ..formats.scratch import scratch_folder
 from .found import (
     Found,
     Standing,
@@ -32,8 +33,8 @@ ENDINGS = (".usda", ".usdc", ".usd", ".usdz")
 
 def read_usd(files: dict[str, bytes]) -> Found:
     """A scene from a USD file, or from a zip of a folder of layers. Raises SceneError."""
-    with tempfile.TemporaryDirectory(prefix="sow-usd-") as folder:
-        entry = _laid_out(Path(folder), files)
+    with scratch_folder() as folder:
+        entry = _laid_out(folder, files)
         try:
             stage = Usd.Stage.Open(str(entry))
         except Tf.ErrorException:
@@ -41,7 +42,7 @@ def read_usd(files: dict[str, bytes]) -> Found:
         if stage is None:
             raise refuse(f"“{entry.name}” is no USD that can be read.", "Write it again.")
         for layer in stage.GetUsedLayers():
-            if layer.realPath and not layer.realPath.startswith(str(Path(folder).resolve())):
+            if layer.realPath and not layer.realPath.startswith(str(folder.resolve())):
                 raise refuse(
                     f"The USD refers to a file outside itself: “{layer.identifier[-80:]}”.",
                     "Write it as one package, or as a zip of its folder.",
@@ -64,8 +65,6 @@ def _laid_out(folder: Path, files: dict[str, bytes]) -> Path:
 
 
 def _unpacked(folder: Path, data: bytes) -> None:
-    import io
-
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
         for item in archive.infolist():
             target = (folder / item.filename).resolve()

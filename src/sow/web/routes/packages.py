@@ -12,9 +12,9 @@ from ...core.scene import read_scene
 from ...store import parts as kept_parts
 from ...store import rasters, scenes
 from ...wall import read
-from ..api import route
+from ..api import route, told_name
 from ..shapes.history import NewPart, PartLine, TakePart
-from ..shapes.scenes import SceneState
+from ..shapes.scenes import BroughtIn, SceneState
 from ..states import as_state
 from ..working import Stored
 
@@ -35,12 +35,19 @@ def scene_zip(scene):
     )
 
 
-@route("POST", "/api/packages", answer=SceneState)
-def read_scene_zip():
-    """A new scene from a package; the body is the zip."""
-    package = Package(**read("package", {"the zip": request.get_data(cache=False)}))
+@route("POST", "/api/packages", answer=BroughtIn)
+def read_scene_file():
+    """A new scene from a file in any form that is read: a scene's own zip, a GLB, a USD, a zip of
+    tiles; the body is the file, its name stands in X-Name. With `?measured=1` it is told from what
+    stands in the file, although the scene that it was written from travels along.
+    """
+    name = told_name("the file", 120)
+    measured = request.args.get("measured") == "1"
+    told = read("scene_file", {name: request.get_data(cache=False)}, measured=measured)
+    package = Package(told["document"], told["rasters"])
     found = placed(package, lambda values, name: rasters.keep(values, name).hash)
-    return as_state(scenes.create(found.model_dump(mode="json"), "Brought in"))
+    state = as_state(scenes.create(found.model_dump(mode="json"), "Brought in"))
+    return BroughtIn(scene=state, taken=told["taken"], left=told["left"])
 
 
 @route("POST", "/api/scenes/<int:scene>/duplicates", answer=SceneState)

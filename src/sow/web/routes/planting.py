@@ -10,6 +10,7 @@ from pydantic import Field
 from ...core.build import COMPUTING
 from ...core.cabinet import kinds
 from ...core.cabinet.kind import srgb_bytes
+from ...core.cabinet.likely import likely
 from ...core.errors import SceneError
 from ...core.formats.plan import plan_pdf, plan_svg
 from ...core.formats.positions import Positions
@@ -186,28 +187,12 @@ def read_places(scene):
         name=name,
         names=found.names,
         counts=found.counts(),
-        likely=[likely(n) for n in found.names],
+        likely=[likely(n, kinds) for n in found.names],
         told=found.told,
     )
 
 
 NUMBER = re.compile(r"[0-9]{1,9}")
-
-
-def likely(name: str) -> str:
-    """The kind whose name shares most with a word from elsewhere: “Oak_large.003” is an oak."""
-    words = set(re.findall(r"[a-z]+", name.lower()))
-    best = max(
-        kinds.values(),
-        key=lambda k: (
-            len(words & set(re.findall(r"[a-z]+", f"{k.name} {k.label}".lower())))
-            / max(len(set(re.findall(r"[a-z]+", k.name))), 1),
-            -len(k.name),
-        ),
-    )
-    return (
-        best.name if words & set(re.findall(r"[a-z]+", f"{best.name} {best.label}".lower())) else ""
-    )
 
 
 @route("POST", "/api/scenes/<int:scene>/tones", body=ToneOrder, answer=ToneAnswer)

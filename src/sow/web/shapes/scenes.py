@@ -74,3 +74,11 @@ class Edit(Shape):
     accept_plants: bool = Field(
         False, description="Go on although the scene will hold more than five million plants."
     )
+
+
+class BroughtIn(Shape):
+    """A scene that came in from a file, and in words what was taken of it and what was not."""
+
+    scene: SceneState
+    taken: list[str]
+    left: list[str]
