@@ -7,6 +7,7 @@ import numpy as np
 
 from ..core.air.card_pictures import picture_of
 from ..core.build import Build
+from ..core.build.far_wood import far_key, far_plants, runs_on
 from ..core.build.waters import wet_key, wet_level
 from ..core.cabinet import kind_of
 from ..core.cabinet.kind import GONE
@@ -38,6 +39,7 @@ from .shapes.builds import (
     CardLine,
     Cost,
     FarLine,
+    FarSownLine,
     GridShape,
     GroundLine,
     Lacking,
@@ -227,6 +229,21 @@ def _sown(build: Build, index: int, expected: float, brought: bool) -> SownLine:
     return SownLine(**line, key=key, counts=counts, count=count, tile_m=tile_m, tiles=tiles)
 
 
+def _far_sown(build: Build) -> list[FarSownLine]:
+    """The woods that run on beyond the plot."""
+    out = []
+    for i, s in enumerate(build.scene.planting):
+        if not runs_on(build, i):
+            continue
+        tile_m = tile_size(s.density / 100)
+        key = key_of("far instances", far_key(build, i), tile_m)
+        data, tiles = BYTES.once(key, lambda: instances_of(far_plants(build, i), tile_m))
+        if tiles:
+            line = {"key": key, "kinds": build.names(i), "tile_m": tile_m, "tiles": tiles}
+            out.append(FarSownLine(id=s.id, **line))
+    return out
+
+
 def _cost(build: Build, sown: list[SownLine]) -> Cost:
     """What the scene costs in the view and in full."""
     plants = sum(line.count for line in sown)
@@ -308,6 +325,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
             m.id: round(float(w.mean(dtype=np.float64)), 5) for m, w in zip(scene.ground, shares)
         },
         sown=sown,
+        far_sown=[] if draft else _far_sown(build),
         pieces=[
             PieceLine(
                 id=p["id"],

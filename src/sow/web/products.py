@@ -43,6 +43,9 @@ def cover_bytes(build: Build) -> bytes:
     )
 
 
+TILES = 65536  # along a side, at most
+
+
 def tile_size(density_per_m2: float) -> float:
     """Tiles of some hundred plants, 8 to 128 m."""
     return float(
@@ -52,11 +55,11 @@ def tile_size(density_per_m2: float) -> float:
 
 def instances_of(plants: Plants, tile_m: float) -> tuple[bytes, list[list[int]]]:
     """Nine floats a plant (east, north, up, turn, lean, bearing, size, tint, kind * 16 + variant),
-    by tile and then by rank.
+    by tile and then by rank; tiles beyond the plot to the west or south count below nought.
     """
-    col = (plants.east // tile_m).astype(np.int64)
-    row = (plants.north // tile_m).astype(np.int64)
-    tile = row * 65536 + col
+    col = (plants.east // tile_m).astype(np.int64) + TILES // 2
+    row = (plants.north // tile_m).astype(np.int64) + TILES // 2
+    tile = row * TILES + col
     order = np.lexsort((plants.rank, tile))
     table = np.stack(
         [
@@ -75,7 +78,12 @@ def instances_of(plants: Plants, tile_m: float) -> tuple[bytes, list[list[int]]]
     sorted_tiles = tile[order]
     edges = np.flatnonzero(np.diff(sorted_tiles, prepend=-1, append=-1))
     return table.tobytes(), [
-        [int(sorted_tiles[a] % 65536), int(sorted_tiles[a] // 65536), int(a), int(b)]
+        [
+            int(sorted_tiles[a] % TILES) - TILES // 2,
+            int(sorted_tiles[a] // TILES) - TILES // 2,
+            int(a),
+            int(b),
+        ]
         for a, b in zip(edges[:-1], edges[1:])
     ]
 

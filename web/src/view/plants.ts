@@ -121,7 +121,9 @@ export class Plants {
         const cy = (r + 0.5) * sown.tile;
         const away = Math.hypot(cx - eye.x, cy - eye.y);
         if (away - sown.tile * 0.71 > reach * 1.3) continue;
-        ball.center.set(cx, cy, heightAt(field, cx, cy));
+        // where the first of them stands: beyond the plot the field ends
+        const foot = heightAt(field, t[from * 9], t[from * 9 + 1]) - sown.sinks[from];
+        ball.center.set(cx, cy, foot);
         ball.radius = sown.tile * 0.72 + sown.tile * 0.5 + tallest;
         if (!frustum.intersectsSphere(ball)) continue;
         // plants of a tile lie in order of their rank: a share of them is its beginning

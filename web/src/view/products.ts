@@ -4,7 +4,10 @@ import type { Manifest } from "../api/shapes";
 import { type Field, heightAt } from "./field";
 
 export interface Sown {
+  /** Of the table: that of the sowing, or another for what it gives beyond the plot. */
   id: string;
+  sowing: string;
+  kinds: string[];
   tile: number;
   tiles: number[][];
   table: Float32Array;
@@ -68,8 +71,7 @@ export function plantAt(
 ): { sowing: string; kind: string; away: number } | null {
   let best: { sowing: string; kind: string; away: number } | null = null;
   for (const s of p.sown) {
-    const line = p.manifest.sown.find((x) => x.id === s.id);
-    if (!line || hidden.has(s.id) || !s.tile) continue;
+    if (hidden.has(s.sowing) || !s.tile) continue;
     const c0 = Math.floor((east - 2) / s.tile);
     const c1 = Math.floor((east + 2) / s.tile);
     const r0 = Math.floor((north - 2) / s.tile);
@@ -79,7 +81,7 @@ export function plantAt(
       for (let i = from; i < to; i++) {
         const away = Math.hypot(s.table[i * 9] - east, s.table[i * 9 + 1] - north);
         if (away < (best?.away ?? 2))
-          best = { sowing: s.id, kind: line.kinds[s.table[i * 9 + 8] >> 4] ?? "", away };
+          best = { sowing: s.sowing, kind: s.kinds[s.table[i * 9 + 8] >> 4] ?? "", away };
       }
     }
   }
@@ -98,14 +100,26 @@ export async function fetchProducts(
   onLand?: (land: Products) => Promise<void>,
 ): Promise<Products> {
   const tables = m.sown.map((line) => (line.key ? once(line.key) : null)); // on their way
+  const far = m.far_sown.map((line) => once(line.key));
   const land = await fetchLand(m, before);
   await onLand?.({ ...land, sown: [] });
   const sown: Sown[] = [];
   for (const [i, line] of m.sown.entries()) {
     const old = before?.sown.find((s) => s.id === line.id);
     const data = await tables[i];
-    sown.push(data ? await readSown(line, data, land.field, old) : (old ?? nothingSown(line.id)));
+    const mine = { id: line.id, sowing: line.id, kinds: line.kinds };
+    sown.push(
+      data
+        ? await readSown({ ...line, ...mine }, data, land.field, old)
+        : { ...(old ?? nothingSown), ...mine },
+    );
   }
+  for (const [i, line] of m.far_sown.entries()) {
+    const mine = { id: `${line.id} beyond`, sowing: line.id, kinds: line.kinds };
+    const old = before?.sown.find((s) => s.id === mine.id);
+    sown.push(await readSown({ ...line, ...mine }, await far[i], land.field, old));
+  }
+  if (m.draft) sown.push(...(before?.sown.filter((s) => s.id !== s.sowing) ?? []));
   return { ...land, sown };
 }
 
@@ -187,28 +201,28 @@ function fetchWaters(m: Manifest): Promise<WaterMade[]> {
   );
 }
 
-const nothingSown = (id: string): Sown => ({
-  id,
+const nothingSown = {
   tile: 1,
   tiles: [],
   table: new Float32Array(0),
   sinks: new Float32Array(0),
-});
+};
 
 /** A sowing's plants, with how deep each stands; the page's thread is free between two sowings. */
 async function readSown(
-  line: Manifest["sown"][number],
+  line: Pick<Sown, "id" | "sowing" | "kinds"> & { tile_m: number; tiles: number[][] },
   data: ArrayBuffer,
   field: Field,
   old: Sown | undefined,
 ): Promise<Sown> {
-  if (old && old.table.buffer === data) return old;
+  const { id, sowing, kinds } = line;
+  if (old && old.table.buffer === data) return { ...old, sowing, kinds };
   await pause();
   const table = new Float32Array(data);
   const sinks = new Float32Array(table.length / 9);
   for (let i = 0; i < sinks.length; i++)
     sinks[i] = heightAt(field, table[i * 9], table[i * 9 + 1]) - table[i * 9 + 2];
-  return { id: line.id, tile: line.tile_m, tiles: line.tiles, table, sinks };
+  return { id, sowing, kinds, tile: line.tile_m, tiles: line.tiles, table, sinks };
 }
 
 /** One sheet of the survey as the core measured it. */

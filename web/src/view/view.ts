@@ -303,8 +303,8 @@ export class View {
     this.water.moved(doc, this.moment?.pieces);
     const sown = products.sown.map((s) => ({
       sown: s,
-      kinds: products.manifest.sown.find((e) => e.id === s.id)?.kinds ?? [],
-      hidden: hidden.has(s.id),
+      kinds: s.kinds,
+      hidden: hidden.has(s.sowing),
     }));
     this.plants.set(
       sown.filter((x) => x.kinds.length),

@@ -280,9 +280,9 @@ class Build:
 
         return self.once("beyond", self.beyond_key(ring), make), grid
 
-    def beyond_colour(self, ring: int = 0) -> np.ndarray:
-        """What clothes the far land, seen from afar: square root of linear colour, uint8 (ny, nx,
-        4).
+    def far_site(self, ring: int) -> tuple[Site, np.ndarray]:
+        """What conditions see of a ring of far land, and the weights of its materials, float32
+        (count, ny, nx).
         """
         heights, grid = self.beyond(ring)
         far = replace(self, grid=grid)
@@ -299,6 +299,15 @@ class Build:
         site.shares = lambda material_id, path: shares[
             [m.id for m in self.scene.ground].index(material_id)
         ]
+        return site, shares
+
+    def beyond_colour(self, ring: int = 0) -> np.ndarray:
+        """What clothes the far land, seen from afar: square root of linear colour, uint8 (ny, nx,
+        4).
+        """
+        heights, grid = self.beyond(ring)
+        far = replace(self, grid=grid)
+        site, shares = self.far_site(ring)
         means = self.means()
         colour = (
             np.einsum("nyx,nc->yxc", shares, np.array(means))

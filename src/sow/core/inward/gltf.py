@@ -118,7 +118,7 @@ def _read(file: _File, name: str) -> Found:
     scene = scenes[file.doc.get("scene", 0)]
     told = scene.get("extras")
     sow = told.get("sow", {}) if isinstance(told, dict) else {}
-    found = Found(scene.get("name") or name, document=sow.get("scene"))
+    found = Found(scene.get("name") or name.rsplit(".", 1)[0], document=sow.get("scene"))
     nodes = list(file.nodes())
     ground = _ground(file, nodes)
     corner = np.zeros(3)

@@ -5,7 +5,7 @@ from typing import Literal
 from pydantic import Field
 
 from ..document.entry import Strict
-from ..document.fields import bearing, length_m, percent, place_m, setting
+from ..document.fields import bearing, length_m, percent, place_m, setting, shown
 
 FAR = {"edge": ["run on", "rise"]}
 
@@ -52,6 +52,12 @@ class Beyond(Strict):
         hi=12000,
         slider=("lowest", "highest"),
         only={"edge": ["fade"]},
+    )
+    planted: bool = Field(
+        True,
+        title="Woods run on",
+        description="What is sown by rules and stands tall goes on beyond the plot.",
+        json_schema_extra=shown(only={"edge": ["run on", "rise", "fade"]}),
     )
     reach_km: float = setting(
         0,

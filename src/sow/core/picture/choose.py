@@ -5,13 +5,14 @@ from collections.abc import Iterable
 import numpy as np
 
 from ..build import Build
+from ..build.far_wood import far_plants
 from ..build.waters import wet_level
 from ..cabinet import worn
 from ..cabinet.family import families
 from ..cabinet.kind import Kind
 from ..motion.base import Moment
 from ..planting.pieces import sizes_of
-from ..planting.plants import Plants
+from ..planting.plants import Plants, joined
 from ..surface.look import field_at
 from .blended import blended
 from .bodies import Body, Copies
@@ -114,7 +115,7 @@ def chosen(build: Build, view: View, sway: Sway | None = None) -> Iterable[Copie
     for index, sowing in enumerate(build.scene.planting):
         if not sowing.on:
             continue
-        plants = build.plants(index)
+        plants = joined(build.plants(index), far_plants(build, index))
         for k, name in enumerate(build.names(index)):
             kind, look, _ = worn(name)
             which, d = _needed(plants, kind, np.flatnonzero(plants.kind == k), view)

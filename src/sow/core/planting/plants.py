@@ -30,6 +30,19 @@ class Plants:
         return len(self.east)
 
 
+def nothing() -> Plants:
+    """No plants at all."""
+    return Plants(*(np.empty(0, t) for t in ("f8", "f8", *["f4"] * 7, "u1", "u1")))
+
+
+def joined(a: Plants, b: Plants) -> Plants:
+    """Plants of one sowing from two places."""
+    if not len(b):
+        return a
+    columns = {name: np.concatenate([v, vars(b)[name]]) for name, v in vars(a).items()}
+    return Plants(**columns)
+
+
 def feet(sowing: Sowing, plants: Plants) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """East, north and radius (m) of the discs that plants stand on, of those that have any."""
     out = []

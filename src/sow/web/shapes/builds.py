@@ -45,6 +45,16 @@ class SownLine(Shape):
     )
 
 
+class FarSownLine(Shape):
+    """What one sowing gives beyond the plot."""
+
+    id: str
+    key: str
+    kinds: list[str]
+    tile_m: float
+    tiles: list[list[int]]
+
+
 class WaveTile(Shape):
     """One square tile of waves."""
 
@@ -222,6 +232,7 @@ class Manifest(Shape):
     lamps: list[LampLine]  # type: ignore[valid-type]
     shares: dict[str, float]
     sown: list[SownLine]
+    far_sown: list[FarSownLine] = Field(description="Woods beyond the plot; none in a draft.")
     pieces: list[PieceLine]
     pictures: dict[str, str]
     lacking: list[Lacking] = Field(

@@ -1,0 +1,97 @@
+"""Woods beyond the plot: what is sown there by the same rules, on the inner ring of far land."""
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..cabinet import kind_of
+from ..cache import key_of
+from ..planting.density import ground_mask, wished
+from ..planting.plants import Plants, nothing
+from ..planting.sow import sow
+from ..planting.sowing import Sowing
+from ..planting.stance import Air
+from ..plot import Grid
+from ..survey.slope import normals
+
+if TYPE_CHECKING:
+    from .build import Build
+
+LEAST_M = 2.5  # lower kinds are not seen from so far: the far land has their colour
+MOST = 60_000  # plants of one sowing; of more those nearest to the plot, farther off their colour
+
+
+def runs_on(build: "Build", index: int) -> bool:
+    """Whether a sowing goes on beyond the plot: a wood that is sown by rules, on land that goes
+    on.
+    """
+    sowing = build.scene.planting[index]
+    far = build.scene.beyond
+    tall = max(kind_of(p.kind).height_m for p in sowing.mix) >= LEAST_M
+    natural = sowing.layout in ("natural", "clumped") and not sowing.number
+    return bool(
+        sowing.on
+        and far.planted
+        and far.edge != "end"
+        and tall
+        and natural
+        and not sowing.stands_on
+    )
+
+
+def far_key(build: "Build", index: int) -> str:
+    """Content key of a sowing's plants beyond the plot."""
+    return key_of("far wood", build.beyond_key(0), build.sowing_key(index))
+
+
+def far_plants(build: "Build", index: int) -> Plants:
+    """The plants of a sowing beyond the plot, on the inner ring of far land; none where it does not
+    run on.
+    """
+    if not runs_on(build, index):
+        return nothing()
+    return build.once("far wood", far_key(build, index), lambda: _sown(build, index))
+
+
+def _sown(build: "Build", index: int) -> Plants:
+    sowing = build.scene.planting[index]
+    heights, grid = build.beyond(0)
+    site, _ = build.far_site(0)
+    path = f"planting.{index}"
+    held = ground_mask(sowing, site, path)
+    held = np.ones(grid.shape, np.float32) if held is None else held
+    held = held * _outside(build, grid, _reach(build, sowing, held, grid))
+    # its kinds mixed alike, as what a part belongs to is told on the plot's own grid
+    mix = [part.model_copy(update={"where": []}) for part in sowing.mix]
+    # sown as on a plot that is the ring itself, then carried to where that lies
+    own = Grid(grid.nx, grid.ny, grid.spacing)
+    plot = build.scene.plot.model_copy(update={"width_m": grid.width_m, "depth_m": grid.depth_m})
+    light = build.scene.light
+    made = sow(
+        sowing.model_copy(update={"mix": mix}),
+        replace(site, grid=own, plot=plot),
+        normals(heights, grid.spacing),
+        path,
+        held,
+        air=Air(light.sun_bearing, light.wind_from),
+    )
+    return replace(made, east=made.east + grid.east_m, north=made.north + grid.north_m)
+
+
+def _reach(build: "Build", sowing: Sowing, held: np.ndarray, grid: Grid) -> float:
+    """How far from the plot a sowing is carried on, m."""
+    whole = held * _outside(build, grid, 1e9)
+    per_m2 = wished(sowing, held, build.scene.plot.area_m2)
+    count = per_m2 * float(whole.sum(dtype=np.float64)) * grid.spacing**2
+    farthest = (grid.width_m - build.scene.plot.longer_m) / 2
+    return farthest if count <= MOST else farthest * np.sqrt(MOST / count)
+
+
+def _outside(build: "Build", grid: Grid, reach_m: float) -> np.ndarray:
+    """1 beyond the plot and no farther than the reach, fading over its last third."""
+    plot = build.scene.plot
+    x, y = np.meshgrid(grid.xs(), grid.ys())
+    away = np.maximum(np.maximum(-x, x - plot.width_m), np.maximum(-y, y - plot.depth_m))
+    fade = np.clip((reach_m - away) / (reach_m / 3), 0, 1)
+    return ((away > 0) * fade).astype(np.float32)
