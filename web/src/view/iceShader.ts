@@ -17,7 +17,10 @@ vec3 iceAt(vec2 p) {
     0.7 * (1.0 - smoothstep(0.0, 0.016, narrow)));
   float bubbles = smoothstep(0.6, 0.7, texture(uNoise, p / 0.9).b)
     * smoothstep(0.45, 0.6, texture(uNoise, p / 6.3).a);
-  float drift = 0.62 * texture(uNoise, p / 31.0).b + 0.38 * texture(uNoise, p / 5.3).r;
+  vec2 drawn = vec2(0.825 * p.x + 0.565 * p.y, 0.825 * p.y - 0.565 * p.x);
+  vec2 turned = vec2(0.825 * p.x - 0.565 * p.y, 0.565 * p.x + 0.825 * p.y);
+  float drift = 0.4 * texture(uNoise, turned / 171.0).a
+    + 0.38 * texture(uNoise, drawn / vec2(93.0, 31.0)).b + 0.22 * texture(uNoise, p / 5.3).r;
   float bare = 0.78 - 0.6 * uIceSet.y;
   float snow = uIceSet.y > 0.0 ? smoothstep(bare, bare + 0.09, drift) : 0.0;
   float grey = 0.34 * clamp(thick / 0.9, 0.0, 1.0);

@@ -586,7 +586,7 @@ class Build:
             & (p.east < bounds[2])
             & (p.north < bounds[3])
         )
-        return Plants(**{name: values[here] for name, values in vars(p).items()})
+        return p.only(here)
 
     def names(self, index: int) -> list[str]:
         """The kinds of a sowing's mix with their looks, as the view calls them."""

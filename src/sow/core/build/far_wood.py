@@ -61,7 +61,7 @@ def _sown(build: "Build", index: int) -> Plants:
     path = f"planting.{index}"
     held = ground_mask(sowing, site, path)
     held = np.ones(grid.shape, np.float32) if held is None else held
-    held = held * _outside(build, grid, _reach(build, sowing, held, grid))
+    held = held * _outside(build, sowing, held, grid)
     # its kinds mixed alike, as what a part belongs to is told on the plot's own grid
     mix = [part.model_copy(update={"where": []}) for part in sowing.mix]
     # sown as on a plot that is the ring itself, then carried to where that lies
@@ -76,22 +76,31 @@ def _sown(build: "Build", index: int) -> Plants:
         held,
         air=Air(light.sun_bearing, light.wind_from),
     )
-    return replace(made, east=made.east + grid.east_m, north=made.north + grid.north_m)
+    made = replace(made, east=made.east + grid.east_m, north=made.north + grid.north_m)
+    plot = build.scene.plot
+    inside = (made.east >= 0) & (made.east <= plot.width_m)
+    inside &= (made.north >= 0) & (made.north <= plot.depth_m)
+    return made.only(~inside)
 
 
-def _reach(build: "Build", sowing: Sowing, held: np.ndarray, grid: Grid) -> float:
-    """How far from the plot a sowing is carried on, m."""
-    whole = held * _outside(build, grid, 1e9)
-    per_m2 = wished(sowing, held, build.scene.plot.area_m2)
-    count = per_m2 * float(whole.sum(dtype=np.float64)) * grid.spacing**2
-    farthest = (grid.width_m - build.scene.plot.longer_m) / 2
-    return farthest if count <= MOST else farthest * np.sqrt(MOST / count)
-
-
-def _outside(build: "Build", grid: Grid, reach_m: float) -> np.ndarray:
-    """1 beyond the plot and no farther than the reach, fading over its last third."""
+def _away(build: "Build", grid: Grid) -> np.ndarray:
+    """How far beyond the plot each post of a ring lies, m, below 0 within it."""
     plot = build.scene.plot
     x, y = np.meshgrid(grid.xs(), grid.ys())
-    away = np.maximum(np.maximum(-x, x - plot.width_m), np.maximum(-y, y - plot.depth_m))
-    fade = np.clip((reach_m - away) / (reach_m / 3), 0, 1)
-    return ((away > 0) * fade).astype(np.float32)
+    return np.maximum(np.maximum(-x, x - plot.width_m), np.maximum(-y, y - plot.depth_m))
+
+
+def _outside(build: "Build", sowing: Sowing, held: np.ndarray, grid: Grid) -> np.ndarray:
+    """1 beyond the plot; where MOST would be too few for all of it, only so far as they go, fading
+    over the last third of the way.
+    """
+    away = _away(build, grid)
+    outside = (away > 0).astype(np.float32)
+    per_m2 = wished(sowing, held, build.scene.plot.area_m2)
+    there = np.where(away > 0, held, 0).ravel().astype(np.float64) * per_m2 * grid.spacing**2
+    if there.sum() <= MOST:
+        return outside
+    order = np.argsort(away.ravel())
+    last = int(np.searchsorted(np.cumsum(there[order]), MOST))
+    reach = max(float(away.ravel()[order[last]]), grid.spacing)
+    return outside * np.clip((reach - away) / (reach / 3), 0, 1).astype(np.float32)

@@ -19,7 +19,13 @@ from .choose import LEAST_FINE, NEAR_PX
 from .dressed import DARKEST, PALEST, body_of, toned
 from .views import View
 
-RINGS = ((5.0, 0.22, 1.4), (11.0, 0.6, 0.7))  # out to m, radius of a patch in m, how dense
+# out to m, radius of a patch in m, how dense, how many times as wide and as high it is laid
+RINGS = (
+    (5.0, 0.22, 1.4, 1.0, 1.0),
+    (11.0, 0.6, 0.7, 1.0, 1.0),
+    (26.0, 0.5, 0.42, 2.6, 1.3),
+    (60.0, 0.5, 0.36, 5.4, 1.7),
+)
 APART = 1.15  # of a patch's radius
 VARIANTS = 4
 TONES = 3  # darker, as it is, paler
@@ -36,19 +42,25 @@ def foot_of(build: Build, view: View) -> Iterable[Copies]:
     finer = max(view.focal_px / NEAR_PX, LEAST_FINE)
     over = float(view.eye[2]) - build.ground_at(float(view.eye[0]), float(view.eye[1]))
     inner = 0.0
-    for number, (ends, radius, dense) in enumerate(RINGS):
+    for ends, *laid in RINGS:
         outer = ends * min(finer, 2.5)
         if over < outer:
-            last = number == len(RINGS) - 1
-            yield from _ring(build, view, (inner, outer), radius, dense, last)
+            yield from _ring(build, view, (inner, outer), *laid, fades=ends == RINGS[-1][0])
         inner = outer
 
 
 def _ring(
-    build: Build, view: View, ring: tuple[float, float], radius: float, dense: float, fades: bool
+    build: Build,
+    view: View,
+    ring: tuple[float, float],
+    radius: float,
+    dense: float,
+    wide: float,
+    high: float,
+    fades: bool,
 ) -> Iterable[Copies]:
     inner, outer = ring
-    x, y, chance = places_about(build, view, inner, outer, APART * radius)
+    x, y, chance = places_about(build, view, inner, outer, APART * radius * wide)
     if not len(x):
         return
     upright = field_at(build, build.normals(), x, y)
@@ -75,7 +87,8 @@ def _ring(
             bodies = _bodies(ground.name, tune, int(g), radius, dense)
             feet = np.stack([x[some], y[some], z[some]], 1)
             turn, size = 2 * np.pi * chance[4][some], 0.85 + 0.4 * chance[0][some]
-            at = lain(feet, upright[some], turn, size)
+            at = lain(feet, upright[some], turn, size * wide)
+            at[:, :3, 2] *= high / wide
             yield Copies(bodies, at, f"ground {m.name}", ground.label)
 
 

@@ -29,6 +29,10 @@ class Plants:
     def __len__(self) -> int:
         return len(self.east)
 
+    def only(self, which: np.ndarray) -> "Plants":
+        """Those of a mask or of a list of indices."""
+        return Plants(**{name: values[which] for name, values in vars(self).items()})
+
 
 def nothing() -> Plants:
     """No plants at all."""

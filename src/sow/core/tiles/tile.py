@@ -67,7 +67,7 @@ def tile_of(
 def _within(plants: Plants, tile: Grid, plot: Grid) -> Plants:
     """The plants of a tile."""
     here = _holds(tile, plot, plants.east, plants.north)
-    return Plants(**{name: values[here] for name, values in vars(plants).items()})
+    return plants.only(here)
 
 
 def _holds(tile: Grid, plot: Grid, east: Any, north: Any) -> Any:

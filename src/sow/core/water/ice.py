@@ -52,7 +52,10 @@ def ice_at(
         1 - _smooth(0.0, 0.012, crack(53.0, 0)), 0.7 * (1 - _smooth(0.0, 0.016, crack(19.0, 1)))
     )
     bubbles = _smooth(0.6, 0.7, of(0.9, 2)) * _smooth(0.45, 0.6, of(6.3, 3))
-    drift = 0.62 * of(31.0, 2) + 0.38 * of(5.3, 0)
+    # snow lies in broad fields, and in drifts that the wind has drawn out
+    along, across = 0.825 * x + 0.565 * y, 0.825 * y - 0.565 * x
+    broad = sampled((0.825 * x - 0.565 * y) / 171.0, (0.565 * x + 0.825 * y) / 171.0, 3)
+    drift = 0.4 * broad + 0.38 * sampled(along / 93.0, across / 31.0, 2) + 0.22 * of(5.3, 0)
     bare = 0.78 - 0.6 * water.snow / 100
     snow = _smooth(bare, bare + 0.09, drift) if water.snow > 0 else np.zeros(len(x), np.float32)
     grey = 0.34 * np.clip(thick / GREY_M, 0, 1)
