@@ -1,8 +1,9 @@
-"""Woods that run on beyond the plot."""
+"""Far land on a grid of its own choice, and woods that run on beyond the plot."""
 
 import unittest
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from sow.core.build import Build
 from sow.core.build.far_wood import MOST, far_plants, runs_on
@@ -24,6 +25,36 @@ GRASS = {"id": "g", "name": "Grass", "mix": [{"kind": "moor-grass"}], "density":
 def build_of(**more) -> Build:
     scene = scene_of(**{"planting": [WOOD, GRASS], **more})
     return Build(scene, scene.plot.grid(), Cache(1 << 30))
+
+
+class FarGrid(unittest.TestCase):
+    def test_it_is_the_same_land_on_a_finer_grid(self):
+        (coarse, a), (fine, b) = (
+            build_of(beyond={"posts": posts}).beyond(0) for posts in (193, 385)
+        )
+        self.assertEqual((a.nx, b.nx), (193, 385))
+        self.assertAlmostEqual(a.width_m, b.width_m)
+        off = np.abs(fine[::2, ::2] - coarse)
+        self.assertLess(float(np.median(off)), 0.02 * float(np.ptp(coarse)))
+
+
+class SizesInPatches(unittest.TestCase):
+    def test_neighbours_are_alike_and_none_is_more_than_twice_or_half(self):
+        stance = {"patchy": 100, "patch_m": 40, "smallest": 100, "largest": 100}
+        wood = {"id": "w", "name": "Wood", "mix": [{"kind": "birch"}], "density": 3}
+        plants = build_of(planting=[{**wood, "stance": stance}]).plants(0)
+        self.assertGreaterEqual(float(plants.size.min()), 0.5 - 1e-6)
+        self.assertLessEqual(float(plants.size.max()), 2 + 1e-6)
+        self.assertGreater(float(plants.size.std()), 0.3)
+        _, near = cKDTree(np.column_stack([plants.east, plants.north])).query(
+            np.column_stack([plants.east, plants.north]), 2
+        )
+        size = np.log2(plants.size)
+        alike = np.corrcoef(size, size[near[:, 1]])[0, 1]
+        self.assertGreater(alike, 0.9)
+        even = build_of(planting=[{**wood, "stance": {**stance, "patchy": 0}}]).plants(0)
+        np.testing.assert_array_equal(even.east, plants.east)
+        self.assertTrue((even.size == 1).all())
 
 
 class FarWood(unittest.TestCase):

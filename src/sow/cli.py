@@ -16,8 +16,10 @@ from .core.cache import Cache
 from .core.document.extra import troubles
 from .core.errors import SceneError
 from .core.formats.clipfiles import write_clip
+from .core.formats.exhibit import Exhibit, exhibit
 from .core.formats.folder import open_scene
 from .core.formats.kindfiles import write_kind
+from .core.formats.ownkind import model_glb
 from .core.formats.raster import file_name
 from .core.formats.stillfiles import write_frame, write_still
 from .core.grow import grow
@@ -97,6 +99,13 @@ def _parser() -> argparse.ArgumentParser:
     kind.add_argument("name", help="the kind's name, as birch")
     kind.add_argument("out", type=Path, help="the folder to write into")
     kind.add_argument("--look", default="summer", help="as spring, autumn, winter, snow, burnt")
+    shown = commands.add_parser("exhibit", help="cut a scene out as a model, a GLB")
+    shown.add_argument("scene", help="a scene.json with its rasters beside it, its folder, a zip")
+    shown.add_argument("out", type=Path, help="the .glb to write")
+    shown.add_argument("--at", metavar="E,N", help="its middle in m (default: the plot's)")
+    shown.add_argument("--side", type=float, metavar="M", help="m across (default: the plot)")
+    shown.add_argument("--cut", choices=("square", "disc"), default="square")
+    shown.add_argument("--sides", choices=("earth", "rock"), default="earth")
     commands.add_parser("works", help="list the works")
     commands.add_parser("schema", help="print the JSON Schema of a scene")
     return parser
@@ -235,6 +244,24 @@ def _work(args: argparse.Namespace) -> None:
     print(done.label or done.told or "Nothing was changed.")
 
 
+def _exhibit(args: argparse.Namespace) -> None:
+    scene, rasters = open_scene(args.scene)
+    plot = scene.plot
+    side = args.side or min(plot.width_m, plot.depth_m)
+    try:
+        middle = args.at or f"{plot.width_m / 2},{plot.depth_m / 2}"
+        east, north = (float(v) for v in middle.split(","))
+    except ValueError:
+        raise SceneError(f"'{args.at}' is no place.", "at", "Give it as 200,350.") from None
+    order = Exhibit(
+        east_m=east, north_m=north, side_m=side, deep_m=side / 25, cut=args.cut, sides=args.sides
+    )
+    build = Build(scene, plot.view_grid(), Cache(6 << 30), rasters)
+    model = exhibit(build, order)
+    args.out.write_bytes(model_glb(model))
+    print(f"{args.out}: {model.triangles:,} triangles, {side:g} m across")
+
+
 def _read(args: argparse.Namespace) -> None:
     try:
         data = args.file.read_bytes()
@@ -263,6 +290,8 @@ def main(argv: list[str] | None = None) -> int:
         elif args.command == "sun":
             place = sun_place(args.latitude, args.longitude, moment_of(args.moment))
             print(json.dumps(vars(place)))
+        elif args.command == "exhibit":
+            _exhibit(args)
         elif args.command == "read":
             _read(args)
         elif args.command == "work":

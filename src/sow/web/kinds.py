@@ -5,16 +5,19 @@ from collections.abc import Set
 from flask import Response
 from pydantic import Field
 
+from ..core.build import Build
 from ..core.cabinet import kind_of, kinds, own_kind
 from ..core.cabinet.kind import GONE, Kind
-from ..core.document.text import plain_text
+from ..core.document.text import Name, plain_text
+from ..core.formats.exhibit import Exhibit, exhibit
 from ..core.formats.glb import as_raster, from_raster, kind_of_glb
-from ..core.formats.ownkind import OwnKind
+from ..core.formats.ownkind import OwnKind, OwnSurface, model_glb
+from ..core.scene import read_scene
 from ..store import parts as kept_parts
 from ..store import rasters, scenes
 from ..wall import read
 from .shapes.shape import Shape
-from .working import Stored
+from .working import WORK, Stored
 
 
 class KindLine(Shape):
@@ -70,6 +73,43 @@ class KindOrder(Shape):
 class KindAnswer(Shape):
     kind: KindLine
     told: list[str]
+
+
+class ExhibitOrder(Shape):
+    """Another scene, or an older version of it, as a model that stands in this one."""
+
+    scene: int
+    revision: int | None = None
+    label: Name = Field(min_length=1, max_length=60)
+    cut: Exhibit
+    wide_m: float = Field(1.2, ge=0.05, le=5000, description="As wide as it stands.")
+
+
+def keep_exhibit(order: ExhibitOrder) -> KindAnswer:
+    """Makes an exhibit of a scene and puts it into the own drawer as a kind. It shows the scene as
+    it was at that version, whatever becomes of it. Raises SceneError.
+    """
+    document = (
+        scenes.state(order.scene).document
+        if order.revision is None
+        else scenes.document(order.scene, order.revision)
+    )
+    scene = read_scene(document)
+    build = Build(scene, scene.plot.view_grid(), WORK, Stored())
+    model = exhibit(build, order.cut)
+    name = f"exhibit: {scene.name}"
+    source = rasters.keep(as_raster(model_glb(model)), name).hash
+    settings = OwnKind(
+        label=order.label,
+        family="thing",
+        tags=f"exhibit {scene.name}"[:120],
+        up="z",
+        scale=order.wide_m / order.cut.side_m,
+        origin="kept",
+        most_triangles=400_000,
+        surfaces=[OwnSurface() for _ in model.surfaces],
+    )
+    return keep_kind(source, settings)
 
 
 def fixed(data: bytes, kind: str) -> Response:

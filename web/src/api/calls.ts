@@ -115,6 +115,9 @@ export const fetchSupply = (item: string, body: object, signal?: AbortSignal) =>
 export const supplyJob = (fetch: string, signal?: AbortSignal) =>
   ask<shapes.Supply>("GET", `/api/fetches/${fetch}`, undefined, {}, signal);
 
+export const makeExhibit = (body: shapes.ExhibitOrder) =>
+  ask<shapes.KindAnswer>("POST", "/api/exhibits", body);
+
 export const makeKind = (source: string, body: object, signal?: AbortSignal) =>
   ask<shapes.KindAnswer>("POST", `/api/models/${source}/kinds`, body, {}, signal);
 

@@ -9,6 +9,8 @@ export type Scene = Required<Schemas["Scene"]> & {
 
 export type SceneState = Schemas["SceneState"];
 
+export type ExhibitOrder = Schemas["ExhibitOrder"];
+
 export type BroughtIn = Schemas["BroughtIn"];
 
 export type SceneLine = Schemas["SceneLine"];

@@ -250,7 +250,7 @@ class Build:
     def beyond_key(self, ring: int) -> str:
         """Content key of a ring of far land."""
         b = self.scene.beyond
-        grid = self.scene.plot.beyond_grid(ring, b.reach_km)
+        grid = self.scene.plot.beyond_grid(ring, b.reach_km, b.posts)
         own = self.land_keys(grid, b.land) if b.land else []
         return key_of(
             "beyond", ring, self.land_key, self.land_keys(grid), own, b.model_dump(exclude={"land"})
@@ -265,7 +265,7 @@ class Build:
         as a rim, or runs on.
         """
         b, plot = self.scene.beyond, self.scene.plot
-        grid = plot.beyond_grid(ring, b.reach_km)
+        grid = plot.beyond_grid(ring, b.reach_km, b.posts)
 
         def make() -> Any:
             self.tell("far land", 0.5)

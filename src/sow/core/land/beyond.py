@@ -53,6 +53,18 @@ class Beyond(Strict):
         slider=("lowest", "highest"),
         only={"edge": ["fade"]},
     )
+    posts: int = setting(
+        193,
+        "Grid of far land",
+        "posts",
+        lo=97,
+        hi=769,
+        slider=(97, 769),
+        scale="log",
+        step=1,
+        only={"edge": ["run on", "rise", "fade"]},
+        help="Along each of its two rings; twice as many take four times as long and as much room.",
+    )
     planted: bool = Field(
         True,
         title="Woods run on",

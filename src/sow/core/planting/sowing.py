@@ -112,6 +112,10 @@ class Stance(Strict):
         lo=5,
         help="Where its rules fade, plants are this much of their size.",
     )
+    patchy: float = percent(
+        "Sizes in patches", 0, help="All larger here and all smaller there, up to twice and half."
+    )
+    patch_m: float = length_m("Patches", 25, lo=0.5, hi=5000, slider=(2, 300), given="patchy")
     lean: float = percent("Lean to slope", 0, help="0 stands upright, 100 square to the ground.")
     sway: float = setting(3, "Random lean", "°", lo=0, hi=90, slider=(0, 40))
     wind: float = setting(

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit, prange
 
+from .. import noise
 from ..cabinet import kind_of
-from ..hashing import hash3, unit
+from ..hashing import hash3, name_seed, unit
 from ..sample import values_at
 from ..where import Site
 from .places import Places
@@ -154,6 +155,11 @@ def stood(
         made["rank"],
         variant,
     )
+    if stance.patchy and n:
+        seed = name_seed(site.plot.seed, sowing.seed, "sizes") & 0x3FFFFFFF
+        lies = noise.fbm(site.grid, stance.patch_m, 3, 0.5, seed=seed)
+        patch = np.clip(values_at(lies, site.grid, places.x, places.y), -1.5, 1.5) / 1.5
+        made["size"] *= np.exp2(patch * np.float32(stance.patchy / 100))
     if places.facing is not None and stance.faces == "any" and stance.turn < 360:
         made["turn"] = ((made["turn"] + places.facing) % 360).astype(np.float32)
     if places.told is not None:  # a turn and a size that the file tells hold, beside what varies

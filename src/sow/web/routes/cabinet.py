@@ -24,12 +24,14 @@ from ...store import scenes
 from ...store.models import Part
 from ..api import route
 from ..kinds import (
+    ExhibitOrder,
     KindAnswer,
     KindFacts,
     KindOrder,
     ModelAnswer,
     _used,
     fixed,
+    keep_exhibit,
     keep_kind,
     keep_model,
     kind_named,
@@ -246,6 +248,12 @@ def new_kind(source, body):
     drawer.
     """
     return keep_kind(source, body.settings, body.part)
+
+
+@route("POST", "/api/exhibits", body=ExhibitOrder, answer=KindAnswer)
+def new_exhibit(body):
+    """A scene, or a part of one, cut out as a model: a kind that stands in other scenes."""
+    return keep_exhibit(body)
 
 
 @route("POST", "/api/favourites", body=FavouriteOrder)

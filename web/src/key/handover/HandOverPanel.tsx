@@ -1,10 +1,10 @@
-import { useState } from "react";
 import type { Model } from "../../api/shapes";
 import * as urls from "../../api/urls";
 import { Fold } from "../../controls/Fold";
 import { Range } from "../../controls/Range";
 import { shown } from "../../document/numbers";
 import { asked, Options, type Values, withDefaults } from "../../settings/Options";
+import { useKept } from "../../state/kept";
 import { usePage } from "../../state/store";
 import { PlanFiles } from "../planting/PlanFiles";
 import { JobLine } from "./JobLine";
@@ -12,11 +12,16 @@ import { type Order, useForecast } from "./useForecast";
 
 /** What is handed over: the grid, the options of every exporter, the files once they are grown. */
 export function HandOverPanel() {
-  const plot = usePage((s) => s.doc!.plot);
   const id = usePage((s) => s.id!);
+  return <Panel key={id} id={id} />;
+}
+
+/** Its choices are those that were made last for this scene. */
+function Panel({ id }: { id: number }) {
+  const plot = usePage((s) => s.doc!.plot);
   const exporters = usePage((s) => s.catalogue!.exporters);
-  const [posts, setPosts] = useState<number | null>(null);
-  const [files, setFiles] = useState<Record<string, Values>>({});
+  const [posts, setPosts] = useKept<number | null>(`hand over ${id} posts`, null);
+  const [files, setFiles] = useKept<Record<string, Values>>(`hand over ${id} files`, {});
   const order: Order = { posts: posts ?? plot.posts, files };
   const keepPosts = (v: number) => setPosts(Math.round(v));
   return (

@@ -1,0 +1,122 @@
+"""A scene cut out as a model that stands in another."""
+
+import unittest
+
+import numpy as np
+import trimesh
+
+from sow.core.errors import SceneError
+from sow.core.formats.exhibit import Exhibit, exhibit
+from sow.core.formats.model import read_model
+from sow.core.formats.ownkind import OwnKind, OwnSurface, made, model_glb
+from tests.page import Page
+from tests.served import ask, server
+from tests.small import SIDE_M, build_of, scene_of
+
+PLANTING = [
+    {"id": "w", "name": "Wood", "mix": [{"kind": "birch"}, {"kind": "boulder"}], "density": 2}
+]
+STANDS = {
+    "ground": [{"id": "g", "name": "Turf", "ground": "turf"}],
+    "planting": PLANTING,
+    "water": [{"id": "w1", "name": "Pool", "reach": "everywhere", "level_m": -2}],
+}
+MIDDLE = {"east_m": SIDE_M / 2, "north_m": SIDE_M / 2}
+
+
+class Cut(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.build = build_of(**STANDS)
+
+    def test_ground_sides_and_floor_close_to_a_body(self):
+        for cut in ("square", "disc"):
+            order = Exhibit(**MIDDLE, side_m=120, cut=cut, deep_m=5)
+            model = exhibit(self.build, order)
+            named = [model.surfaces[p.surface].name for p in model.parts]
+            shell = [p for p, n in zip(model.parts, named) if n in ("Ground", "Sides")]
+            meshes = [trimesh.Trimesh(p.positions, p.faces, process=False) for p in shell]
+            body = trimesh.util.concatenate(meshes)
+            body.merge_vertices(digits_vertex=3)
+            self.assertTrue(body.is_watertight, cut)
+            self.assertTrue(body.is_winding_consistent, cut)
+            area = 120**2 if cut == "square" else np.pi * 60**2
+            heights = self.build.heights
+            low = float(heights.min()) - 5
+            mean = float(heights.mean()) - low
+            self.assertAlmostEqual(body.volume / (area * mean), 1, delta=0.25)
+            lowest, highest = model.box()
+            self.assertAlmostEqual(float(lowest[2]), 0, places=4)
+            self.assertLess(float(highest[2]), float(heights.max()) - low + 25)
+
+    def test_what_stands_within_the_cut_stands_on_it(self):
+        model = exhibit(self.build, Exhibit(**MIDDLE, side_m=100, deep_m=4))
+        named = [model.surfaces[p.surface].name for p in model.parts]
+        standing = model.parts[named.index("What stands")]
+        plants = self.build.plants(0)
+        near = np.maximum(np.abs(plants.east - 100), np.abs(plants.north - 100)) < 50
+        self.assertGreater(int(near.sum()), 50)
+        self.assertGreater(len(standing.faces), 20 * int(near.sum()))
+        self.assertLess(float(np.abs(standing.positions[:, :2]).max()), 50 + 8)
+        water = model.parts[named.index("Water")]
+        self.assertLess(float(np.ptp(water.positions[:, 2])), 1e-3)
+
+    def test_it_becomes_a_kind_of_the_size_that_is_wished(self):
+        model = read_model(model_glb(exhibit(self.build, Exhibit(**MIDDLE, side_m=150))), "a.glb")
+        settings = OwnKind(
+            label="Model",
+            up="z",
+            scale=1.2 / 150,
+            origin="kept",
+            most_triangles=400_000,
+            surfaces=[OwnSurface() for _ in model.surfaces],
+        )
+        glb, told = made(model, settings)
+        self.assertEqual(glb[:4], b"glTF")
+        self.assertEqual(told, [])
+
+    def test_a_cut_over_the_edge_is_refused(self):
+        with self.assertRaisesRegex(SceneError, "reaches over the plot's edge"):
+            exhibit(self.build, Exhibit(east_m=20, north_m=100, side_m=60))
+
+
+class Journey(unittest.TestCase):
+    """A scene is cut out as a disc in the cabinet, and a piece of it stands in another."""
+
+    def test_an_exhibit_is_made_and_stood(self):
+        shown = scene_of(**STANDS).model_dump(mode="json") | {"name": "Shown"}
+        ask("POST", "/api/scenes", {"document": shown})
+        room = ask("POST", "/api/scenes", {"document": scene_of().model_dump(mode="json")})[1]
+        page = Page(server().address, "soft", f"/?scene={room['id']}")
+        self.addCleanup(page.close)
+        page.shot_if_failed(self)
+        page.settled()
+        page.keys("k")
+        page.until(lambda: page.all("[data-exhibit]"), what="the cabinet")
+        page.click("[data-exhibit]")
+        page.until(lambda: "Shown" in page.text("[data-exhibit-form]"), what="its form")
+        page.js(
+            "const box = document.querySelector('[aria-label=\"Scene of the exhibit\"]');"
+            "const line = [...box.options].find((o) => o.text === 'Shown');"
+            "const set = Object.getOwnPropertyDescriptor("
+            "HTMLSelectElement.prototype, 'value').set;"
+            "set.call(box, line.value);"
+            "box.dispatchEvent(new Event('change', { bubbles: true }));"
+        )
+        page.until(lambda: not page.one("[data-make-exhibit]").get_attribute("disabled"))
+        page.click("[data-make-exhibit]")
+        name = page.until(lambda: page.one("[data-kind-sheet^=own-]"), 120).get_attribute(
+            "data-kind-sheet"
+        )
+        self.assertIn("Model of Shown", page.text("[data-kind-sheet]"))
+        piece = {"id": "x", "name": "Model", "kind": name, "east_m": 100, "north_m": 60}
+        document = {**page.state()["document"], "pieces": [piece]}
+        order = {"base": page.state()["revision"], "label": "Stood", "document": document}
+        status, state = ask("POST", f"/api/scenes/{room['id']}/edits", order)
+        self.assertEqual(status, 200)
+        self.assertEqual(state["document"]["pieces"][0]["kind"], name)
+        self.assertEqual(page.errors(), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
