@@ -87,7 +87,7 @@ class Journey(unittest.TestCase):
         shown = scene_of(**STANDS).model_dump(mode="json") | {"name": "Shown"}
         ask("POST", "/api/scenes", {"document": shown})
         room = ask("POST", "/api/scenes", {"document": scene_of().model_dump(mode="json")})[1]
-        page = Page(server().address, "soft", f"/?scene={room['id']}")
+        page = Page(server().address, "sketch", f"/?scene={room['id']}")
         self.addCleanup(page.close)
         page.shot_if_failed(self)
         page.settled()

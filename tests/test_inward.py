@@ -86,7 +86,11 @@ class RoundTrips(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
         out = Path(folder.name)
-        files = {"tiles": {"posts": 129, "tif": True}}
+        files = {
+            "tiles": {"posts": 129, "tif": True},
+            "scene": {"far": True},
+            "usd": {"far": True},
+        }
         grow(cls.scene, Rasters(), out, 257, only=["scene", "usd", "tiles", "plants"], files=files)
         cls.files = {name: (out / name).read_bytes() for name in FORMS[:2]}
         cls.files["layers.zip"] = cls.zipped(out, out / "usd")
@@ -324,7 +328,7 @@ class Journey(unittest.TestCase):
         state = ask("POST", "/api/scenes", {"document": scene.model_dump(mode="json")})[1]
         with tempfile.TemporaryDirectory() as folder:
             grow(scene, Rasters(), Path(folder), 129, only=["scene"])
-            page = Page(server().address, "soft", f"/?scene={state['id']}")
+            page = Page(server().address, "sketch", f"/?scene={state['id']}")
             self.addCleanup(page.close)
             page.shot_if_failed(self)
             page.settled()

@@ -62,7 +62,7 @@ class Written(unittest.TestCase):
         cls.scene = scene.model_copy(update={"shots": [shot]})
         cls.build = build_of(**MORE)
         cls.build.scene.shots[:] = [shot]
-        asked = {"usd": {"ground_px": 256}}
+        asked = {"usd": {"ground_px": 256, "far": True}}
         cache = Cache(1 << 30)
         grow(cls.scene, lambda _: None, cls.out, cache=cache, files=asked, only=["usd"])
         cls.stage = Usd.Stage.Open(str(cls.out / "usd" / "scene.usda"))

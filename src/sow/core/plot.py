@@ -158,3 +158,14 @@ def grid_faces(ny: int, nx: int, squares: np.ndarray | None = None) -> np.ndarra
     return np.concatenate(
         [np.stack([i, i + nx, i + nx + 1], 1), np.stack([i, i + nx + 1, i + 1], 1)]
     ).astype(np.uint32)
+
+
+def whole_squares(posts: np.ndarray) -> np.ndarray:
+    """Squares of a grid whose four posts are all true, bool (ny - 1, nx - 1)."""
+    return posts[:-1, :-1] & posts[1:, :-1] & posts[:-1, 1:] & posts[1:, 1:]
+
+
+def texel_places(ny: int, nx: int) -> np.ndarray:
+    """Where the posts of a grid lie in a picture that has a texel for each, float32 (ny nx, 2)."""
+    across, down = np.meshgrid((np.arange(nx) + 0.5) / nx, (np.arange(ny) + 0.5) / ny)
+    return np.stack([across, down], -1).reshape(-1, 2).astype(np.float32)

@@ -10,7 +10,9 @@ from scipy.spatial.transform import Rotation
 
 from ..air.light_of import DRAFT_ROWS
 from ..build import Build
+from ..build.far_rings import far_rings
 from ..cabinet import worn
+from ..cabinet.kind import srgb_bytes
 from ..document.fields import shown
 from ..planting.pieces import sizes_of
 from ..planting.plants import Plants
@@ -91,6 +93,8 @@ def write_glb(
     out.doc["scenes"][0]["extras"] = {"sow": {"scene": told_scene(build)}}
     out.uses("EXT_mesh_gpu_instancing")
     ground = _add_ground(out, build, options)
+    if options.far and build.scene.beyond.edge != "end":
+        _add_far(out, build)
     add_waters(out, build)
     shapes = _Shapes(out)
     instances = sum(_add_sown(out, shapes, *columns, options.tile_m) for columns in sown)
@@ -138,6 +142,16 @@ def _add_ground(out: Glb, build: Build, form: GroundForm) -> GroundMesh:
     )
     out.node(name="ground", mesh=mesh, extras={"sow": {"ground": True}})
     return made
+
+
+def _add_far(out: Glb, build: Build) -> None:
+    """The rings of far land, each under what is finer, with the colour of what clothes them."""
+    for name, ring in zip(("far land", "farthest land"), far_rings(build)):
+        colour = out.texture(png_bytes(srgb_bytes(ring.colour)), f"{name} colour")
+        look = {"baseColorTexture": {"index": colour}, "metallicFactor": 0, "roughnessFactor": 0.95}
+        material = out.material(name=name, pbrMetallicRoughness=look)
+        mesh = out.mesh(name, ring.places, ring.normals, ring.uv, None, ring.faces, material)
+        out.node(name=name, mesh=mesh, extras={"sow": {"far": True}})
 
 
 class _Shapes:

@@ -57,6 +57,9 @@ class GroundForm(Strict):
         help="Borders are thinned by themselves, so that plots side by side meet.",
         only={"ground_as": ["error"]},
     )
+    far: bool = Field(
+        False, title="Far land", description="Both rings beyond the plot, with their colours."
+    )
 
 
 @dataclass(frozen=True)

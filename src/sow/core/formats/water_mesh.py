@@ -8,7 +8,7 @@ from scipy.ndimage import binary_dilation
 from ..build import Build
 from ..build.waters import moving_in, running_in, sea_in, stands_in
 from ..cabinet.kind import linear
-from ..plot import grid_faces
+from ..plot import grid_faces, whole_squares
 from ..water.around import collars
 from ..water.clear import INDEX
 from ..water.entry import Water
@@ -30,10 +30,6 @@ class WaterMesh:
     foam: np.ndarray
 
 
-def _whole(posts: np.ndarray) -> np.ndarray:
-    return posts[:-1, :-1] & posts[1:, :-1] & posts[:-1, 1:] & posts[1:, 1:]
-
-
 def water_mesh(build: Build, index: int, seconds: float = 0.0) -> WaterMesh:
     """A water of a build at a time: one that stands over the posts of the grid, a stream as a strip
     along its line. Foam is told as how much lies there, before it breaks into lace.
@@ -44,7 +40,7 @@ def water_mesh(build: Build, index: int, seconds: float = 0.0) -> WaterMesh:
     grid = build.grid
     level, masks = build.water()
     near = binary_dilation(masks[index], np.ones((3, 3)), iterations=BESIDE)
-    faces = grid_faces(*grid.shape, _whole(near))
+    faces = grid_faces(*grid.shape, whole_squares(near))
     used, faces = np.unique(faces, return_inverse=True)
     x, y = np.meshgrid(grid.xs(), grid.ys())
     x, y = x.ravel()[used].astype(np.float64), y.ravel()[used].astype(np.float64)

@@ -4,6 +4,7 @@ axis upward are converted.
 
 import io
 import json
+import re
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -28,6 +29,7 @@ Y_UP = np.array([[1, 0, 0], [0, 0, -1], [0, 1, 0]], float)
 TENTHS = 0.01  # lenses are told in tenths of the scene's unit
 FRAME_MM = 36.0
 MOST_PRIMS = 200_000
+OWN = re.compile(r"/(Water|Far)/")  # what comes back with the scene's own document
 ENDINGS = (".usda", ".usdc", ".usd", ".usdz")
 
 
@@ -142,7 +144,7 @@ class _Reader:
             words = f"{prim.GetPath()}".lower()
             if "ground" in words or "terrain" in words:
                 area *= 10
-            elif "water" in words or height > 0.7 * min(width, depth):
+            elif OWN.search(f"{prim.GetPath()}") or height > 0.7 * min(width, depth):
                 continue
             if area > most:
                 best, most = prim, area
@@ -163,7 +165,7 @@ class _Reader:
                 self.found.left.append(f"The light “{prim.GetName()}”: there is one sun.")
         elif prim.IsA(UsdLux.SphereLight):
             self._take_lamp(UsdLux.SphereLight(prim))
-        elif prim.IsA(UsdGeom.Mesh) and prim != ground and "Water" not in str(prim.GetPath()):
+        elif prim.IsA(UsdGeom.Mesh) and prim != ground and not OWN.search(str(prim.GetPath())):
             self.found.left.append(f"The mesh “{prim.GetName()}”: bring it in as a kind.")
 
     def _away(self, prim: Usd.Prim) -> np.ndarray:

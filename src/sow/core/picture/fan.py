@@ -11,12 +11,12 @@ import cv2
 import numpy as np
 
 from ..build import Build
+from ..build.far_rings import far_rings
 from ..cabinet import kind_of
-from ..plot import grid_faces
+from ..plot import grid_faces, texel_places, whole_squares
 from ..sample import heights_at
 from ..surface.look import Laying, field_at
 from ..surface.strewn import strewn
-from ..survey.slope import normals
 from .bodies import Body, Surface
 from .choose import LOW_ENDS_M, LOW_FADES, LOW_M
 from .views import FRAME_MM, View
@@ -38,17 +38,6 @@ class Fan:
     turns: np.ndarray
     far: np.ndarray
     round: bool
-
-
-def whole_squares(posts: np.ndarray) -> np.ndarray:
-    """Squares of a grid whose four posts are all true, bool (ny - 1, nx - 1)."""
-    return posts[:-1, :-1] & posts[1:, :-1] & posts[:-1, 1:] & posts[1:, 1:]
-
-
-def texel_places(ny: int, nx: int) -> np.ndarray:
-    """Where the posts of a grid lie in a picture that has a texel for each, float32 (ny nx, 2)."""
-    across, down = np.meshgrid((np.arange(nx) + 0.5) / nx, (np.arange(ny) + 0.5) / ny)
-    return np.stack([across, down], -1).reshape(-1, 2).astype(np.float32)
 
 
 def fan_of(view: View, over_m: float, reach_m: float, most: float = MOST_TEXELS) -> Fan:
@@ -216,31 +205,9 @@ def _sheet_body(build: Build) -> Body:
 
 
 def far_bodies(build: Build) -> list[Body]:
-    """The land beyond the plot, ring by ring; what lies within goes under what is finer."""
-    out = []
-    plot = build.scene.plot
-    bounds = (0.0, 0.0, plot.width_m, plot.depth_m)
-    for ring in (0, 1):
-        heights, grid = build.beyond(ring)
-        xs, ys = grid.xs(), grid.ys()
-        x, y = np.meshgrid(xs, ys)
-        west, south, east, north = bounds
-        s = grid.spacing
-        inner = (x > west + s) & (x < east - s) & (y > south + s) & (y < north - s)
-        edge = (x > west) & (x < east) & (y > south) & (y < north)
-        z = np.where(edge, heights - 0.25 * s, heights)
-        ny, nx = grid.shape
-        faces = grid_faces(ny, nx, ~whole_squares(inner))
-        colour = (build.beyond_colour(ring)[..., :3].astype(np.float32) / 255) ** 2
-        places = np.stack([x, y, z], -1).reshape(-1, 3)
-        out.append(_textured(places, faces, colour, heights, s))
-        bounds = (float(xs[0]), float(ys[-1]), float(xs[-1]), float(ys[0]))
-    return out
-
-
-def _textured(places, faces, colour, heights, spacing) -> Body:
-    ny, nx = heights.shape
-    uv = texel_places(ny, nx)
-    n = normals(heights, spacing).reshape(-1, 3)
-    picture = np.clip(colour, 0.003, 0.9)
-    return Body(places, faces, Surface(picture), n, uv)
+    """The land beyond the plot, ring by ring."""
+    pictured = lambda ring: Surface(np.clip(ring.colour, 0.003, 0.9))
+    return [
+        Body(ring.places, ring.faces, pictured(ring), ring.normals, ring.uv)
+        for ring in far_rings(build)
+    ]

@@ -6,13 +6,13 @@ import numpy as np
 from ..build import Build
 from ..build.waters import moving_in, running_in
 from ..motion.base import Moment
-from ..plot import grid_faces
+from ..plot import grid_faces, texel_places, whole_squares
 from ..sample import heights_at, values_at
 from ..water.entry import Water
 from ..water.moving import Moving, level_around
 from ..water.moving import Surface as Skin
 from .bodies import Body, Surface
-from .fan import Fan, fan_of, reach_of, texel_places, whole_squares
+from .fan import Fan, fan_of, reach_of
 from .under import water_about
 from .views import View
 from .water_skin import Bed, bed_of, colour_of, roughness_of, with_collars

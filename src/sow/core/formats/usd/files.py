@@ -16,7 +16,7 @@ from ..gltf import told_scene
 from ..ground_mesh import GroundForm
 from ..lightfiles import exr_bytes_of
 from .kinds import KindFiles
-from .landed import write_ground, write_waters
+from .landed import write_far, write_ground, write_waters
 from .layer import as_group, below, called, layer
 from .planted import write_planting
 from .seen import add_cameras, add_lamps, add_sky
@@ -79,6 +79,9 @@ def write_usd(folder: Path, grown: Grown, form: GroundForm) -> Path:
     )
     ground = write_ground(folder / "ground.usdc", build, form)
     refer("Ground", "ground.usdc", "/Ground")
+    if form.far and build.scene.beyond.edge != "end":
+        write_far(folder / "far.usdc", build)
+        refer("Far", "far.usdc", "/Far")
     if write_waters(folder / "water.usdc", build):
         refer("Water", "water.usdc", "/Water")
     grown.check()

@@ -6,6 +6,8 @@ import numpy as np
 from pxr import Gf, Sdf, UsdGeom, Vt
 
 from ...build import Build
+from ...build.far_rings import far_rings
+from ...cabinet.kind import srgb_bytes
 from ...surface.bake import baked
 from ...water.clear import INDEX
 from ..ground_mesh import GroundForm, GroundMesh, ground_mesh
@@ -33,6 +35,22 @@ def write_ground(path: Path, build: Build, form: GroundForm) -> GroundMesh:
     look.bind(body.GetPrim())
     stage.GetRootLayer().Save()
     return made
+
+
+def write_far(path: Path, build: Build) -> None:
+    """The rings of far land with the colour of what clothes them, as one layer."""
+    stage, root = layer(path, "Far")
+    called(root, "Far land")
+    as_component(root)
+    for k, ring in enumerate(far_rings(build)):
+        name = f"far {k + 1} colour.png"
+        (path.parent / name).write_bytes(png_bytes(srgb_bytes(ring.colour)))
+        look = Look(stage, f"/Far/Look_{k + 1}", 0.95)
+        look.picture("Colour", f"./{name}", {"diffuseColor": "rgb"})
+        uv = ring.uv * (1, -1) + (0, 1)
+        body = mesh(stage, f"/Far/Ring_{k + 1}", ring.places, ring.faces, ring.normals, uv)
+        look.bind(body.GetPrim())
+    stage.GetRootLayer().Save()
 
 
 def write_waters(path: Path, build: Build) -> bool:

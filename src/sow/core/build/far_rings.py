@@ -1,0 +1,49 @@
+"""Far land as triangles: rings about the plot, each with the colour of what clothes it."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..plot import grid_faces, texel_places, whole_squares
+from ..survey.slope import normals
+
+if TYPE_CHECKING:
+    from .build import Build
+
+
+@dataclass(frozen=True)
+class FarRing:
+    """Places in m (n, 3), faces (m, 3), unit normals (n, 3), uv (n, 2) from the upper left corner,
+    linear colour (ny, nx, 3).
+    """
+
+    places: np.ndarray
+    faces: np.ndarray
+    normals: np.ndarray
+    uv: np.ndarray
+    colour: np.ndarray
+
+
+def far_rings(build: "Build") -> Iterator[FarRing]:
+    """The land beyond the plot, ring by ring; what lies within goes under what is finer."""
+    plot = build.scene.plot
+    bounds = (0.0, 0.0, plot.width_m, plot.depth_m)
+    for ring in (0, 1):
+        heights, grid = build.beyond(ring)
+        x, y = np.meshgrid(grid.xs(), grid.ys())
+        west, south, east, north = bounds
+        s = grid.spacing
+        inner = (x > west + s) & (x < east - s) & (y > south + s) & (y < north - s)
+        edge = (x > west) & (x < east) & (y > south) & (y < north)
+        z = np.where(edge, heights - 0.25 * s, heights)
+        ny, nx = grid.shape
+        yield FarRing(
+            np.stack([x, y, z], -1).reshape(-1, 3),
+            grid_faces(ny, nx, ~whole_squares(inner)),
+            normals(heights, s).reshape(-1, 3),
+            texel_places(ny, nx),
+            (build.beyond_colour(ring)[..., :3].astype(np.float32) / 255) ** 2,
+        )
+        bounds = grid.bounds()
