@@ -62,7 +62,11 @@ class Cut(unittest.TestCase):
         self.assertLess(float(np.ptp(water.positions[:, 2])), 1e-3)
 
     def test_it_becomes_a_kind_of_the_size_that_is_wished(self):
-        model = read_model(model_glb(exhibit(self.build, Exhibit(**MIDDLE, side_m=150))), "a.glb")
+        cut = exhibit(self.build, Exhibit(**MIDDLE, side_m=150))
+        model = read_model(model_glb(cut), "a.glb")
+        for part, read in zip(cut.parts, model.parts):  # its colours come back beside its surfaces
+            if part.colour is not None:
+                np.testing.assert_allclose(read.colour, part.colour, atol=0.01)
         settings = OwnKind(
             label="Model",
             up="z",

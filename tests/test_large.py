@@ -100,6 +100,29 @@ def part(whole: np.ndarray, grid) -> np.ndarray:
     return whole[..., rows, grid.col0 : grid.col0 + grid.nx]
 
 
+def _grown_older() -> None:
+    """Makes a worker believe that it is of another version."""
+    from sow.crew import version as told
+
+    told.version.cache_clear()
+    told.hashlib = _OtherHash
+
+
+class _OtherHash:
+    """Stands for hashlib in a worker: every source has the same hash."""
+
+    @staticmethod
+    def sha256():
+        return _OtherHash()
+
+    def update(self, data: bytes) -> None:
+        """Takes no notice."""
+
+    def hexdigest(self) -> str:
+        """That of no source."""
+        return "0" * 64
+
+
 class Reaches(unittest.TestCase):
     def test_every_entry_that_says_how_far_it_looks_is_the_same_in_a_tile(self):
         told = 0
@@ -270,6 +293,16 @@ class Files(unittest.TestCase):
         self.assertFalse(self.out.exists())
         with self.assertRaises(SceneError):
             Cut.of(scene_of().plot, 129, 400)
+        wide = scene_of(plot={"width_m": 64_000, "depth_m": 64_000, "posts": 1025})
+        with self.assertRaisesRegex(SceneError, "in all"):
+            Cut.of(wide.plot, 2049, 0.6)
+
+    def test_workers_of_another_sow_are_told_and_left_alone(self):
+        with Crew(workers=1) as far:
+            far.client.run(_grown_older)
+            with Crew(far.client.scheduler.address, workers=1) as crew:
+                self.assertIn("another Sow", crew.told)
+                self.assertFalse(crew.far)
 
     def test_it_goes_on_alone_where_the_scheduler_does_not_answer(self):
         with Crew("tcp://127.0.0.1:9", workers=1) as crew:

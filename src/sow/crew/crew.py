@@ -16,6 +16,8 @@ from typing import Any
 import dask
 from distributed import Client, Future, LocalCluster, wait
 
+from .version import version
+
 ANSWERS_S = 8.0
 LOOKS_EVERY_S = 0.5
 MOST_ENDS = 50  # of workers within one task, before it is given up
@@ -71,8 +73,16 @@ class Crew:
         try:
             client = Client(scheduler, timeout=ANSWERS_S)
             client.wait_for_workers(1, timeout=ANSWERS_S)
+            others = sum(found != version() for found in client.run(version).values())
+            if others:
+                client.close(timeout=2)
+                self.told = (
+                    f"{others} of the workers of {scheduler} run another Sow than this one; "
+                    "this machine works alone until they are brought up to date."
+                )
+                return None
             return client
-        except (OSError, TimeoutError, ValueError):
+        except (OSError, TimeoutError, ValueError, ModuleNotFoundError):
             self.told = f"The scheduler {scheduler} does not answer; this machine works alone."
             return None
 

@@ -29,7 +29,7 @@ MOST_TRIANGLES = 240_000  # of all that stands; what is tallest comes first
 LOWEST_M = 0.35  # what is lower is the ground's own colour
 SLIM = 3.4  # as many times as high as wide: a crown that is a cone
 EARTH = ((0.06, 0.045, 0.032), (0.2, 0.14, 0.085), (0.27, 0.22, 0.17))
-ROCK = ((0.1, 0.09, 0.08), (0.3, 0.29, 0.275), (0.38, 0.36, 0.33))
+ROCK = ((0.07, 0.06, 0.05), (0.16, 0.15, 0.14), (0.22, 0.205, 0.19))
 
 
 class Exhibit(Strict):

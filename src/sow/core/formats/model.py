@@ -186,6 +186,10 @@ def _part(mesh: trimesh.Trimesh, matrix: np.ndarray, surface: int) -> Part:
     colour = None
     if isinstance(mesh.visual, ColorVisuals) and mesh.visual.kind == "vertex":
         colour = linear(np.asarray(mesh.visual.vertex_colors)[:, :3])
+    given = getattr(mesh.visual, "vertex_attributes", {}).get("color")
+    if given is not None and len(given) == len(mesh.vertices):  # beside a material it is linear
+        plain = np.asarray(given)[:, :3]
+        colour = plain.astype(np.float64) / (255 if plain.dtype == np.uint8 else 1)
     places = np.asarray(mesh.vertices, np.float64) @ matrix[:3, :3].T + matrix[:3, 3]
     if not np.isfinite(places).all():
         raise refuse("The model has places that are not numbers.", "Export it again.")

@@ -17,6 +17,7 @@ from .places import lists_of
 
 TILE_POSTS = (129, 257, 513, 1025, 2049)
 MOST_POSTS = 1 << 17  # along a side
+MOST_IN_ALL = 1 << 32
 CHAIN = 3  # neighbours that decide on each other, one after another
 HALO_POSTS = 192  # an entry that looks farther is found on the coarse grid
 
@@ -55,7 +56,14 @@ class Cut:
                 "spacing",
                 f"Posts {plot.longer_m / MOST_POSTS * 1.01:.3g} m apart fit.",
             )
-        return Cut(plot.grid(count), posts)
+        grid = plot.grid(count)
+        if grid.nx * grid.ny > MOST_IN_ALL:
+            raise SceneError(
+                f"{grid.nx:,} by {grid.ny:,} posts are more than {MOST_IN_ALL:,} in all.",
+                "spacing",
+                f"Posts {spacing_m * (grid.nx * grid.ny / MOST_IN_ALL) ** 0.5:.3g} m apart fit.",
+            )
+        return Cut(grid, posts)
 
     @property
     def across(self) -> int:
