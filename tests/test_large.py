@@ -13,11 +13,12 @@ from sow.cli import main
 from sow.core.build import Build, Rasters
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
+from sow.core.inward.window import window_of
 from sow.core.land.base import landforms, processes
 from sow.core.scene import read_scene
-from sow.core.tiles.cut import Cut, halo_of, reach_of
+from sow.core.tiles.cut import Cut, halo_of, reach_of, widened
 from sow.core.tiles.files import TileOrder
-from sow.core.tiles.tile import tile_of
+from sow.core.tiles.tile import part_of, tile_of
 from sow.core.tiles.whole import whole_of
 from sow.core.works import do
 from sow.core.works.offering import offers
@@ -145,8 +146,8 @@ class Reaches(unittest.TestCase):
                     found.scene, grid, Cache(1 << 28), around=found.around
                 )
                 in_one = build(cut.grid).heights
-                wide = cut.tile(1, 1, halo_of(made, cut.grid.spacing))
                 inner = cut.tile(1, 1)
+                wide = widened(cut.grid, inner, halo_of(made, cut.grid.spacing))
                 own = build(wide).heights
                 r0, c0 = inner.row0 - wide.row0, inner.col0 - wide.col0
                 np.testing.assert_array_equal(
@@ -217,6 +218,46 @@ class Tiles(unittest.TestCase):
         off = np.abs(west.heights - own)  # the finest steps of the wear are left out
         self.assertLess(np.median(off), 0.02 * float(np.ptp(build.heights)))
         self.assertLess(np.quantile(off, 0.95), 0.08 * float(np.ptp(build.heights)))
+
+
+class Windows(unittest.TestCase):
+    def test_a_window_is_the_same_part_of_the_land_as_a_scene(self):
+        scene = full()
+        package = window_of(scene, Rasters(), 250, 200, 128, 1.0)
+
+        class Read(Rasters):
+            def load(self, name: str) -> np.ndarray:
+                return package.rasters[name]
+
+        own = read_scene(package.document)
+        build = Build(own, own.plot.grid(), Cache(1 << 28), Read())
+        grid = scene.plot.grid(501)
+        found = whole_of(scene, Rasters(), grid.spacing)
+        place = grid.window(136, 186, 129, 129)
+        part = part_of(found, Rasters(), grid, place)
+        self.assertEqual(build.heights.shape, (129, 129))
+        self.assertLess(np.abs(build.heights - part.heights).max(), 0.005)
+        self.assertLess(np.abs(build.ground() - part.shares).max(), 0.01)
+        west, south, _, _ = place.bounds()
+        names = [s.name for s in own.planting]
+        self.assertIn("Trees", names)
+        for sowing, plants in part.sown:
+            if not len(plants):
+                continue
+            read = build.plants(names.index(sowing.name))
+            self.assertEqual(len(read), len(plants), sowing.name)
+            east = np.sort(plants.east - west)
+            np.testing.assert_allclose(np.sort(read.east), east, atol=1e-3)
+        level = build.water()[0]
+        wet = np.isfinite(level)
+        own_wet = np.zeros_like(wet) if part.water_m is None else np.isfinite(part.water_m)
+        self.assertLess(float((wet != own_wet).mean()), 0.01)
+
+    def test_one_that_cannot_be_is_told(self):
+        with self.assertRaisesRegex(SceneError, "over the plot's edge"):
+            window_of(scene_of(), Rasters(), 20, 200, 128, 1.0)
+        with self.assertRaisesRegex(SceneError, "posts along a side"):
+            window_of(scene_of(), Rasters(), 250, 200, 300, 0.05)
 
 
 class Files(unittest.TestCase):

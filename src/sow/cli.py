@@ -24,6 +24,7 @@ from .core.formats.raster import file_name
 from .core.formats.stillfiles import write_frame, write_still
 from .core.grow import grow
 from .core.inward.read import read_any, write_read
+from .core.inward.window import window_of
 from .core.picture.clip import Frames
 from .core.picture.order import PASSES, PROJECTIONS, Clip, Order, size_of
 from .core.picture.still import Still, Told
@@ -91,6 +92,12 @@ def _parser() -> argparse.ArgumentParser:
     reads.add_argument(
         "--measured", action="store_true", help="from what stands in it, not from its own scene"
     )
+    window = commands.add_parser("window", help="a part of a large land in full, as a scene")
+    window.add_argument("scene", help="a scene.json with its rasters beside it, its folder, a zip")
+    window.add_argument("out", type=Path, help="the scene's zip to write")
+    window.add_argument("--at", metavar="E,N", required=True, help="its middle in m")
+    window.add_argument("--side", type=float, metavar="M", required=True, help="m across")
+    window.add_argument("--spacing", type=float, metavar="M", default=1.0, help="post to post")
     sun = commands.add_parser("sun", help="print where the sun stands, as JSON")
     sun.add_argument("latitude", type=float, help="degrees north")
     sun.add_argument("longitude", type=float, help="degrees east")
@@ -248,11 +255,7 @@ def _exhibit(args: argparse.Namespace) -> None:
     scene, rasters = open_scene(args.scene)
     plot = scene.plot
     side = args.side or min(plot.width_m, plot.depth_m)
-    try:
-        middle = args.at or f"{plot.width_m / 2},{plot.depth_m / 2}"
-        east, north = (float(v) for v in middle.split(","))
-    except ValueError:
-        raise SceneError(f"'{args.at}' is no place.", "at", "Give it as 200,350.") from None
+    east, north = _place(args.at or f"{plot.width_m / 2},{plot.depth_m / 2}")
     order = Exhibit(
         east_m=east, north_m=north, side_m=side, deep_m=side / 25, cut=args.cut, sides=args.sides
     )
@@ -260,6 +263,22 @@ def _exhibit(args: argparse.Namespace) -> None:
     model = exhibit(build, order)
     args.out.write_bytes(model_glb(model))
     print(f"{args.out}: {model.triangles:,} triangles, {side:g} m across")
+
+
+def _window(args: argparse.Namespace) -> None:
+    scene, rasters = open_scene(args.scene)
+    package = window_of(scene, rasters, *_place(args.at), args.side, args.spacing)
+    with open(args.out, "wb") as out:
+        write_read(package, out)
+    print(f"{args.out}: {args.side:g} m, posts {args.spacing:g} m apart")
+
+
+def _place(text: str) -> tuple[float, float]:
+    try:
+        east, north = (float(v) for v in text.split(","))
+        return east, north
+    except ValueError:
+        raise SceneError(f"'{text}' is no place.", "at", "Give it as 200,350.") from None
 
 
 def _read(args: argparse.Namespace) -> None:
@@ -292,6 +311,8 @@ def main(argv: list[str] | None = None) -> int:
             print(json.dumps(vars(place)))
         elif args.command == "exhibit":
             _exhibit(args)
+        elif args.command == "window":
+            _window(args)
         elif args.command == "read":
             _read(args)
         elif args.command == "work":

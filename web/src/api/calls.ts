@@ -115,6 +115,9 @@ export const fetchSupply = (item: string, body: object, signal?: AbortSignal) =>
 export const supplyJob = (fetch: string, signal?: AbortSignal) =>
   ask<shapes.Supply>("GET", `/api/fetches/${fetch}`, undefined, {}, signal);
 
+export const openWindow = (scene: number, body: shapes.WindowOrder) =>
+  ask<shapes.SceneState>("POST", `/api/scenes/${scene}/windows`, body);
+
 export const makeExhibit = (body: shapes.ExhibitOrder) =>
   ask<shapes.KindAnswer>("POST", "/api/exhibits", body);
 

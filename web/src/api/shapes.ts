@@ -9,6 +9,8 @@ export type Scene = Required<Schemas["Scene"]> & {
 
 export type SceneState = Schemas["SceneState"];
 
+export type WindowOrder = Schemas["WindowOrder"];
+
 export type ExhibitOrder = Schemas["ExhibitOrder"];
 
 export type BroughtIn = Schemas["BroughtIn"];

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { doWork } from "../actions/work";
 import { SheetBox } from "../controls/SheetBox";
 import { set, usePage } from "../state/store";
+import { LandWindow } from "./LandWindow";
 import { PlotFields } from "./PlotFields";
 
 /** The plot of this scene set anew: its size and grid; the south-west corner stays. */
@@ -23,6 +24,7 @@ export function PlotSheet() {
         shots keep their metres.
       </p>
       <PlotFields plot={plot} onChange={setPlot} />
+      <LandWindow />
       <div className="mt-3 flex justify-end gap-2">
         <button className="btn" onClick={() => set({ dialog: null })}>
           Leave

@@ -75,14 +75,21 @@ class Cut:
         """Tiles from north to south."""
         return max(1, -(-(self.grid.ny - 1) // (self.posts - 1)))
 
-    def tile(self, row: int, column: int, halo: int = 0) -> Grid:
-        """The posts of a tile that lie in the plot, with so many more on each side."""
+    def tile(self, row: int, column: int) -> Grid:
+        """The posts of a tile that lie in the plot."""
         size = self.posts - 1
-        r0 = max(row * size - halo, 0)
-        c0 = max(column * size - halo, 0)
-        r1 = min((row + 1) * size + halo + 1, self.grid.ny)
-        c1 = min((column + 1) * size + halo + 1, self.grid.nx)
-        return self.grid.window(r0, c0, r1 - r0, c1 - c0)
+        rows = min(self.posts, self.grid.ny - row * size)
+        columns = min(self.posts, self.grid.nx - column * size)
+        return self.grid.window(row * size, column * size, rows, columns)
+
+
+def widened(plot: Grid, part: Grid, halo: int) -> Grid:
+    """A part of a plot's posts with so many more on each side as the plot has."""
+    r0 = max(part.row0 - halo, 0)
+    c0 = max(part.col0 - halo, 0)
+    r1 = min(part.row0 + part.ny + halo, plot.ny)
+    c1 = min(part.col0 + part.nx + halo, plot.nx)
+    return plot.window(r0, c0, r1 - r0, c1 - c0)
 
 
 def reach_of(register: Register, entry: Any, scene: Scene, spacing: float) -> float | None:

@@ -11,7 +11,7 @@ from ..cache import Cache
 from ..planting.plants import Plants
 from ..planting.sowing import Sowing
 from ..plot import Grid
-from .cut import Cut, halo_of
+from .cut import Cut, halo_of, widened
 from .whole import Whole
 
 CACHE_BYTES = 3 << 30
@@ -42,9 +42,20 @@ def tile_of(
     check: Callable[[], None] = lambda: None,
 ) -> Tile:
     """A tile, the same whichever tiles are grown beside it. Raises SceneError."""
+    return part_of(whole, rasters, cut.grid, cut.tile(row, column), planted, check)
+
+
+def part_of(
+    whole: Whole,
+    rasters: Rasters,
+    plot: Grid,
+    inner: Grid,
+    planted: bool = True,
+    check: Callable[[], None] = lambda: None,
+) -> Tile:
+    """A part of a plot's posts, as it is in the whole. Raises SceneError."""
     scene = whole.scene
-    inner = cut.tile(row, column)
-    wide = cut.tile(row, column, halo_of(scene, cut.grid.spacing))
+    wide = widened(plot, inner, halo_of(scene, plot.spacing))
     build = Build(scene, wide, Cache(CACHE_BYTES), rasters, check=check, around=whole.around)
     r0 = inner.row0 - wide.row0
     c0 = inner.col0 - wide.col0
@@ -53,14 +64,14 @@ def tile_of(
     sown = []
     for i, sowing in enumerate(scene.planting if planted else []):
         if sowing.on:
-            sown.append((sowing, _within(build.plants(i), inner, cut.grid)))
+            sown.append((sowing, _within(build.plants(i), inner, plot)))
     return Tile(
         inner,
         build.heights[own],
         build.ground()[own],
         level if np.isfinite(level).any() else None,
         sown,
-        [p for p in build.pieces() if _holds(inner, cut.grid, p["east_m"], p["north_m"])],
+        [p for p in build.pieces() if _holds(inner, plot, p["east_m"], p["north_m"])],
     )
 
 

@@ -1,15 +1,18 @@
 """Routes: scenes and their edits."""
 
-from ...core.build import Build
+from ...core.build import COMPUTING, Build
+from ...core.formats.package import placed
+from ...core.inward.window import window_of
 from ...core.planting.density import ASK
 from ...core.scene import read_scene
-from ...store import scenes
+from ...store import rasters, scenes
 from .. import strokes
 from ..api import problem, route
 from ..live import announce
-from ..shapes.scenes import Edit, NewScene, SceneLine, SceneState
+from ..shapes.scenes import Edit, NewScene, SceneLine, SceneState, WindowOrder
 from ..states import as_state
 from ..stills import drop_all_of
+from ..waiting import still_wanted
 from ..working import WORK, Stored
 
 
@@ -34,6 +37,18 @@ def get_scene(scene):
     """
     aside = strokes.recover(scene)
     return as_state(scenes.state(scene), aside)
+
+
+@route("POST", "/api/scenes/<int:scene>/windows", body=WindowOrder, answer=SceneState)
+def open_window(scene, body):
+    """A new scene: a window of this one's land with as many posts as are wished for."""
+    document = read_scene(scenes.state(scene).document)
+    with COMPUTING:
+        place = body.east_m, body.north_m, body.side_m, body.spacing_m
+        package = window_of(document, Stored(), *place, check=still_wanted())
+    made = placed(package, lambda values, name: rasters.keep(values, name).hash)
+    label = f"A window of {document.name}"
+    return as_state(scenes.create(made.model_dump(mode="json"), label[:120]))
 
 
 @route("DELETE", "/api/scenes/<int:scene>")

@@ -76,6 +76,15 @@ class Edit(Shape):
     )
 
 
+class WindowOrder(Shape):
+    """The square of a large land that is wanted in full."""
+
+    east_m: float
+    north_m: float
+    side_m: float = Field(gt=0)
+    spacing_m: float = Field(gt=0)
+
+
 class BroughtIn(Shape):
     """A scene that came in from a file, and in words what was taken of it and what was not."""
 
