@@ -1,8 +1,7 @@
-import { useRef, useState } from "react";
+import { useRef } from "react";
 import * as calls from "../api/calls";
 import { set } from "../state/store";
 import { tell } from "../state/trouble";
-import { ExhibitForm } from "./ExhibitForm";
 
 /** Files become a model, which the form at the right makes a kind. */
 async function bringModel(files: File[]) {
@@ -17,7 +16,6 @@ async function bringModel(files: File[]) {
 
 export function BringIn() {
   const input = useRef<HTMLInputElement>(null);
-  const [exhibit, setExhibit] = useState(false);
   return (
     <div
       className="mt-3 border-t border-rule pt-2"
@@ -32,10 +30,13 @@ export function BringIn() {
         Bring in a model…
       </button>
       <p className="mt-1 text-[11.5px] text-soft">.glb, or .obj with its .mtl and pictures</p>
-      <button className="btn mt-1" data-exhibit onClick={() => setExhibit(!exhibit)}>
+      <button
+        className="btn mt-1"
+        data-exhibit
+        onClick={() => set({ cabinetAt: { drawer: "own", kind: null, exhibit: true } })}
+      >
         A scene as a model…
       </button>
-      {exhibit && <ExhibitForm onDone={() => setExhibit(false)} />}
       <input
         ref={input}
         type="file"

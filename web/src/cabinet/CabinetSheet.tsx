@@ -5,6 +5,7 @@ import { refreshCabinet } from "../state/catalogue";
 import { set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
 import { BringIn } from "./BringIn";
+import { ExhibitForm } from "./ExhibitForm";
 import { KindSheet } from "./KindSheet";
 import { ModelForm } from "./ModelForm";
 import { Specimen } from "./Specimen";
@@ -206,7 +207,9 @@ export function CabinetSheet() {
         )}
       </div>
       <div className="min-h-0 overflow-y-auto border-l border-ink px-3 py-2">
-        {open.model ? (
+        {open.exhibit ? (
+          <ExhibitForm />
+        ) : open.model ? (
           <ModelForm
             key={open.model.source + (open.part ?? "")}
             model={open.model}

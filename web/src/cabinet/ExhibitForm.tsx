@@ -10,7 +10,7 @@ const SIDES = { earth: "earth", rock: "rock" } as const;
 const CUTS = { square: "a square", disc: "a disc" } as const;
 
 /** Another scene, or a part of it, cut out as a model that stands in this one. */
-export function ExhibitForm({ onDone }: { onDone: () => void }) {
+export function ExhibitForm() {
   const [list, setList] = useState<SceneLine[]>([]);
   const [scene, setScene] = useState<number | null>(null);
   const [plot, setPlot] = useState<Scene["plot"] | null>(null);
@@ -65,7 +65,6 @@ export function ExhibitForm({ onDone }: { onDone: () => void }) {
       });
       await refreshCabinet();
       set({ cabinetAt: { drawer: "own", kind: made.kind.name } });
-      onDone();
     } catch (e) {
       tell(e);
     } finally {
@@ -84,7 +83,11 @@ export function ExhibitForm({ onDone }: { onDone: () => void }) {
     </div>
   );
   return (
-    <div data-exhibit-form className="mt-2">
+    <div data-exhibit-form>
+      <b className="font-show text-[16px]">A scene as a model</b>
+      <p className="mb-1 text-[12px] text-soft">
+        Cut out as it is kept now, clothed and planted, to stand in another scene.
+      </p>
       <select
         className="text w-full"
         aria-label="Scene of the exhibit"

@@ -129,7 +129,14 @@ export interface Page {
   /** A scene that came in from a file, and what was said of it. */
   broughtIn: (BroughtIn & { file: File }) | null;
   placing: string;
-  cabinetAt: { drawer: string; kind: string | null; model?: ModelAnswer; part?: number } | null;
+  cabinetAt: {
+    drawer: string;
+    kind: string | null;
+    model?: ModelAnswer;
+    part?: number;
+    /** A scene is to be cut out as a model. */
+    exhibit?: boolean;
+  } | null;
   several: Set<string>;
   playing: boolean;
   thinned: { budget: number | null; proxies: boolean };
