@@ -4,6 +4,13 @@ import type { DrawnMark } from "../../api/shapes";
 import { shown } from "../../document/numbers";
 import { usePage } from "../../state/store";
 
+/** Numbers of a list that was typed, as in "12, 30.5". */
+const placesIn = (text: string): number[] =>
+  text
+    .split(/[^\d.]+/)
+    .map(parseFloat)
+    .filter(Number.isFinite);
+
 /** Work on the whole of a line or an area's edge. */
 export function LineTools({ entry }: { entry: DrawnMark }) {
   const length = entry.points
@@ -29,6 +36,8 @@ export function LineTools({ entry }: { entry: DrawnMark }) {
   const [tall, setTall] = useState(1.5);
   const [thick, setThick] = useState(0.4);
   const [coping, setCoping] = useState(0);
+  const [gaps, setGaps] = useState("");
+  const [gap, setGap] = useState(1.2);
   const [broad, setBroad] = useState(1.2);
   const [long, setLong] = useState(0.8);
   const second = other || others[0]?.id || "";
@@ -101,7 +110,12 @@ export function LineTools({ entry }: { entry: DrawnMark }) {
           className="btn"
           data-build="wall"
           onClick={() =>
-            void buildAlong("wall", { tall_m: tall, thick_m: thick, coping_cm: coping })
+            void buildAlong("wall", {
+              tall_m: tall,
+              thick_m: thick,
+              coping_cm: coping,
+              openings: placesIn(gaps).map((at) => [at, gap]),
+            })
           }
         >
           Build a wall
@@ -109,6 +123,16 @@ export function LineTools({ entry }: { entry: DrawnMark }) {
         high {number("Height in m", tall, setTall, "m")}
         thick {number("Thickness in m", thick, setThick, "m")}
         coping {number("Coping in cm", coping, setCoping, "cm")}
+        open at
+        <input
+          className="text w-[10ch]"
+          aria-label="Openings, m along the line"
+          placeholder="none"
+          value={gaps}
+          onChange={(e) => setGaps(e.target.value)}
+          onKeyDown={(e) => e.stopPropagation()}
+        />
+        <span className="text-soft">m,</span> each {number("Opening in m", gap, setGap, "m")}
       </div>
       <div className="mt-1 flex flex-wrap items-center gap-1">
         <button
