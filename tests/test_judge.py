@@ -164,12 +164,18 @@ class Judge(unittest.TestCase):
             self.page.at(big, 95, 85), self.page.at(big, 95, 70), self.page.at(big, 95, 60)
         )
         self.assertEqual(len(self.page.kept(before)["document"]["marks"][0]["points"]), 4)
-        # a wall is built along it; birches stand beside it from then on
+        # a wall is built along it with a gap; birches stand beside it from then on
         before = self.page.state()["revision"]
+        page.one("[aria-label='Openings, m along the line']").send_keys("20")
         page.click("[data-line-tools] [data-build=wall]")
         document = self.page.kept(before)["document"]
         self.assertGreater(len(document["pieces"]), 40)
         self.assertEqual({p["group"] for p in document["pieces"]}, {mark["name"]})
+        points = np.array(self.page.state()["document"]["marks"][0]["points"])[:, :2]
+        steps = np.diff(points, axis=0)
+        at = points[0] + steps[0] / np.hypot(*steps[0]) * 20
+        away = [np.hypot(p["east_m"] - at[0], p["north_m"] - at[1]) for p in document["pieces"]]
+        self.assertGreater(min(away), 0.6)
         stand = page.js("return sow.get().manifest.pieces.map((p) => p.up_m)")
         self.assertEqual(len(stand), len(document["pieces"]))
         count = page.js("return sow.get().manifest.sown[0].count")
