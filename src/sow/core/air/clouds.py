@@ -19,6 +19,7 @@ HEAPS, LAYER, VEIL, BANK = range(4)
 THICKNESS = (0.045, 0.02, 0.0012, 0.05)  # extinction of full cloud, 1/m
 LIGHT_STEPS_M = np.array([25.0, 50.0, 100.0, 200.0, 400.0])
 EARTH_M = 6_360_000.0
+LEAST_WORN = 0.3
 LOWEST_RISE = 0.012  # sine of the height above the horizon below which haze hides all clouds
 
 
@@ -115,7 +116,9 @@ def _density(soft, curls, c, x, y, h):
         worn = 0.62 * (1.0 - lumps) + 0.3 * (1.0 - knobs) + 0.08 * (1.0 - fine)
         return min(1.0, max(0.0, (shape - 0.75 * worn) * 3.0))
     worn = 0.42 * (1.0 - lumps) + 0.40 * (1.0 - knobs) + 0.26 * (1.0 - fine)
-    return min(1.0, max(0.0, (shape - worn * (0.45 + 0.75 * h)) * 4.5))
+    # where there is little cloud all of it is worn, so that no crumbs are left about its rim
+    worn = max(worn, LEAST_WORN)
+    return min(1.0, max(0.0, (shape - worn * (0.45 + 0.75 * h)) * 4.0))
 
 
 @njit(cache=True, nogil=True)
