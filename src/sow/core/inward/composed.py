@@ -69,9 +69,8 @@ class _Composer:
             found.width_m, found.depth_m = (float(v) for v in np.ptp(every, axis=0) + 10)
             found.left.append("The land: no ground was found, so all stands on a level plot.")
         self.longer = max(found.width_m, found.depth_m)
-        self.heights = found.heights
-        if self.heights is None:
-            self.heights = np.zeros((33, 33), np.float32)
+        level = np.zeros((33, 33), np.float32)
+        self.heights: np.ndarray = level if found.heights is None else found.heights
         ny, nx = self.heights.shape
         self.grid = Grid(nx, ny, found.width_m / (nx - 1))
 

@@ -252,7 +252,8 @@ def _take_camera(found: Found, camera: dict[str, Any], node: _Node, corner: np.n
         found.left.append(f"The camera “{node.name}”: only cameras in perspective become shots.")
         return
     lens = camera["perspective"]
-    told = camera.get("extras") if isinstance(camera.get("extras"), dict) else {}
+    extras = camera.get("extras")
+    told: dict[str, Any] = extras if isinstance(extras, dict) else {}
     aspect = float(lens.get("aspectRatio", 16 / 9))
     focal = told.get("focal_mm") or FRAME_MM / aspect / 2 / np.tan(float(lens["yfov"]) / 2)
     ahead = TURNED @ node.world[:3, :3] @ np.array([0.0, 0.0, -1.0])

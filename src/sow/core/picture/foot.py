@@ -4,6 +4,7 @@ them, sown by the shares of its materials.
 
 import functools
 from collections.abc import Iterable
+from typing import NamedTuple
 
 import numpy as np
 
@@ -19,13 +20,6 @@ from .choose import LEAST_FINE, NEAR_PX
 from .dressed import DARKEST, PALEST, body_of, toned
 from .views import View
 
-# out to m, radius of a patch in m, how dense, how many times as wide and as high it is laid
-RINGS = (
-    (5.0, 0.22, 1.4, 1.0, 1.0),
-    (11.0, 0.6, 0.7, 1.0, 1.0),
-    (26.0, 0.5, 0.42, 2.6, 1.3),
-    (60.0, 0.5, 0.36, 5.4, 1.7),
-)
 APART = 1.15  # of a patch's radius
 VARIANTS = 4
 TONES = 3  # darker, as it is, paler
@@ -35,6 +29,26 @@ MOST_PATCHES = 24_000
 STEEPEST = 0.55  # least height of the ground's normal that anything lies on
 
 
+class Ring(NamedTuple):
+    """Patches out to `ends_m`: `radius_m` of one as it is made, how dense it is, how many times as
+    wide and as high it is laid.
+    """
+
+    ends_m: float
+    radius_m: float
+    dense: float
+    wide: float = 1.0
+    high: float = 1.0
+
+
+RINGS = (
+    Ring(5.0, 0.22, 1.4),
+    Ring(11.0, 0.6, 0.7),
+    Ring(26.0, 0.5, 0.42, 2.6, 1.3),
+    Ring(60.0, 0.5, 0.36, 5.4, 1.7),
+)
+
+
 def foot_of(build: Build, view: View) -> Iterable[Copies]:
     """Patches of the ground's own growth and stones about a view's eye."""
     if not build.scene.ground:
@@ -42,25 +56,15 @@ def foot_of(build: Build, view: View) -> Iterable[Copies]:
     finer = max(view.focal_px / NEAR_PX, LEAST_FINE)
     over = float(view.eye[2]) - build.ground_at(float(view.eye[0]), float(view.eye[1]))
     inner = 0.0
-    for ends, *laid in RINGS:
-        outer = ends * min(finer, 2.5)
+    for ring in RINGS:
+        outer = ring.ends_m * min(finer, 2.5)
         if over < outer:
-            yield from _ring(build, view, (inner, outer), *laid, fades=ends == RINGS[-1][0])
+            yield from _ring(build, view, ring, inner, outer)
         inner = outer
 
 
-def _ring(
-    build: Build,
-    view: View,
-    ring: tuple[float, float],
-    radius: float,
-    dense: float,
-    wide: float,
-    high: float,
-    fades: bool,
-) -> Iterable[Copies]:
-    inner, outer = ring
-    x, y, chance = places_about(build, view, inner, outer, APART * radius * wide)
+def _ring(build: Build, view: View, ring: Ring, inner: float, outer: float) -> Iterable[Copies]:
+    x, y, chance = places_about(build, view, inner, outer, APART * ring.radius_m * ring.wide)
     if not len(x):
         return
     upright = field_at(build, build.normals(), x, y)
@@ -68,7 +72,7 @@ def _ring(
     keep = upright[:, 2] > STEEPEST
     for wet in build.water()[1]:
         keep &= field_at(build, wet.astype(np.float32), x, y) < 0.5
-    if fades:
+    if ring is RINGS[-1]:
         away = np.hypot(x - view.eye[0], y - view.eye[1])
         keep &= chance[0] < 1 - np.clip((away / outer - FADES) / (1 - FADES), 0, 1)
     shares = np.array([field_at(build, w, x, y) for w in build.ground()])
@@ -84,11 +88,11 @@ def _ring(
         for g in np.unique(code[here]):
             some = here[code[here] == g]
             tune = tuple(colours_of(m).ravel().tolist())
-            bodies = _bodies(ground.name, tune, int(g), radius, dense)
+            bodies = _bodies(ground.name, tune, int(g), ring.radius_m, ring.dense)
             feet = np.stack([x[some], y[some], z[some]], 1)
             turn, size = 2 * np.pi * chance[4][some], 0.85 + 0.4 * chance[0][some]
-            at = lain(feet, upright[some], turn, size * wide)
-            at[:, :3, 2] *= high / wide
+            at = lain(feet, upright[some], turn, size * ring.wide)
+            at[:, :3, 2] *= ring.high / ring.wide
             yield Copies(bodies, at, f"ground {m.name}", ground.label)
 
 
