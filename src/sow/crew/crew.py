@@ -23,8 +23,6 @@ LOOKS_EVERY_S = 0.5
 MOST_ENDS = 50  # of workers within one task, before it is given up
 AHEAD = 3  # tasks for each worker that are asked for before they are needed
 
-AT_START = "distributed.nanny.pre-spawn-environ"
-
 dask.config.set({"distributed.scheduler.allowed-failures": MOST_ENDS})
 
 
@@ -49,7 +47,6 @@ class Crew:
         if found is None:
             count = max(1, workers)
             share = threads or max(1, (os.cpu_count() or 1) // count)
-            dask.config.set({f"{AT_START}.NUMBA_NUM_THREADS": share})
             self.cluster = LocalCluster(
                 n_workers=count,
                 threads_per_worker=1,
@@ -58,6 +55,7 @@ class Crew:
                 dashboard_address=None,
                 local_directory=None if folder is None else str(folder),
                 silence_logs=logging.CRITICAL,
+                env={"NUMBA_NUM_THREADS": str(share)},  # in theirs, not in ours
             )
             found = Client(self.cluster)
         self.client: Client = found

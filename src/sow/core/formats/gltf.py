@@ -23,6 +23,7 @@ from .exporter import Grown, exporter
 from .glb import Glb, unit_normals, y_up
 from .ground_mesh import GroundForm, GroundMesh, ground_mesh
 from .lightfiles import add_lights
+from .package import travelling
 from .plants import called
 from .raster import png_bytes
 from .water_mesh import add_waters
@@ -90,7 +91,7 @@ def write_glb(
     """The whole scene. Gives counts of triangles and instances, and the error of the ground."""
     out = Glb()
     out.doc["scenes"][0]["name"] = build.scene.name
-    out.doc["scenes"][0]["extras"] = {"sow": {"scene": told_scene(build)}}
+    out.doc["scenes"][0]["extras"] = {"sow": {"scene": travelling(build.scene)}}
     out.uses("EXT_mesh_gpu_instancing")
     ground = _add_ground(out, build, options)
     if options.far and build.scene.beyond.edge != "end":
@@ -110,11 +111,6 @@ def write_glb(
         "instances": instances + len(pieces),
         "bytes": path.stat().st_size,
     }
-
-
-def told_scene(build: Build) -> dict:
-    """The scene that a file is written from, as plain values that travel along with it."""
-    return build.scene.model_dump(mode="json", by_alias=True)
 
 
 def _add_ground(out: Glb, build: Build, form: GroundForm) -> GroundMesh:

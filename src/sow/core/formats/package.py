@@ -27,6 +27,8 @@ MOST_BYTES = 4 << 30
 MOST_FILES = 4000
 MOST_RATIO = 400
 MOST_RASTERS = 768 << 20
+LEFT_OUT = "left-out"
+FILES = re.compile(r"\.(png|tiff?|glb|jpe?g|exr|hdr|asc|npy)$", re.I)
 HASHED = re.compile(r"[0-9a-f]{64}")
 NUMBER = re.compile(r"[2-9]|[1-9][0-9]{1,8}")
 
@@ -121,6 +123,23 @@ def refuse_unsafe(archive: zipfile.ZipFile) -> None:
                 "",
                 "Nothing was unpacked. Use only packages that Sow wrote.",
             )
+
+
+def travelling(scene: Scene) -> dict:
+    """A scene's plain values as they travel within another file: what lies outside of them, such as
+    rasters and models, is LEFT_OUT.
+    """
+
+    def inside(text: str) -> str:
+        plain = text.removeprefix("own-")
+        return LEFT_OUT if HASHED.fullmatch(plain) or FILES.search(plain) else text
+
+    return _each(scene.model_dump(mode="json", by_alias=True), inside)
+
+
+def is_left_out(text: str) -> bool:
+    """Whether a text of a scene names what lies outside of it."""
+    return text == LEFT_OUT or bool(HASHED.fullmatch(text.removeprefix("own-")))
 
 
 @dataclass

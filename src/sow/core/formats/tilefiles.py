@@ -22,6 +22,7 @@ from ..shots.shot import eye_over, field_of_view
 from ..survey.sheets import sheets
 from .exporter import Grown, exporter
 from .groundfiles import whole
+from .package import travelling
 from .raster import png_bytes, write_tiff
 
 PLANE = 'LOCAL_CS["Plot",UNIT["metre",1],AXIS["East",EAST],AXIS["North",NORTH]]'
@@ -121,7 +122,7 @@ def tile_files(grown: Grown, options: TileFiles) -> None:
         "materials": materials if options.weights else [],
         "list": lines,
         **_around(build),
-        "sow": {"scene": build.scene.model_dump(mode="json", by_alias=True)},
+        "sow": {"scene": travelling(build.scene)},
     }
     if options.whole:
         place = options.origin_east_m, options.origin_north_m

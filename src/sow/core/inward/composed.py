@@ -8,7 +8,7 @@ from ..air.white import white_of
 from ..cabinet import grounds, kinds
 from ..cabinet.likely import likely
 from ..formats.lightfiles import kelvin_of
-from ..formats.package import HASHED, Package
+from ..formats.package import Package, is_left_out
 from ..plot import Grid
 from ..sample import heights_at
 from ..scene import read_scene
@@ -51,7 +51,7 @@ def _needs(value: Any) -> bool:
         return any(_needs(v) for v in value.values())
     if isinstance(value, list):
         return any(_needs(v) for v in value)
-    return isinstance(value, str) and bool(HASHED.fullmatch(value.removeprefix("own-")))
+    return isinstance(value, str) and is_left_out(value)
 
 
 class _Composer:
@@ -217,7 +217,8 @@ class _Composer:
             own = by_id.get(piece["id"], {})
             up = piece["up_m"]
             values = {k: v for k, v in piece.items() if k != "up_m"}
-            made = {**own, **values, "kind": own.get("kind", kind)}
+            kept = {} if _needs(own) else own
+            made = {**kept, **values, "kind": kept.get("kind", kind)}
             size = own.get("size", 100)
             made |= {side: piece[side] * 100 / size for side in ("wide", "deep", "tall")}
             if not own:

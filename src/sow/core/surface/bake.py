@@ -93,7 +93,8 @@ def _laid(build: Build, east, north, channel, tune, bare) -> np.ndarray:
         ground = build.ground_of(m)
         texels = int(np.clip(round(m.size_m / spacing), 1, 512))
         if m.picture and len(bare) == 3:
-            values = build.picture_at(m, x, y)[:, :3]
+            whole = build.picture_at(m, *np.meshgrid(east, north))
+            values = whole.reshape(-1, whole.shape[-1])[here, :3]
         else:
             texture = shrunk(channel(ground), texels)
             values = (

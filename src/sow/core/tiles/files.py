@@ -9,6 +9,7 @@ from pydantic import Field
 
 from ..cache import key_of
 from ..document.entry import Strict
+from ..formats.package import travelling
 from ..formats.plants import write_csv
 from ..formats.raster import write_tiff
 from ..formats.tilefiles import STEPS, TileFiles, write_heights, write_weights
@@ -111,6 +112,6 @@ def write_index(
         },
         "plants": sum(line.get("count", 0) for line in lines),
         "list": lines,
-        "sow": {"scene": whole.scene.model_dump(mode="json", by_alias=True)},
+        "sow": {"scene": travelling(whole.scene)},
     }
     (folder / "tiles.json").write_text(json.dumps(facts, indent=1) + "\n")

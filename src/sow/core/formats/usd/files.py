@@ -12,9 +12,9 @@ from ...air.light_of import REST_ROWS
 from ...document.entry import Strict
 from ...errors import SceneError
 from ..exporter import Grown, exporter
-from ..gltf import told_scene
 from ..ground_mesh import GroundForm
 from ..lightfiles import exr_bytes_of
+from ..package import travelling
 from .kinds import KindFiles
 from .landed import write_far, write_ground, write_waters
 from .layer import as_group, below, called, layer
@@ -69,7 +69,7 @@ def write_usd(folder: Path, grown: Grown, form: GroundForm) -> Path:
     stage, root = layer(entry, "Scene")
     called(root, build.scene.name)
     as_group(root)
-    sow = {"scene": json.dumps(told_scene(build))}
+    sow = {"scene": json.dumps(travelling(build.scene))}
     stage.GetRootLayer().customLayerData = {"sow": sow}
     refer = lambda name, file, path: (
         UsdGeom.Xform.Define(stage, below(root, name))
