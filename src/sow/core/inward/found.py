@@ -130,6 +130,32 @@ def _carried(points: np.ndarray, width: float, depth: float) -> np.ndarray:
     return heights.astype(np.float32)
 
 
+def piece_of(
+    piece_id: str, name: str, kind: str, at: np.ndarray, axes: np.ndarray, variant: int
+) -> dict[str, Any]:
+    """A piece as a scene has it, but for `up_m`: its place (m) and its axes (3, 3) as columns in
+    east, north, up.
+    """
+    turn, lean, bearing, _ = (float(v[0]) for v in stance_of(axes[None]))
+    wide, deep, tall = (100 * float(v) for v in np.linalg.norm(axes, axis=0))
+    return {
+        "id": piece_id,
+        "name": name,
+        "kind": kind,
+        "east_m": float(at[0]),
+        "north_m": float(at[1]),
+        "up_m": float(at[2]),
+        "turn": turn,
+        "lean": lean,
+        "bearing": bearing,
+        "wide": wide,
+        "deep": deep,
+        "tall": tall,
+        "variant": variant,
+        "mirrored": bool(np.linalg.det(axes) < 0),
+    }
+
+
 def sun_of(away: np.ndarray) -> tuple[float, float]:
     """Bearing and height (degrees) of a sun whose light goes along `away` (east, north, up)."""
     to = -np.asarray(away, float)

@@ -17,6 +17,7 @@ from .found import (
     Standing,
     lamp_of,
     lay_ground,
+    piece_of,
     refuse,
     shot_of,
     stance_of,
@@ -206,29 +207,11 @@ def _take_instances(
 
 
 def _take_piece(found: Found, node: _Node, corner: np.ndarray) -> None:
-    told = node.sow
     at = _carried(np.zeros((1, 3)), node.world)[0] - corner
-    axes = _axes(node.world[None, :3, :3])
-    turn, lean, bearing, _ = (float(v[0]) for v in stance_of(axes))
-    wide, deep, tall = (float(v) for v in np.linalg.norm(axes[0], axis=0))
-    found.pieces.append(
-        {
-            "id": told["piece"],
-            "name": node.name,
-            "kind": told["kind"],
-            "east_m": float(at[0]),
-            "north_m": float(at[1]),
-            "up_m": float(at[2]),
-            "turn": turn,
-            "lean": lean,
-            "bearing": bearing,
-            "wide": 100 * wide,
-            "deep": 100 * deep,
-            "tall": 100 * tall,
-            "variant": int(told.get("variant", 0)),
-            "mirrored": bool(np.linalg.det(axes[0]) < 0),
-        }
-    )
+    axes = _axes(node.world[None, :3, :3])[0]
+    told = node.sow
+    variant = int(told.get("variant", 0))
+    found.pieces.append(piece_of(told["piece"], node.name, told["kind"], at, axes, variant))
 
 
 def _take_light(found: Found, light: dict[str, Any], node: _Node, corner: np.ndarray) -> None:

@@ -19,6 +19,7 @@ from .found import (
     Standing,
     lamp_of,
     lay_ground,
+    piece_of,
     refuse,
     shot_of,
     stance_of,
@@ -184,8 +185,7 @@ class _Reader:
             quats = np.array([[*q.GetImaginary(), q.GetReal()] for q in turns], float)
             axes = Rotation.from_quat(quats).as_matrix()
         world = self._world(prim)
-        back = self.axes.T if self.axes is not Y_UP else np.linalg.inv(self.axes)
-        turned = world[:3, :3] @ (axes * sizes[:, None, :]) @ back / self.unit
+        turned = world[:3, :3] @ (axes * sizes[:, None, :]) @ np.linalg.inv(self.axes) / self.unit
         turn, _, _, size = stance_of(turned)
         at = places @ world[:3, :3].T + world[:3, 3] - self.corner
         name = prim.GetDisplayName() or prim.GetName()
@@ -201,29 +201,13 @@ class _Reader:
 
     def _take_piece(self, prim: Usd.Prim) -> None:
         world = self._world(prim)
-        back = np.linalg.inv(self.axes)
-        axes = (world[:3, :3] @ back / self.unit)[None]
-        turn, lean, bearing, _ = (float(v[0]) for v in stance_of(axes))
-        wide, deep, tall = (float(v) for v in np.linalg.norm(axes[0], axis=0))
+        axes = world[:3, :3] @ np.linalg.inv(self.axes) / self.unit
+        told = {key: prim.GetCustomDataByKey(f"sow:{key}") for key in ("piece", "kind", "variant")}
+        name = prim.GetDisplayName() or prim.GetName()
         at = world[:3, 3] - self.corner
-        self.found.pieces.append(
-            {
-                "id": prim.GetCustomDataByKey("sow:piece"),
-                "name": prim.GetDisplayName() or prim.GetName(),
-                "kind": prim.GetCustomDataByKey("sow:kind"),
-                "east_m": float(at[0]),
-                "north_m": float(at[1]),
-                "up_m": float(at[2]),
-                "turn": turn,
-                "lean": lean,
-                "bearing": bearing,
-                "wide": 100 * wide,
-                "deep": 100 * deep,
-                "tall": 100 * tall,
-                "variant": int(prim.GetCustomDataByKey("sow:variant") or 0),
-                "mirrored": bool(np.linalg.det(axes[0]) < 0),
-            }
-        )
+        variant = int(told["variant"] or 0)
+        piece = piece_of(told["piece"], name, told["kind"], at, axes, variant)
+        self.found.pieces.append(piece)
 
     def _take_camera(self, camera: UsdGeom.Camera) -> None:
         prim = camera.GetPrim()

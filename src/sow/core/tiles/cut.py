@@ -109,25 +109,20 @@ def halo_of(scene: Scene, spacing: float) -> int:
     """How many posts about a tile have a say in it: those that the land's entries look at, one
     after another, then the conditions, then the plants that contest.
     """
-    land = 0.0
-    for entry in scene.land:
-        if entry.on:
-            own = reach_of(
-                landforms if entry.kind in landforms.models else processes, entry, scene, spacing
-            )
-            asked = [
-                _widest(where, scene, spacing)
-                for path, where in lists_of(scene)
-                if path.startswith(f"land.{scene.land.index(entry)}.")
-            ]
-            land += (own or 0.0) + max(asked, default=0.0)
-    later = [
-        _widest(where, scene, spacing)
-        for path, where in lists_of(scene)
-        if not path.startswith("land.")
-    ]
-    metres = land + max(later, default=0.0) + _contest_m(scene, spacing)
+    land = sum(_reach_of_land(scene, i, spacing) for i, e in enumerate(scene.land) if e.on)
+    later = [w for path, w in lists_of(scene) if not path.startswith("land.")]
+    asked = max((_widest(where, scene, spacing) for where in later), default=0.0)
+    metres = land + asked + _contest_m(scene, spacing)
     return int(np.ceil(metres / spacing)) + 3
+
+
+def _reach_of_land(scene: Scene, index: int, spacing: float) -> float:
+    """How far an entry of the land looks, with the conditions that it asks, m."""
+    entry = scene.land[index]
+    register = landforms if entry.kind in landforms.models else processes
+    own = reach_of(register, entry, scene, spacing) or 0.0
+    asked = [w for path, w in lists_of(scene) if path.startswith(f"land.{index}.")]
+    return own + max((_widest(where, scene, spacing) for where in asked), default=0.0)
 
 
 def _widest(where: list, scene: Scene, spacing: float) -> float:
