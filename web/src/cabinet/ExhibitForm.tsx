@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import * as calls from "../api/calls";
 import type { Scene, SceneLine } from "../api/shapes";
-import { NumberField } from "../controls/NumberField";
+import { NumberLine } from "../controls/NumberLine";
 import { refreshCabinet } from "../state/catalogue";
 import { get, set } from "../state/store";
 import { tell } from "../state/trouble";
@@ -72,15 +72,7 @@ export function ExhibitForm() {
     }
   };
   const number = (label: string, key: keyof typeof at) => (
-    <div className="flex items-center justify-between">
-      <span>{label}</span>
-      <NumberField
-        label={label}
-        value={at[key]}
-        unit="m"
-        onKeep={(v) => setAt({ ...at, [key]: v })}
-      />
-    </div>
+    <NumberLine label={label} value={at[key]} unit="m" onKeep={(v) => setAt({ ...at, [key]: v })} />
   );
   return (
     <div data-exhibit-form>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import * as calls from "../api/calls";
 import { Fold } from "../controls/Fold";
-import { NumberField } from "../controls/NumberField";
+import { NumberLine } from "../controls/NumberLine";
 import { shown } from "../document/numbers";
 import { openScene } from "../state/opening";
 import { get, set, usePage } from "../state/store";
@@ -40,15 +40,7 @@ export function LandWindow() {
     }
   };
   const number = (label: string, key: keyof typeof at) => (
-    <div className="flex items-center justify-between">
-      <span>{label}</span>
-      <NumberField
-        label={label}
-        value={at[key]}
-        unit="m"
-        onKeep={(v) => setAt({ ...at, [key]: v })}
-      />
-    </div>
+    <NumberLine label={label} value={at[key]} unit="m" onKeep={(v) => setAt({ ...at, [key]: v })} />
   );
   return (
     <Fold title="A window of it in full" note={`now ${shown(spacing)} m between posts`}>
