@@ -16,8 +16,9 @@ from sow.cli import main
 from sow.core.build import Build, Rasters
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
+from sow.core.formats.package import Package, unpack
 from sow.core.grow import grow
-from sow.core.inward.read import read_any
+from sow.core.inward.read import read_any, write_read
 from sow.core.scene import read_scene
 from tests.page import Page
 from tests.served import ask, server
@@ -151,6 +152,19 @@ class RoundTrips(unittest.TestCase):
             piece, other = read.pieces()[0], own.pieces()[0]
             for field in ("east_m", "north_m", "up_m", "turn", "lean", "bearing", "size", "wide"):
                 self.assertAlmostEqual(piece[field], other[field], delta=0.01, msg=field)
+
+    def test_more_places_than_a_picture_has_rows_come_back(self):
+        places = np.zeros((50_000, 5), np.float32)
+        places[:, 1:3] = np.random.default_rng(1).uniform(0, 400, (50_000, 2))
+        held = io.BytesIO()
+        document = {
+            "name": "Many",
+            "planting": [{"id": "p", "name": "p", "mix": [{"kind": "oak"}]}],
+        }
+        document["planting"][0] |= {"layout": "given", "places": "rasters/p.tif", "names": ["oak"]}
+        write_read(Package(document, {"rasters/p.tif": places}), held)
+        back = unpack(held.getvalue())
+        np.testing.assert_array_equal(next(iter(back.rasters.values())), places)
 
     def test_the_command_line_writes_a_scene_that_grows(self):
         with tempfile.TemporaryDirectory() as folder:

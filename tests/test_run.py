@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -10,6 +11,7 @@ import time
 import unittest
 from pathlib import Path
 
+from sow.cli import _parser
 from sow.run import SAMPLES, Server
 from sow.store.cluster import Cluster, ClusterError, free_port
 
@@ -126,6 +128,15 @@ class Clusters(unittest.TestCase):
 
 
 class Command(unittest.TestCase):
+    def test_every_command_of_the_core_is_reached_and_told(self):
+        script = Path("sow").read_text()
+        handed = re.search(r"\n    (grow \|[^)]*)\) python;", script)[1].split(" | ")
+        parser = _parser()
+        commands = next(a for a in parser._actions if a.dest == "command").choices
+        self.assertEqual(set(handed), set(commands))
+        for name in commands:
+            self.assertIn(f"./sow {name}", script)
+
     def test_help_unknown_words_and_schema(self):
         run = lambda *a: subprocess.run(["./sow", *a], capture_output=True, text=True)
         self.assertIn("./sow demo", run("help").stdout)

@@ -15,11 +15,14 @@ from ..errors import SceneError
 MOST_PIXELS = 100_000_000
 MOST_SIDE = 20_000
 LEAST_SIDE = 2
+LIST_COLUMNS = 5  # of a list of places: name, east, north, turn, size
+MOST_ROWS = 2_000_000
 
 
 def check_size(width: int, height: int, name: str) -> None:
     """Raises SceneError when a picture of these sides is too large or too small to read."""
-    if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
+    most = MOST_ROWS if width == LIST_COLUMNS else MOST_SIDE  # places are kept as rows of a raster
+    if max(width, height) > most or width * height > MOST_PIXELS:
         raise SceneError(
             f"“{name}” is {width:,} × {height:,} pixels; at most {MOST_SIDE:,} a side and "
             f"{MOST_PIXELS // 10**6} "
