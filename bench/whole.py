@@ -42,6 +42,7 @@ def large():
 def demo():
     """The demo scene on its view grid, step by step."""
     from sow.core.build import Build
+    from sow.core.build.far_land import far_land
     from sow.core.cache import Cache
     from sow.core.formats.folder import open_scene
 
@@ -49,7 +50,7 @@ def demo():
     runs = []
     for _ in range(4):
         b = Build(scene, scene.plot.view_grid(), Cache(), rasters)
-        b.beyond()
+        far_land(b)
         b.ground()
         count = sum(len(b.plants(i)) for i in range(len(scene.planting)))
         b.plant_cover()

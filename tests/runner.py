@@ -113,7 +113,12 @@ def main(names: list[str]) -> int:
     for name in open_names:
         print(f"tests/test_{name}.py gave no answer: its process ended")
         count[1] += 1
-    for name, took in sorted(seconds.items(), key=lambda x: -x[1])[:25]:
-        print(f"{took:6.1f} s  {name}")
+    files: dict[str, float] = {}
+    for name, took in seconds.items():
+        file = ".".join(name.split(".")[:2])
+        files[file] = files.get(file, 0) + took
+    for slow in (files, seconds):
+        for name, took in sorted(slow.items(), key=lambda x: -x[1])[:25]:
+            print(f"{took:6.1f} s  {name}")
     print("{} passed, {} failed, {} skipped".format(*count), flush=True)
     return 1 if count[1] or not sum(count) else 0

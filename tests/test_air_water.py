@@ -8,6 +8,7 @@ from scipy.ndimage import binary_dilation
 from sow.core.air.light import Light, sun_direction
 from sow.core.air.light_of import daylight
 from sow.core.build import Build
+from sow.core.build.far_land import far_colour
 from sow.core.cache import Cache
 from sow.core.plot import Plot
 from sow.core.scene import read_scene
@@ -187,7 +188,7 @@ class FromAfar(unittest.TestCase):
     def test_the_far_land_wears_the_same_clothes(self):
         ground = [{"id": "g", "name": "g", "ground": "snow"}]
         pale, dark = (
-            built(ground=ground if k else [{**ground[0], "ground": "peat"}]).beyond_colour()
+            far_colour(built(ground=ground if k else [{**ground[0], "ground": "peat"}]))
             for k in (1, 0)
         )
         self.assertGreater(pale[..., :3].mean(), 3 * dark[..., :3].mean())

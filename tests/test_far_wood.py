@@ -6,6 +6,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from sow.core.build import Build
+from sow.core.build.far_land import far_land
 from sow.core.build.far_wood import MOST, far_plants, runs_on
 from sow.core.cache import Cache
 from sow.core.sample import heights_at
@@ -30,7 +31,7 @@ def build_of(**more) -> Build:
 class FarGrid(unittest.TestCase):
     def test_it_is_the_same_land_on_a_finer_grid(self):
         (coarse, a), (fine, b) = (
-            build_of(beyond={"posts": posts}).beyond(0) for posts in (193, 385)
+            far_land(build_of(beyond={"posts": posts}), 0) for posts in (193, 385)
         )
         self.assertEqual((a.nx, b.nx), (193, 385))
         self.assertAlmostEqual(a.width_m, b.width_m)
@@ -69,14 +70,14 @@ class FarWood(unittest.TestCase):
         inside = (far.east > 0) & (far.east < plot.width_m)
         inside &= (far.north > 0) & (far.north < plot.depth_m)
         self.assertEqual(int(inside.sum()), 0)
-        heights, grid = self.build.beyond(0)
+        heights, grid = far_land(self.build, 0)
         ground = heights_at(heights, grid, far.east, far.north)
         self.assertLess(float((ground - far.up).max()), 3)  # no deeper than a foot on a slope
         self.assertGreaterEqual(float((ground - far.up).min()), -1e-3)
         self.assertLess(float(np.quantile(ground, 0.99)), 6)
 
     def test_it_is_as_dense_as_on_the_plot(self):
-        heights, grid = self.build.beyond(0)
+        heights, grid = far_land(self.build, 0)
         x, y = np.meshgrid(grid.xs(), grid.ys())
         plot = self.build.scene.plot
         out = (x < 0) | (x > plot.width_m) | (y < 0) | (y > plot.depth_m)

@@ -11,6 +11,7 @@ import tifffile
 from rasterio.transform import from_origin
 
 from sow.core import noise
+from sow.core.build.far_land import far_land
 from sow.core.document.curve import along
 from sow.core.document.references import missing
 from sow.core.errors import SceneError
@@ -586,7 +587,7 @@ class Beyond(unittest.TestCase):
         ):
             b = built([NOISE], 129, beyond=beyond)
             for ring in (0, 1):
-                far, grid = b.beyond(ring)
+                far, grid = far_land(b, ring)
                 self.assertTrue(np.isfinite(far).all())
                 if ring == 0:
                     e = np.linspace(0, 400, 60)
@@ -597,7 +598,7 @@ class Beyond(unittest.TestCase):
                         beyond,
                     )
                 else:
-                    near, inner = b.beyond(0)
+                    near, inner = far_land(b, 0)
                     e = np.linspace(inner.east_m, inner.east_m + inner.width_m, 40)
                     self.assertLess(
                         np.abs(
@@ -610,7 +611,7 @@ class Beyond(unittest.TestCase):
             if beyond["edge"] == "fade":
                 self.assertAlmostEqual(float(far[0, 0]), -5, delta=0.01)
         flat, raised = (
-            built([NOISE], 129, beyond={"edge": e, "rise_m": 80, "join_m": 200}).beyond(0)
+            far_land(built([NOISE], 129, beyond={"edge": e, "rise_m": 80, "join_m": 200}), 0)
             for e in ("run on", "rise")
         )
         at = lambda pair: float(heights_at(pair[0], pair[1], [-200.0], [150.0])[0])

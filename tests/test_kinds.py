@@ -8,6 +8,7 @@ import numpy as np
 from scipy.ndimage import map_coordinates
 
 from sow.core.build import Build, Rasters
+from sow.core.build.far_land import far_land
 from sow.core.cache import Cache, key_of
 from sow.core.errors import Cancelled, SceneError
 from sow.core.hashing import hash3, name_seed, unit
@@ -171,7 +172,7 @@ class LandForms(unittest.TestCase):
         b = built([entry("heightmap", lowest_m=10, highest_m=90)])
         self.assertAlmostEqual(float(b.heights[:, 0].mean()), 10, delta=0.1)
         self.assertAlmostEqual(float(b.heights[:, -1].mean()), 90, delta=0.1)
-        far, grid = b.beyond()
+        far, grid = far_land(b)
         west = values_at(far, grid, [-150.0], [150.0])[0]
         inside = values_at(b.heights, b.grid, [150.0], [150.0])[0]
         self.assertAlmostEqual(west, inside, delta=4)

@@ -8,6 +8,7 @@ import numpy as np
 
 from sow.core import noise
 from sow.core.build import Build
+from sow.core.build.far_land import far_land
 from sow.core.cache import Cache
 from sow.core.plot import Plot
 from sow.core.sample import heights_at, resample
@@ -170,7 +171,7 @@ class Entries(unittest.TestCase):
 
     def test_land_runs_on_without_a_step(self):
         b = built([NOISE], 257)
-        far, grid = b.beyond()
+        far, grid = far_land(b)
         x, y = np.meshgrid(grid.xs(), grid.ys())
         near = (x > -1.5 * grid.spacing) & (x < 0) & (y > 100) & (y < 900)
         edge = heights_at(b.heights, b.grid, np.zeros(near.sum()), y[near])

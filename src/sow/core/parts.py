@@ -33,7 +33,8 @@ def renamed(value, names: dict[str, str]):
 def _entries(document: dict):
     for name in LISTS:
         yield from document.get(name, [])
-    yield from document.get("beyond", {}).get("land", [])
+    for name in ("land", "ground"):
+        yield from document.get("beyond", {}).get(name, [])
 
 
 def alone(document: Scene, part: str) -> dict:
@@ -89,7 +90,8 @@ def taken(into: Scene, source: Scene, part: str, add: bool = False, same: bool =
         if isinstance(given[name], list):
             out[name] = (out[name] if add else []) + copy.deepcopy(given[name])
         elif name == "beyond" and add:
-            out[name]["land"] = out[name].get("land", []) + given[name]["land"]
+            for own in ("land", "ground"):
+                out[name][own] = out[name].get(own, []) + given[name][own]
         else:
             out[name] = given[name]
     if part != "marks":

@@ -68,6 +68,7 @@ LISTS = (
 
 class Beyond(_Beyond):
     land: list[LandEntry] = Field(default_factory=list, max_length=16)
+    ground: list[Material] = Field(default_factory=list, max_length=MOST)
 
 
 def side(label: str, help_: str) -> Any:
@@ -252,6 +253,7 @@ class Scene(Strict):
         return [
             *self.land,
             *self.beyond.land,
+            *self.beyond.ground,
             *self.water,
             *self.ground,
             *self.planting,

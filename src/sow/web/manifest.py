@@ -7,6 +7,7 @@ import numpy as np
 
 from ..core.air.card_pictures import picture_of
 from ..core.build import Build
+from ..core.build.far_land import far_colour, far_colour_key, far_land, far_land_key
 from ..core.build.far_wood import far_key, far_plants, runs_on
 from ..core.build.waters import wet_key, wet_level
 from ..core.cabinet import kind_of
@@ -145,16 +146,10 @@ def _cards(build: Build) -> list[CardLine]:
 
 def _rings(build: Build) -> list[FarLine]:
     """The rings of far land, the inner one first; the outer is made first, as it needs less."""
-    scene = build.scene
-    clothes = [
-        build.ground_key,
-        [s.model_dump() for s in scene.planting],
-        [(m.ground, m.texture, m.tint, m.bright, m.hue, m.saturation) for m in scene.ground],
-    ]
     out: list[FarLine] = []
     for ring in (1, 0):
-        far, grid = build.beyond(ring)
-        key = build.beyond_key(ring)
+        far, grid = far_land(build, ring)
+        key = far_land_key(build, ring)
         shape = GridShape(
             nx=grid.nx,
             ny=grid.ny,
@@ -164,7 +159,7 @@ def _rings(build: Build) -> list[FarLine]:
         )
         heights = product_key(key_of("far", key), lambda: raw_bytes(far.astype("<f4")))
         colour = product_key(
-            key_of("far colour", key, clothes), lambda: raw_bytes(build.beyond_colour(ring))
+            far_colour_key(build, ring), lambda: raw_bytes(far_colour(build, ring))
         )
         out.insert(0, FarLine(grid=shape, heights=heights, colour=colour))
     return out

@@ -7,6 +7,7 @@ import { showWithout } from "../state/hiding";
 import { chosen } from "../state/selection";
 import { get, set } from "../state/store";
 import { heightAt } from "../view/field";
+import { groundAt } from "../view/world";
 
 const LEAST_EYE_M = 0.05;
 
@@ -60,16 +61,15 @@ export function goToChosen() {
       const east = place.e - Math.sin(b) * back;
       const north = place.n - Math.cos(b) * back;
       const up = Math.max(
-        heightAt(v.products.field, east, north) + 1.7,
-        heightAt(v.products.field, place.e, place.n) + back * 0.25,
+        groundAt(v.products, east, north) + 1.7,
+        groundAt(v.products, place.e, place.n) + back * 0.25,
       );
       v.pose = {
         ...v.pose,
         east,
         north,
         up,
-        tilt:
-          (Math.atan2(heightAt(v.products.field, place.e, place.n) + 1 - up, back) * 180) / Math.PI,
+        tilt: (Math.atan2(groundAt(v.products, place.e, place.n) + 1 - up, back) * 180) / Math.PI,
       };
     } else overview();
   }

@@ -1,6 +1,8 @@
 import type { Scene, Shot } from "../api/shapes";
+import { find, listOf } from "../document/lists";
 import { drag, nudge } from "../state/edits";
 import { get } from "../state/store";
+import { carried } from "./farLand";
 
 /** A grip on the map; those with `outline` only draw the shape's edge. */
 export interface Handle {
@@ -12,7 +14,7 @@ export interface Handle {
   outline?: boolean;
   piece?: boolean;
   /** The list that its entry stands in, if it is not the land. */
-  list?: "land" | "air" | "shots";
+  list?: "land" | "far" | "air" | "shots";
 }
 
 interface Lamp {
@@ -143,20 +145,26 @@ export function handlesOf(doc: Scene, chosen: string | null): Handle[] {
   if (pieces.length) return pieces;
   const shot = doc.shots.findIndex((s) => s.id === chosen);
   if (shot >= 0) return handlesOfShot(doc, shot);
-  const list = doc.air.some((l) => l.id === chosen) ? "air" : "land";
-  const index = doc[list].findIndex((l) => l.id === chosen);
-  const e = doc[list][index] as unknown as Framed | undefined;
-  if (e?.kind === "lamp") return handlesOfLamp(e as unknown as Lamp, index);
-  const grips = e && gripsOf(e.kind);
-  if (!e || !grips || e.area === "plot" || (list === "air" && e.area)) return [];
+  const found = find(doc, chosen);
+  const list = found?.list;
+  if (list !== "air" && list !== "land" && list !== "far") return [];
+  const index = found!.index;
+  const e = found!.entry as unknown as Framed;
+  if (e.kind === "lamp") return handlesOfLamp(e as unknown as Lamp, index);
+  const grips = gripsOf(e.kind);
+  if (!grips || e.area === "plot" || (list === "air" && e.area)) return [];
   const sizes = e as unknown as Record<string, number>;
   const across = sizes[grips.across] / 2;
   const along = sizes[grips.along] / 2;
   const a = ((e.turn ?? 0) * Math.PI) / 180;
-  const at = (x: number, y: number): { east: number; north: number } => ({
-    east: e.east_m + x * Math.cos(a) + y * Math.sin(a),
-    north: e.north_m - x * Math.sin(a) + y * Math.cos(a),
-  });
+  const to = list === "far" ? carried(doc).to : (...place: [number, number]) => place;
+  const at = (x: number, y: number): { east: number; north: number } => {
+    const [east, north] = to(
+      e.east_m + x * Math.cos(a) + y * Math.sin(a),
+      e.north_m - x * Math.sin(a) + y * Math.cos(a),
+    );
+    return { east, north };
+  };
   const grip = (name: string, x: number, y: number): Handle => ({
     name,
     ...at(x, y),
@@ -205,7 +213,10 @@ export function moveHandle(h: Handle, east: number, north: number, snap: boolean
     return;
   }
   drag((d) => {
-    const e = d[h.list ?? "land"][h.index] as unknown as Record<string, number> & { kind: string };
+    const e = listOf(d, h.list ?? "land")[h.index] as unknown as Record<string, number> & {
+      kind: string;
+    };
+    if (h.list === "far") [east, north] = carried(d).from(east, north);
     if (h.name === "aim") {
       e.aim_east_m = +east.toFixed(2);
       e.aim_north_m = +north.toFixed(2);

@@ -6,6 +6,7 @@ const LISTS = [
   "far",
   "water",
   "ground",
+  "far ground",
   "planting",
   "pieces",
   "air",
@@ -17,15 +18,21 @@ const LISTS = [
 
 export type ListName = (typeof LISTS)[number];
 
-/**
- * The list of a section in a document; the far land's own entries lie with what is beyond the plot.
- */
+/** The far land's own lists, which lie with what is beyond the plot. */
+const BEYOND = { far: "land", "far ground": "ground" } as const;
+
+const isFar = (list: ListName): list is keyof typeof BEYOND => list in BEYOND;
+
+/** The list of a section in a document. */
 export function listOf(doc: Scene, list: ListName): Entry[] {
-  return (list === "far" ? doc.beyond.land : doc[list]) as unknown as Entry[];
+  return (isFar(list) ? doc.beyond[BEYOND[list]] : doc[list]) as unknown as Entry[];
 }
 
 export const pathOf = (list: ListName, index: number): (string | number)[] =>
-  list === "far" ? ["beyond", "land", index] : [list, index];
+  isFar(list) ? ["beyond", BEYOND[list], index] : [list, index];
+
+/** Every entry of a document, list by list. */
+export const everyEntry = (doc: Scene): Entry[] => LISTS.flatMap((list) => listOf(doc, list));
 
 /** Where an entry stands. */
 export interface Found {

@@ -8,6 +8,7 @@ const MARKS: Record<string, string> = { mask: "Mask", line: "Line", area: "Area"
 /** Lists whose entries are of one model. */
 const PLAIN: Record<string, string> = {
   ground: "Material",
+  "far ground": "Material",
   planting: "Sowing",
   shots: "Shot",
   pieces: "Piece",

@@ -4,7 +4,7 @@ import { shown } from "../document/numbers";
 import { edit, nudge } from "../state/edits";
 import { engine } from "../state/engine";
 import { get, usePage } from "../state/store";
-import { heightAt } from "../view/field";
+import { groundAt } from "../view/world";
 
 type Grip = "place" | "turn" | "size" | "sink" | "lean";
 
@@ -49,7 +49,7 @@ export function Collar({ width, height }: { width: number; height: number }) {
   const view = engine.view;
   if (!piece || !facts || !products || !view || tool || width < 50) return null;
   const line = get().manifest?.pieces.find((l) => l.id === piece.id);
-  const ground = heightAt(products.field, piece.east_m, piece.north_m);
+  const ground = groundAt(products, piece.east_m, piece.north_m);
   const base = piece.stands === "ground" || !line ? ground : line.up_m + piece.sink_cm / 100;
   const k = piece.size / 100;
   const reach = Math.max(0.3, facts.reach_m * k * 1.12);
@@ -64,7 +64,7 @@ export function Collar({ width, height }: { width: number; height: number }) {
     return at(
       e,
       n,
-      Math.max(heightAt(products.field, e, n), piece.stands === "ground" ? -1e9 : base) + 0.03,
+      Math.max(groundAt(products, e, n), piece.stands === "ground" ? -1e9 : base) + 0.03,
     );
   };
   const ring = Array.from({ length: 49 }, (_, i) => onRing(i * 7.5));

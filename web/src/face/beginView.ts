@@ -1,6 +1,6 @@
-import { focusAt } from "../actions/shots";
 /** The view begins: it is made, told what there is, and moved by hand and keys. */
 import { brush, endStroke, moveStroke, startStroke } from "../actions/brush";
+import { focusAt } from "../actions/shots";
 import { onGround } from "../actions/standing";
 import { grabSun } from "../actions/sunTool";
 import { drag } from "../state/edits";
@@ -12,6 +12,7 @@ import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
 import { View } from "../view/view";
 import { Walk } from "../view/walk";
+import { within } from "../view/world";
 
 const KEPT_PX = 480;
 const SPEED_TOLD_MS = 2500;
@@ -91,7 +92,8 @@ function beginWalk(view: View, pad: HTMLElement) {
   walk.grab = (what, x, y, e) => {
     if (get().tool === "sun") return grabSun(what, x, y);
     if (get().tool !== "brush") return false;
-    const p = what === "up" ? null : view.pick(x, y);
+    const hit = what === "up" ? null : view.pick(x, y);
+    const p = hit && within(view.products!.field, hit.x, hit.y) ? hit : null;
     const force = e.pointerType === "pen" && e.pressure > 0 ? e.pressure * 2 : 1;
     if (p) {
       view.ring(p.x, p.y, brush().size_m);

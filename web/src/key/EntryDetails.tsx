@@ -6,6 +6,7 @@ import { Settings } from "../settings/Settings";
 import { usePage } from "../state/store";
 import type { DetailsProps } from "./details";
 import { EntryHead } from "./EntryHead";
+import { FarGroundDetails } from "./ground/FarGroundDetails";
 import { GroundDetails } from "./ground/GroundDetails";
 import { LandDetails } from "./land/LandDetails";
 import { AirDetails } from "./light/AirDetails";
@@ -21,6 +22,7 @@ const DETAILS: Partial<Record<ListName, ComponentType<DetailsProps>>> = {
   water: WaterDetails,
   air: AirDetails,
   ground: GroundDetails,
+  "far ground": FarGroundDetails,
   planting: SowingDetails,
   shots: ShotDetails,
   marks: MarkDetails,

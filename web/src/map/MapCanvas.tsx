@@ -96,7 +96,10 @@ export function MapCanvas({
     const [east, north] = metres(e);
     const a = now();
     const k = Math.exp(-e.deltaY * 0.0015);
-    const least = 0.4 * Math.min(width / doc.plot.width_m, height / doc.plot.depth_m);
+    const far = get().products?.rings.at(-1)?.field;
+    const wide = far ? far.nx * far.spacing : doc.plot.width_m;
+    const deep = far ? far.ny * far.spacing : doc.plot.depth_m;
+    const least = 0.4 * Math.min(width / wide, height / deep);
     const scale = Math.min(Math.max(a.scale * k, least), 400);
     const q = a.scale / scale;
     set({

@@ -4,6 +4,8 @@ import type { Field } from "../view/field";
 import type { Products } from "../view/products";
 import { PAPER, SLATE } from "./inks";
 
+const FAR_PAPER = [214, 210, 184];
+
 interface Drawn {
   relief: HTMLCanvasElement;
   sheet: Float32Array | null;
@@ -81,6 +83,31 @@ export function reliefOf(p: Products, doc: Scene, sheet: Sheet | null): HTMLCanv
   ctx.putImageData(image, 0, 0);
   if (!values) paintWaters(ctx, doc, p);
   bases.set(p, { relief: c, sheet: values });
+  return c;
+}
+
+const farReliefs = new WeakMap<Products["rings"][number], HTMLCanvasElement>();
+
+/** The relief of a ring of far land under a wash of what clothes it, at a pixel a post. */
+export function farReliefOf(ring: Products["rings"][number]): HTMLCanvasElement {
+  const old = farReliefs.get(ring);
+  if (old) return old;
+  const { field, colour } = ring;
+  const c = document.createElement("canvas");
+  [c.width, c.height] = [field.nx, field.ny];
+  const image = new ImageData(field.nx, field.ny);
+  for (let y = 0; y < field.ny; y++)
+    for (let x = 0; x < field.nx; x++) {
+      const at = (y * field.nx + x) * 4;
+      const t = 0.38 + 0.72 * shade(field, x, y);
+      for (let n = 0; n < 3; n++) {
+        const washed = FAR_PAPER[n] * 0.6 + colour[at + n] * 0.4;
+        image.data[at + n] = Math.min(250, washed * t + 18);
+      }
+      image.data[at + 3] = 255;
+    }
+  c.getContext("2d")!.putImageData(image, 0, 0);
+  farReliefs.set(ring, c);
   return c;
 }
 

@@ -1,6 +1,6 @@
 import type { Shown } from "./drawMap";
 import { type Frame, interval } from "./frame";
-import { reliefOf } from "./relief";
+import { farReliefOf, reliefOf } from "./relief";
 import type { Contours } from "./useContours";
 
 /** Ink hatching where a mask lies. */
@@ -113,6 +113,12 @@ export function sheetOf(canvas: HTMLCanvasElement, s: Shown, m: Frame): HTMLCanv
   g.fillRect(0, 0, width, height);
   g.imageSmoothingEnabled = true;
   const k = f.spacing * m.scale;
+  for (const ring of [...p.rings].reverse()) {
+    const wide = ring.field.spacing * m.scale;
+    const x = px(ring.field.east) - wide / 2;
+    const y = py(ring.field.north + (ring.field.ny - 1) * ring.field.spacing) - wide / 2;
+    g.drawImage(farReliefOf(ring), x, y, ring.field.nx * wide, ring.field.ny * wide);
+  }
   g.drawImage(
     reliefOf(p, doc, big ? s.sheet : null),
     m.x0 - k / 2,

@@ -1,5 +1,5 @@
 import { Labelled } from "../controls/Labelled";
-import { listOf, type ListName } from "../document/lists";
+import { listOf, type ListName, pathOf } from "../document/lists";
 import { at, type Path } from "../document/path";
 import { usePage } from "../state/store";
 
@@ -27,13 +27,17 @@ export function EntryChoice({
   path: Path;
 }) {
   const doc = usePage((s) => s.doc);
-  const own = doc ? listOf(doc, list as ListName) : [];
+  // a material of the far land looks at those of the far land
+  const from = (list === "ground" && path[0] === "beyond" ? "far ground" : list) as ListName;
+  const own = doc ? listOf(doc, from) : [];
   const all = far && doc ? [...own, ...listOf(doc, "far")] : own;
+  const depth = pathOf(from, 0).length - 1;
+  const earlier = path[0] === pathOf(from, 0)[0] && typeof path[depth] === "number";
   const forms =
     list === "land"
       ? all.filter((e) => e.combine)
-      : path[0] === list
-        ? all.slice(0, path[1] as number)
+      : earlier
+        ? all.slice(0, path[depth] as number)
         : all;
   return (
     <Labelled label={label} help={help}>

@@ -2,6 +2,7 @@ import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
 import type { Scene, SceneState } from "../api/shapes";
 import { labelled, lightOnly } from "../document/change";
+import { everyEntry } from "../document/lists";
 import { build } from "./builds";
 import { engine } from "./engine";
 import { get, set } from "./store";
@@ -88,21 +89,7 @@ function take(state: SceneState, show = true) {
   set({ state, lost: false, ...(show ? { doc } : {}) });
   if (!show) return;
   const chosen = get().chosen;
-  if (
-    chosen &&
-    ![
-      ...doc.land,
-      ...doc.beyond.land!,
-      ...doc.water,
-      ...doc.ground,
-      ...doc.planting,
-      ...doc.pieces,
-      ...doc.air,
-      ...doc.shots,
-      ...doc.marks,
-    ].some((e) => e.id === chosen)
-  )
-    set({ chosen: null });
+  if (chosen && !everyEntry(doc).some((e) => e.id === chosen)) set({ chosen: null });
   const same =
     old && lightOnly(old.document as Scene, doc) && get().manifest && !get().manifest!.draft;
   if (same) {
@@ -119,14 +106,7 @@ export function without(id: string | null) {
   build(
     id
       ? labelled(doc, (d) => {
-          for (const e of [
-            ...d.land,
-            ...d.beyond.land!,
-            ...d.ground,
-            ...d.planting,
-            ...d.water,
-          ] as { id: string; on: boolean }[])
-            if (e.id === id) e.on = false;
+          for (const e of everyEntry(d)) if (e.id === id) e.on = false;
         })
       : doc,
     "view",

@@ -1,5 +1,6 @@
 import { heightAt, slopeAt } from "../view/field";
-import { plantAt } from "../view/products";
+import { plantAt, type Products } from "../view/products";
+import { fieldsOf, within } from "../view/world";
 import type { Place } from "./slices";
 import { get } from "./store";
 
@@ -8,6 +9,7 @@ export function readPlace(east: number, north: number): Place | null {
   const doc = get().doc;
   if (!p || !doc) return null;
   const f = p.field;
+  if (!within(f, east, north)) return farPlace(p, east, north);
   const c = Math.round(east / f.spacing);
   const r = Math.round(f.ny - 1 - north / f.spacing);
   const parts = doc.ground
@@ -37,5 +39,18 @@ export function readPlace(east: number, north: number): Place | null {
     ...slopeAt(f, east, north),
     plant,
     ground: parts.map((x) => `${x.name} ${Math.round(x.share * 100)} %`).join(", "),
+  };
+}
+
+/** A place beyond the plot, where nobody tells materials apart. */
+function farPlace(p: Products, east: number, north: number): Place {
+  const ring = fieldsOf(p).find((f) => within(f, east, north)) ?? p.field;
+  return {
+    east,
+    north,
+    up: heightAt(ring, east, north),
+    ...slopeAt(ring, east, north),
+    plant: null,
+    ground: "far land",
   };
 }

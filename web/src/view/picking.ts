@@ -1,6 +1,7 @@
 /** From picture to world and back: projecting a place, the ray through a dot, the ground. */
 import * as THREE from "three";
-import { type Field, heightAt } from "./field";
+import type { Field } from "./field";
+import { heightAmong, within } from "./world";
 
 /** Where a place comes to lie on the canvas (0..1, y down), or null behind the eye. */
 export function projected(
@@ -23,19 +24,16 @@ export function rayThrough(camera: THREE.PerspectiveCamera, x: number, y: number
 const MOST_STEPS = 600;
 const HALVINGS = 20;
 
-/** Where a ray meets the ground of a plot `wide` by `deep` metres, or null. */
-export function groundHit(
-  ray: THREE.Ray,
-  field: Field,
-  wide: number,
-  deep: number,
-): THREE.Vector3 | null {
+/** Where a ray meets the ground of these fields, of which the finest comes first, or null. */
+export function groundHit(ray: THREE.Ray, fields: Field[]): THREE.Vector3 | null {
   const at = new THREE.Vector3();
-  const over = () => at.z - heightAt(field, at.x, at.y);
-  const inside = () => at.x >= 0 && at.y >= 0 && at.x <= wide && at.y <= deep;
+  const over = () => at.z - heightAmong(fields, at.x, at.y);
+  const inside = () => fields.some((f) => within(f, at.x, at.y));
+  const widest = fields[fields.length - 1];
+  const farthest = 4 * widest.spacing * (widest.nx + widest.ny);
   let t = 0;
   let before = 0;
-  for (let i = 0; i < MOST_STEPS && t < 4 * (wide + deep); i++) {
+  for (let i = 0; i < MOST_STEPS && t < farthest; i++) {
     ray.at(t, at);
     const above = over();
     if (above <= 0) {

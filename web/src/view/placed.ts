@@ -3,6 +3,7 @@ import type { Scene } from "../api/shapes";
 import { heightAt } from "./field";
 import type { PieceSpot } from "./plants";
 import type { Products } from "./products";
+import { groundAt } from "./world";
 
 /** Where a piece stands at a moment, in m and degrees. */
 export interface PieceStands {
@@ -29,11 +30,14 @@ export function pieceSpots(
       const at = moved?.get(p.id);
       const line = products.manifest.pieces.find((x) => x.id === p.id);
       const dressed = line && line.kind.split("~")[0] === p.kind;
+      // what is drawn stands on the plot's own field, whose edge goes on beyond it
+      const beyond =
+        heightAt(products.field, p.east_m, p.north_m) - groundAt(products, p.east_m, p.north_m);
       const raised = at
         ? heightAt(products.field, at.east_m, at.north_m) - at.up_m
         : line && p.stands !== "ground"
           ? heightAt(products.field, p.east_m, p.north_m) - line.up_m
-          : p.sink_cm / 100;
+          : p.sink_cm / 100 + beyond;
       return {
         id: p.id,
         kind: dressed ? line.kind : p.kind,

@@ -30,6 +30,7 @@ import { drawStill } from "./still";
 import { groundUniforms, sharedUniforms, type Uniforms } from "./uniforms";
 import { Water } from "./water";
 import { waterSpecs } from "./waters";
+import { fieldsOf } from "./world";
 
 const NOTHING_HIDDEN: Set<string> = new Set();
 /** A scene at a time: its light where that is another, pieces that are elsewhere, the wind. */
@@ -528,10 +529,9 @@ export class View {
     return rayThrough(this.camera, x, y);
   }
 
-  /** Where the ray through a point of the canvas meets the ground of the plot, or null. */
+  /** Where the ray through a point of the canvas meets the ground, or null. */
   pick(x: number, y: number): THREE.Vector3 | null {
-    if (!this.products || !this.doc) return null;
-    const { width_m, depth_m } = this.doc.plot;
-    return groundHit(this.ray(x, y), this.products.field, width_m, depth_m);
+    if (!this.products) return null;
+    return groundHit(this.ray(x, y), fieldsOf(this.products));
   }
 }

@@ -27,9 +27,10 @@ class Over:
     ys: np.ndarray
     marks: list
     picture: Callable[[str], np.ndarray] = no_picture
+    beyond: Callable[[np.ndarray, np.ndarray], np.ndarray] | None = None
 
     def ground_at(self, east: np.ndarray, north: np.ndarray) -> np.ndarray:
-        """Height of the ground at places in m, that of the edge beyond it."""
+        """Height of the ground at places in m; off the grid by `beyond`, or that of its edge."""
         column = np.interp(east, self.xs, np.arange(len(self.xs)))
         row = np.interp(-np.asarray(north), -self.ys, np.arange(len(self.ys)))
         i = np.minimum(row.astype(int), len(self.ys) - 2)
@@ -38,7 +39,12 @@ class Over:
         h = self.heights
         upper = h[i, j] * (1 - fc) + h[i, j + 1] * fc
         lower = h[i + 1, j] * (1 - fc) + h[i + 1, j + 1] * fc
-        return upper * (1 - fr) + lower * fr
+        ground = upper * (1 - fr) + lower * fr
+        off = (east < self.xs[0]) | (east > self.xs[-1])
+        off |= (north < self.ys[-1]) | (north > self.ys[0])
+        if self.beyond is not None and np.any(off):
+            ground[off] = self.beyond(east[off], north[off])
+        return ground
 
 
 class InAir(Entry):

@@ -3,7 +3,7 @@
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -18,8 +18,7 @@ from ..cabinet import grounds, own_ground, own_kind
 from ..cache import Cache, key_of
 from ..errors import SceneError
 from ..formats.glb import from_raster, kind_of_glb
-from ..land.base import Below, Step, join, landforms, processes
-from ..land.join_far import join_far, moved_far
+from ..land.base import Below, Frame, Step, join, landforms, processes
 from ..marks.shapes import clear_of, way
 from ..planting.density import forecast, ground_mask, refuse_too_many
 from ..planting.pieces import piece_feet, placed
@@ -29,7 +28,6 @@ from ..planting.sow import sow, sown_on
 from ..planting.sowing import Sowing, name_of
 from ..planting.stance import Air
 from ..plot import Grid
-from ..sample import heights_at
 from ..scene import Scene, own_names
 from ..shots.shot import Shot, aimed
 from ..surface.material import Material, tuned, weights
@@ -39,6 +37,7 @@ from ..survey.slope import normals, slope
 from ..water.standing import levels
 from ..where import Site, holding
 from .around import Around
+from .far_land import far_heights_at
 from .keys import Keys
 from .marks import Marks, Rasters
 from .site import site_on
@@ -149,6 +148,11 @@ class Build:
         grid = grid or self.grid
         return self._walk(grid, self.scene.land, self.land_keys(grid), upto, "land")
 
+    def far_step(self, upto: int, grid: Grid) -> Step:
+        """The far land's own landforms after the first `upto`, before it is moved as a whole."""
+        own = self.scene.beyond.land
+        return self._walk(grid, own, self.land_keys(grid, own), upto, "beyond.land")
+
     def land_steps(self) -> list[np.ndarray]:
         """Heights (float32 m) of flat ground and after each entry."""
         return [self.land_step(i).heights for i in range(len(self.scene.land) + 1)]
@@ -205,19 +209,23 @@ class Build:
 
     def cover(self, entry_id: str, grid: Grid | None = None) -> np.ndarray:
         """Where the land of one landform shows, float32 0..1: what it wins, less what later ones
-        take from it.
+        take from it. Of a far land's landform, before that is moved as a whole.
         """
         grid, entries = grid or self.grid, self.scene.land
+        far = any(e.id == entry_id for e in self.scene.beyond.land)
+        if far:
+            entries = self.scene.beyond.land
+        step = self.far_step if far else self.land_step
         index = next((i for i, e in enumerate(entries) if e.id == entry_id), None)
         if index is None or not entries[index].on:
             return np.zeros(grid.shape, np.float32)
-        key = key_of("cover", entry_id, self.land_keys(grid))
+        key = key_of("cover", entry_id, self.land_keys(grid, entries))
 
         def make() -> Any:
-            own = self.land_step(index + 1, grid).shows
+            own = step(index + 1, grid).shows
             shows = np.ones(grid.shape, np.float32) if own is None else own.astype(np.float32) / 255
             for i in range(index + 1, len(entries)):
-                takes = self.land_step(i + 1, grid).takes if entries[i].on else None
+                takes = step(i + 1, grid).takes if entries[i].on else None
                 if takes is not None:
                     shows *= 1 - takes.astype(np.float32) / 255
             return shows
@@ -234,8 +242,8 @@ class Build:
         return self.land_step().heights
 
     def ground_at(self, east: float, north: float) -> float:
-        """Height of the finished land at a place, m."""
-        return float(heights_at(self.heights, self.grid, np.array([east]), np.array([north]))[0])
+        """Height of the finished land at a place, on the plot or beyond it, m."""
+        return float(far_heights_at(self, np.array([east]), np.array([north]))[0])
 
     def shots(self) -> list[Shot]:
         """The shots, each with bearing and tilt told, also where it is aimed on a place."""
@@ -245,85 +253,6 @@ class Build:
     def land_key(self) -> str:
         """Content key of the finished land."""
         return key_of(*self.land_keys())
-
-    # ---- beyond the plot
-    def beyond_key(self, ring: int) -> str:
-        """Content key of a ring of far land."""
-        b = self.scene.beyond
-        grid = self.scene.plot.beyond_grid(ring, b.reach_km, b.posts)
-        own = self.land_keys(grid, b.land) if b.land else []
-        return key_of(
-            "beyond", ring, self.land_key, self.land_keys(grid), own, b.model_dump(exclude={"land"})
-        )
-
-    def beyond(self, ring: int = 0) -> tuple[np.ndarray, Grid]:
-        """Far land on a coarse grid around the plot (ring 0) or around that (ring 1), joined to
-        what lies within.
-
-        Its own landforms if it has any, moved, turned and sized as a whole; else the plot's own run
-        on. The step between the two fades over `join_m`. By `edge` the land fades to a level, rises
-        as a rim, or runs on.
-        """
-        b, plot = self.scene.beyond, self.scene.plot
-        grid = plot.beyond_grid(ring, b.reach_km, b.posts)
-
-        def make() -> Any:
-            self.tell("far land", 0.5)
-            if b.land:
-                keys = self.land_keys(grid, b.land)
-                far = self._walk(grid, b.land, keys, len(b.land), "beyond.land").heights
-                far = moved_far(far, grid, b, plot)
-            else:
-                far = self.land_step(grid=grid).heights
-            within, inner = (self.heights, self.grid) if ring == 0 else self.beyond(0)
-            return join_far(far, grid, within, inner, b, plot, ring)
-
-        return self.once("beyond", self.beyond_key(ring), make), grid
-
-    def far_site(self, ring: int) -> tuple[Site, np.ndarray]:
-        """What conditions see of a ring of far land, and the weights of its materials, float32
-        (count, ny, nx).
-        """
-        heights, grid = self.beyond(ring)
-        far = replace(self, grid=grid)
-        site = site_on(
-            far,
-            heights,
-            grid,
-            "planting",
-            levels([w for w in self.scene.water if w.reach != "stream"], heights, grid)[0],
-            maps={} if self.scene.beyond.land else None,
-        )
-        site.plants = lambda sowing_id, path: np.zeros((0, 2))
-        shares = weights(self.scene.ground, site)
-        site.shares = lambda material_id, path: shares[
-            [m.id for m in self.scene.ground].index(material_id)
-        ]
-        return site, shares
-
-    def beyond_colour(self, ring: int = 0) -> np.ndarray:
-        """What clothes the far land, seen from afar: square root of linear colour, uint8 (ny, nx,
-        4).
-        """
-        heights, grid = self.beyond(ring)
-        far = replace(self, grid=grid)
-        site, shares = self.far_site(ring)
-        means = self.means()
-        colour = (
-            np.einsum("nyx,nc->yxc", shares, np.array(means))
-            if means
-            else np.full(grid.shape + (3,), 0.2)
-        )
-        cover = far.cover_of(
-            [
-                ground_mask(s, site, f"planting.{i}") if s.on else None
-                for i, s in enumerate(self.scene.planting)
-            ]
-        )
-        colour = colour + cover[..., 3:] * (cover[..., :3] - colour)
-        return np.dstack(
-            [np.rint(np.sqrt(np.clip(colour, 0, 1)) * 255), np.full(grid.shape, 255)]
-        ).astype(np.uint8)
 
     # ---- in the air
     def daylight(self, rows: int = REST_ROWS, light: Light | None = None) -> Daylight:
@@ -347,7 +276,14 @@ class Build:
         def make() -> Any:
             grid = self.grid
             picture = lambda name: self.marks.raster(name, "air.picture")
-            over = Over(self.heights, grid.xs(), grid.ys(), self.scene.marks, picture)
+            over = Over(
+                self.heights,
+                grid.xs(),
+                grid.ys(),
+                self.scene.marks,
+                picture,
+                lambda east, north: far_heights_at(self, east, north),
+            )
             made = [x for e in self.scene.air if e.on for x in airs.functions[e.kind](e, over)]
             of = lambda sort: [x for x in made if isinstance(x, sort)]
             return InTheAir(of(Mist) + spray_in(self), of(LampLight), of(CardStands))
@@ -427,15 +363,13 @@ class Build:
 
     def means(self) -> list[np.ndarray]:
         """Mean linear colour of each material as it shows."""
-        return [
-            tuned(
-                m,
-                self._pictured(m).reshape(-1, 4)[::7, :3].mean(0)
-                if m.picture
-                else self.ground_of(m).mean(),
-            )
-            for m in self.scene.ground
-        ]
+        return [self.mean_of(m) for m in self.scene.ground]
+
+    def mean_of(self, m: Material) -> np.ndarray:
+        """Mean linear colour of a material as it shows."""
+        if m.picture:
+            return tuned(m, self._pictured(m).reshape(-1, 4)[::7, :3].mean(0))
+        return tuned(m, self.ground_of(m).mean())
 
     def mean_colour(self) -> np.ndarray:
         """Mean linear colour of the clothed ground with its plants, float64 (3)."""
@@ -459,11 +393,14 @@ class Build:
 
         return self.cache.once(key_of("picture", self.rasters.key(m.picture)), load)
 
-    def picture_at(self, m: Material, east: np.ndarray, north: np.ndarray) -> np.ndarray:
+    def picture_at(
+        self, m: Material, east: np.ndarray, north: np.ndarray, frame: Frame | None = None
+    ) -> np.ndarray:
         """Linear colour and relief of a material's picture at places (m) of any shape, float32
-        (..., 4): exactly over the plot, or over its landform.
+        (..., 4): exactly over the plot, over its landform, or over the frame that is given.
         """
-        frame = self.marks.frame(m.over) if m.over else None
+        if frame is None and m.over:
+            frame = self.marks.frame(m.over)
         return picture_at(self._pictured(m), frame or whole_plot(self.scene.plot), east, north)
 
     # ---- planting
@@ -622,7 +559,7 @@ class Build:
         """
         floats = any(p.on and p.stands == "water" for p in self.scene.pieces)
         level = self.water()[0] if floats else None
-        return placed(self.scene.pieces, self.scene.season, self.heights, self.grid, level)
+        return placed(self.scene.pieces, self.scene.season, self.ground_at, self.grid, level)
 
     def content_key(self) -> str:
         """Key of everything that ends in a file."""

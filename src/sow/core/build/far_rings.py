@@ -8,6 +8,7 @@ import numpy as np
 
 from ..plot import grid_faces, texel_places, whole_squares
 from ..survey.slope import normals
+from .far_land import far_colour, far_land
 
 if TYPE_CHECKING:
     from .build import Build
@@ -31,7 +32,7 @@ def far_rings(build: "Build") -> Iterator[FarRing]:
     plot = build.scene.plot
     bounds = (0.0, 0.0, plot.width_m, plot.depth_m)
     for ring in (0, 1):
-        heights, grid = build.beyond(ring)
+        heights, grid = far_land(build, ring)
         x, y = np.meshgrid(grid.xs(), grid.ys())
         west, south, east, north = bounds
         s = grid.spacing
@@ -44,6 +45,6 @@ def far_rings(build: "Build") -> Iterator[FarRing]:
             grid_faces(ny, nx, ~whole_squares(inner)),
             normals(heights, s).reshape(-1, 3),
             texel_places(ny, nx),
-            (build.beyond_colour(ring)[..., :3].astype(np.float32) / 255) ** 2,
+            (far_colour(build, ring)[..., :3].astype(np.float32) / 255) ** 2,
         )
         bounds = grid.bounds()

@@ -14,6 +14,7 @@ from ..planting.sowing import Sowing
 from ..planting.stance import Air
 from ..plot import Grid
 from ..survey.slope import normals
+from .far_land import far_land, far_land_key, far_site
 
 if TYPE_CHECKING:
     from .build import Build
@@ -42,7 +43,7 @@ def runs_on(build: "Build", index: int) -> bool:
 
 def far_key(build: "Build", index: int) -> str:
     """Content key of a sowing's plants beyond the plot."""
-    return key_of("far wood", build.beyond_key(0), build.sowing_key(index))
+    return key_of("far wood", far_land_key(build, 0), build.sowing_key(index))
 
 
 def far_plants(build: "Build", index: int) -> Plants:
@@ -56,8 +57,8 @@ def far_plants(build: "Build", index: int) -> Plants:
 
 def _sown(build: "Build", index: int) -> Plants:
     sowing = build.scene.planting[index]
-    heights, grid = build.beyond(0)
-    site, _ = build.far_site(0)
+    heights, grid = far_land(build, 0)
+    site, _ = far_site(build, 0)
     path = f"planting.{index}"
     held = ground_mask(sowing, site, path)
     held = np.ones(grid.shape, np.float32) if held is None else held

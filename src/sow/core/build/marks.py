@@ -2,6 +2,7 @@
 landforms.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, cast
 
@@ -108,8 +109,16 @@ class Marks:
             )
         ).astype(np.float32)
 
-    def laid(self, condition: Any, path: str, grid: Grid) -> np.ndarray:
-        """A mask as a condition asks for it, over the plot or bound to a landform, float32 0..1."""
+    def laid(
+        self,
+        condition: Any,
+        path: str,
+        grid: Grid,
+        frame_of: Callable[[str], Frame | None] | None = None,
+    ) -> np.ndarray:
+        """A mask as a condition asks for it, over the plot or bound to a landform, float32 0..1.
+        `frame_of` gives a landform's frame where that is not where its settings put it.
+        """
         if not any(m.id == condition.mark and m.kind == "mask" for m in self.scene.marks):
             raise Absent(
                 "No mask is chosen."
@@ -119,7 +128,7 @@ class Marks:
                 "Paint one under Marks, or bring in a picture there, then choose it here.",
             )
         values = self.picture(condition.mark, f"{path}.mark")
-        frame = self.frame(condition.bound) if condition.bound else None
+        frame = (frame_of or self.frame)(condition.bound) if condition.bound else None
         if condition.bound and frame is None:
             raise Absent(
                 f"The mask is bound to a landform '{condition.bound}' that is not there.",

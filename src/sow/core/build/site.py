@@ -29,6 +29,11 @@ def site_on(
 
     def cover(entry_id: str, path: str) -> Any:
         ids = [e.id for e in build.scene.land]
+        far = [e.id for e in build.scene.beyond.land]
+        if entry_id in far and before not in far:  # only the far land's own site sees it
+            return np.zeros(grid.shape, np.float32)
+        if before in far:
+            ids = far
         if entry_id not in ids:
             raise Absent(
                 "No landform is chosen." if not entry_id else f"There is no landform '{entry_id}'.",

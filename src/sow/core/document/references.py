@@ -24,6 +24,7 @@ def _wheres(scene: Any) -> Iterator[tuple[str, Any, Any]]:
         ("land", scene.land),
         ("beyond.land", scene.beyond.land),
         ("ground", scene.ground),
+        ("beyond.ground", scene.beyond.ground),
         ("planting", scene.planting),
         ("marks", scene.marks),
     ):
@@ -59,7 +60,7 @@ def missing(scene: Any) -> list[tuple[Reference, str]]:
     ids = {
         "marks": {m.id for m in scene.marks},
         "land": {e.id for e in [*scene.land, *scene.beyond.land]},
-        "ground": {m.id for m in scene.ground},
+        "ground": {m.id for m in [*scene.ground, *scene.beyond.ground]},
         "planting": {s.id for s in scene.planting},
         "pieces": {p.id for p in scene.pieces},
         "shots": {s.id for s in scene.shots},
@@ -88,7 +89,11 @@ def circle(scene: Any) -> list[str] | None:
     """The names along a circle of materials or of sowings that look at one another, first and last
     the same; or, where one looks at a later one, the two names. None when all look back.
     """
-    for name, entries in (("ground", scene.ground), ("planting", scene.planting)):
+    for name, entries in (
+        ("ground", scene.ground),
+        ("ground", scene.beyond.ground),
+        ("planting", scene.planting),
+    ):
         order = {e.id: i for i, e in enumerate(entries)}
         sees: dict[str, list[str]] = {}
         for r in references(scene):

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..build import Build
+from ..build.far_land import far_land
 from ..picture.prepared import view_of
 from ..sample import heights_at
 from ..shots.shot import Shot
@@ -37,7 +38,7 @@ def in_frame(build: Build, shot: Shot) -> InFrame:
     on_plot = (plot.width_m, plot.depth_m)
     grids = [(build.heights, build.grid)]
     if build.scene.beyond.edge != "end":
-        grids += [build.beyond(0), build.beyond(1)]
+        grids += [far_land(build, 0), far_land(build, 1)]
     outer = grids[-1][1]
     corner = np.array([outer.east_m, outer.north_m])
     size = np.array([outer.width_m, outer.depth_m])

@@ -13,7 +13,8 @@ FAR = {"edge": ["run on", "rise"]}
 class Beyond(Strict):
     """How the land goes on.
 
-    Its own landforms, if it has any, stand in the scene's list `beyond.land`.
+    Its own landforms, if it has any, stand in the scene's list `beyond.land`, its own materials in
+    `beyond.ground`.
     """
 
     edge: Literal["run on", "rise", "fade", "end"] = Field(

@@ -33,7 +33,6 @@ class Borrowed(Laid):
             first=lambda c: c.centre,
             name="Another land",
             group="From elsewhere",
-            lists=("land",),
         )
     ],
     subtitle="{source}",

@@ -10,15 +10,30 @@ from .beyond import Beyond
 
 
 def moved_far(far: np.ndarray, grid: Grid, b: Beyond, plot: Plot) -> np.ndarray:
-    """Far land (m, on `grid`) turned, sized and moved about the plot's middle, and lifted."""
-    if b.turn or b.size != 100 or b.east_m or b.north_m:
-        frame = Frame(plot.width_m / 2 + b.east_m, plot.depth_m / 2 + b.north_m, 1, 1, b.turn)
-        across, along = frame.local(grid)
-        k = np.float32(100 / b.size)
-        rows = grid.rows_of(plot.depth_m / 2 + along * k)
-        cols = grid.cols_of(plot.width_m / 2 + across * k)
-        far = map_coordinates(far, [rows, cols], np.float32, order=1, mode="mirror")
-    return far + np.float32(b.lift_m)
+    """A field of the far land on `grid`, turned, sized and moved about the plot's middle."""
+    if not (b.turn or b.size != 100 or b.east_m or b.north_m):
+        return far.copy()
+    frame = Frame(plot.width_m / 2 + b.east_m, plot.depth_m / 2 + b.north_m, 1, 1, b.turn)
+    across, along = frame.local(grid)
+    k = np.float32(100 / b.size)
+    rows = grid.rows_of(plot.depth_m / 2 + along * k)
+    cols = grid.cols_of(plot.width_m / 2 + across * k)
+    return map_coordinates(far, [rows, cols], np.float32, order=1, mode="mirror")
+
+
+def moved_frame(frame: Frame, b: Beyond, plot: Plot) -> Frame:
+    """The frame of a landform of the far land where it lies once that is moved."""
+    k = b.size / 100
+    a = np.deg2rad(b.turn)
+    across = (frame.east_m - plot.width_m / 2) * k
+    along = (frame.north_m - plot.depth_m / 2) * k
+    return Frame(
+        plot.width_m / 2 + b.east_m + across * np.cos(a) + along * np.sin(a),
+        plot.depth_m / 2 + b.north_m - across * np.sin(a) + along * np.cos(a),
+        frame.width_m * k,
+        frame.depth_m * k,
+        frame.turn + b.turn,
+    )
 
 
 def join_far(

@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 from ..build import Build
+from ..build.far_land import far_land
 from ..motion.base import Moment
 from ..shots.shot import Shot, aimed, axes, eye_over, focus_of, opening_m
 from .bodies import Body, Setting
@@ -61,7 +62,7 @@ def setting_of(
     sway = sway_of(build, moment) if moment and moment.wind else None
     copies = [*chosen(build, view, sway), *pieces_of(build, view, moment), *foot_of(build, view)]
     copies += shed_of(build, view)
-    _, outer = build.beyond(1)
+    _, outer = far_land(build, 1)
     reach = float(outer.width_m) / 2
     bodies += card_bodies(build, view)
     return Setting(bodies, copies, build.in_air().lamps, middle_of(build), reach)

@@ -1,13 +1,13 @@
 """Pieces placed by hand: where each stands, and the feet that nothing else may stand in."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
 
 from ..cabinet import kind_of
 from ..plot import Grid
-from ..sample import heights_at, values_at
+from ..sample import values_at
 from .surface import top_at
 
 MOST_STRETCHED = 40  # discs that stand for one that is stretched
@@ -28,19 +28,19 @@ def _dressed(kind: str, look: str, tint: str, bright: float) -> str:
 def placed(
     pieces: Sequence[Any],
     season: str,
-    heights: np.ndarray,
+    ground: Callable[[float, float], float],
     grid: Grid,
     level: np.ndarray | None,
 ) -> list[dict[str, Any]]:
     """The pieces that are on, each as plain values with `up_m`, its look and a variant that there
-    is: on the ground, on the water `level` (m, NaN where dry) where it floats, or on the piece that
-    it stands on.
+    is: on the ground (its height at a place, m), on the water `level` (m, NaN where dry) where it
+    floats, or on the piece that it stands on.
     """
     out: list[dict[str, Any]] = []
     for p in pieces:
         if not p.on:
             continue
-        up = float(heights_at(heights, grid, p.east_m, p.north_m)[0])
+        up = ground(p.east_m, p.north_m)
         if p.stands == "water" and level is not None:
             wet = float(values_at(level, grid, np.array([p.east_m]), np.array([p.north_m]))[0])
             up = max(up, wet) if np.isfinite(wet) else up

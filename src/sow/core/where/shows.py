@@ -12,7 +12,10 @@ from .site import Site
 class Shows(Condition):
     kind: Literal["shows"] = "shows"
     landform: str = Field(
-        "", max_length=64, title="Landform", json_schema_extra={"sow": {"entry": "land"}}
+        "",
+        max_length=64,
+        title="Landform",
+        json_schema_extra={"sow": {"entry": "land", "far": True}},
     )
 
 

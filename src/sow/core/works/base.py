@@ -60,9 +60,11 @@ class Hand:
         raise SceneError(f"There is no entry '{entry_id}'.", "entry", "It may have been removed.")
 
     def lists(self) -> dict[str, list]:
-        """Every list of entries by its name; the far land's own is "far"."""
+        """Every list of entries by its name; the far land's own are "far" and "far ground"."""
+        far = self.document["beyond"]
         return {name: self.document[name] for name in LISTS} | {
-            "far": self.document["beyond"]["land"]
+            "far": far["land"],
+            "far ground": far["ground"],
         }
 
     def fresh_id(self, stem: str) -> str:

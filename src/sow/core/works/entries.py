@@ -7,7 +7,8 @@ from .offering import find_offer
 
 
 class Add(Asked):
-    """`list` is a list of the scene ("land", "far", "water", "ground", "planting"), `key` that of
+    """`list` is a list of the scene ("land", "far", "water", "ground", "far ground",
+    "planting"), `key` that of
     an offer in it.
     """
 

@@ -17,7 +17,8 @@ from ..scene import Scene
 from ..water.standing import waters
 from ..where.base import STAGES, conditions, first_of, stage_of
 
-LISTS = ("land", "far", "water", "ground", "planting", "air", "grade", "moves")
+LISTS = ("land", "far", "water", "ground", "far ground", "planting", "air", "grade", "moves")
+BEYOND = {"far": "land", "far ground": "ground"}  # lists of the far land, by what they hold
 GROUPS = (
     "Noise",
     "Broad forms",
@@ -39,11 +40,15 @@ def context_of(
     if build is not None:
         heights = build().heights
         lowest, highest = float(heights.min()), float(heights.max())
-    entries = scene.beyond.land if name == "far" else getattr(scene, name, [])
-    landform_ids = [e.id for e in scene.land if hasattr(e, "combine")]
+    far = name in BEYOND
+    entries = getattr(scene.beyond if far else scene, BEYOND.get(name, name), [])
+    land = scene.beyond.land if far and scene.beyond.land else scene.land
+    landform_ids = [e.id for e in land if hasattr(e, "combine")]
     own = entries[index].id if index is not None and index < len(entries) else ""
     before = {
-        "ground": _earlier(scene.ground, index if name == "ground" else 1),
+        "ground": _earlier(entries, index)
+        if name in ("ground", "far ground")
+        else _earlier(scene.ground, 1),
         "planting": _earlier(scene.planting, index if name == "planting" else 1),
         "landform": landform_ids[0] if landform_ids else "",
         "own landform": own if own in landform_ids else "",
@@ -55,9 +60,9 @@ def context_of(
         lowest,
         highest,
         seed=name_seed(scene.name, name, len(entries)) % 900 + 1,
-        far=name == "far",
+        far=far,
         marks=scene.marks,
-        stage={"far": "land"}.get(name, name),
+        stage=BEYOND.get(name, name),
         first_in_list=not entries,
         wet=bool(scene.water),
         before=before,
@@ -75,7 +80,7 @@ def offers(name: str) -> list[Offer]:
     """What a list offers, group by group. Raises SceneError when there is no such list."""
     if name not in LISTS:
         raise SceneError(f"There is no list '{name}'.", "list", f"Lists: {', '.join(LISTS)}.")
-    if name == "ground":
+    if BEYOND.get(name, name) == "ground":
         return [_ground_offer(g) for g in grounds.values() if g.family == g.name]
     if name == "planting":
         return [_sowing_offer(k) for k in kinds.values() if families[k.family].sown]
@@ -114,7 +119,7 @@ def _ground_offer(ground: Ground) -> Offer:
             return {"kind": "wetness", "low": 8, "high": 40, "soft": 1.5}
         return {"kind": "patches", "size_m": c.nice(c.reach * 0.06), "share": 45, "seed": c.seed}
 
-    return Offer(ground.name, ground.label, first=first, lists=("ground",))
+    return Offer(ground.name, ground.label, first=first, lists=("ground", "far ground"))
 
 
 def _sowing_offer(kind: Kind) -> Offer:

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from ..where.base import conditions
 from .base import Asked, Done, Hand, work
-from .offering import READY_RULES, context_of, rules
+from .offering import BEYOND, READY_RULES, context_of, rules
 
 
 class AddRule(Asked):
@@ -24,7 +24,9 @@ def add_rule(hand: Hand, asked: AddRule) -> Done:
     owner: Any = hand.document
     for step in asked.path:
         owner = owner[step]
-    name = "far" if asked.path[0] == "beyond" else str(asked.path[0])
+    name = str(asked.path[0])
+    if name == "beyond":
+        name = next(n for n, held in BEYOND.items() if held == asked.path[1])
     index = next((s for s in asked.path if isinstance(s, int)), None)
     context = context_of(hand.scene, name, hand.build, index)
     owner["where"] += rules(asked.key, context)

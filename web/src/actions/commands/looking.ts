@@ -10,6 +10,7 @@ import {
   Map as MapIcon,
   Maximize,
   Minus,
+  Mountain,
   MountainSnow,
   PersonStanding,
   Wind,
@@ -20,6 +21,7 @@ import { chosen } from "../../state/selection";
 import { get, set } from "../../state/store";
 import { LAND } from "../../view/view";
 import { goToChosen, keepShot, levelHorizon, overview, showAlone, standOnGround } from "../camera";
+import { mapFarLand } from "../farLand";
 import { closeTime, openTime } from "../time";
 import { shotAtHand, stepInto, stepOut } from "../shots";
 
@@ -117,6 +119,14 @@ export const LOOKING: Action[] = [
     icon: Maximize,
     can: () => !!get().mapAt,
     run: () => set({ mapAt: null }),
+  },
+  {
+    id: "far-map",
+    name: "See the far land on the map",
+    keys: "Shift+Home",
+    icon: Mountain,
+    can: () => !!get().products?.rings.length,
+    run: mapFarLand,
   },
   {
     id: "alone",
