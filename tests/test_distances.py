@@ -112,6 +112,23 @@ class ToThings(unittest.TestCase):
         fall = np.clip((12 - away) / 3 + 0.5, 0, 1)
         self.same(found, rise**2 * (3 - 2 * rise) * fall**2 * (3 - 2 * fall))
 
+    def test_near_what_a_material_covers_and_where_a_landform_shows(self):
+        heart = {"kind": "in-area", "mark": "field", "soft": 0.1}
+        ground = [
+            {"id": "base", "name": "Base", "ground": "turf"},
+            {"id": "bed", "name": "Bed", "ground": "peat", "where": [heart], "broken": 0},
+        ]
+        build = built(ground=ground)
+        at, half = posts(build), build.grid.spacing
+        held = build.ground()[1].ravel() >= 0.5
+        away = np.min([np.hypot(*(at - p).T) for p in at[held]], axis=0) - half / 2
+        away[held] = 0
+        found = asked(build, "near-material", material="bed", low=0, high=30, soft=10)
+        fall = np.clip((30 - away) / 10 + 0.5, 0, 1)
+        self.same(found, fall**2 * (3 - 2 * fall))
+        land = build.scene.land[0].id
+        self.assertTrue((asked(build, "near-landform", landform=land, high=5) == 1).all())
+
     def test_near_a_line_and_in_an_area(self):
         build = built()
         at = posts(build)

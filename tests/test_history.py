@@ -1,5 +1,6 @@
 """History, packages and parts: nothing that was kept is lost, and nothing half-made is kept."""
 
+import base64
 import hashlib
 import http.client
 import io
@@ -371,6 +372,44 @@ class Parts(unittest.TestCase):
             [(d["part"], d["removed"]) for d in differences(source, now)][0],
             ("ground", ["Turf", "Peat"]),
         )
+
+    def test_a_part_travels_with_its_picture_note_source_and_rasters(self):
+        mask = np.zeros((9, 9), np.uint8)
+        mask[2:5] = 200
+        _, png = cv2.imencode(".png", mask)
+        s, t = new(), new()
+        kept = ask("POST", "/api/rasters", png.tobytes(), {"X-Name": "m.png"})[1]
+        rule = {"kind": "mask", "mark": "m"}
+        ground = [{"id": "g", "name": "Peat", "ground": "peat", "where": [rule]}]
+        marks = [{"id": "m", "name": "Hollow", "kind": "mask", "raster": kept["raster"]}]
+        edit(s, "ground", ground=ground, marks=marks, name="Far Fell")
+        _, jpeg = cv2.imencode(".jpg", np.full((30, 48, 3), 90, np.uint8))
+        picture = base64.b64encode(jpeg.tobytes()).decode()
+        order = {"scene": s["id"], "part": "ground", "name": "Wet ground", "note": "from the fen"}
+        own = ask("POST", "/api/parts", order | {"picture": picture})[1]["id"]
+        file = ask("POST", "/api/parts", order | {"picture": picture, "drawer": "shared"})[1][
+            "file"
+        ]
+        self.addCleanup(ask, "DELETE", f"/api/shared-parts/{file}")
+        lines = ask("GET", "/api/parts")[1]
+        for line in (
+            next(p for p in lines if p["id"] == own),
+            next(p for p in lines if p["file"] == file),
+        ):
+            told = (line["name"], line["note"], line["source"], line["picture"])
+            self.assertEqual(told, ("Wet ground", "from the fen", "Far Fell", picture))
+        by_file = ask("GET", f"/api/parts/{own}/part.zip")[1]
+        again = ask("POST", "/api/part-files", by_file, {"X-Name": "wet.part.zip"})[1]
+        for source in ({"drawer": again["id"]}, {"file": file}):
+            taken_ = ask("POST", f"/api/scenes/{t['id']}/taken", source)[1]
+            self.assertEqual(taken_["ground"][0]["name"], "Peat")
+            self.assertEqual(taken_["marks"][0]["raster"], kept["raster"])
+        for broken in (by_file[:200], b"PK", b"no zip"):
+            status, told = ask("POST", "/api/part-files", broken, {"X-Name": "x.zip"})
+            self.assertEqual(status, 422)
+            self.assertTrue(told["advice"])
+        status, _ = ask("POST", "/api/parts", order | {"picture": "bm90IGEganBlZw=="})
+        self.assertEqual(status, 422)
 
     def test_the_own_drawer(self):
         s, t = new(light={"sun_height": 7}), new()

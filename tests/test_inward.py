@@ -51,7 +51,18 @@ SEEN = {
             "wide": 120,
             "lean": 8,
             "bearing": 70,
-        }
+        },
+        {
+            "id": "wall",
+            "name": "Court",
+            "kind": "block",
+            "east_m": 120,
+            "north_m": 90,
+            "wide": 900,
+            "deep": 40,
+            "tall": 180,
+            "bend": -110,
+        },
     ],
     "air": [
         {
@@ -149,9 +160,10 @@ class RoundTrips(unittest.TestCase):
         if not name.startswith("tiles"):
             self.assertAlmostEqual(shot.aperture, was.aperture, places=3)
             self.assertAlmostEqual(shot.focus_m, was.focus_m, places=3)
-            piece, other = read.pieces()[0], own.pieces()[0]
-            for field in ("east_m", "north_m", "up_m", "turn", "lean", "bearing", "size", "wide"):
-                self.assertAlmostEqual(piece[field], other[field], delta=0.01, msg=field)
+            fields = ("east_m", "north_m", "up_m", "turn", "lean", "bearing", "size", "wide")
+            for piece, other in zip(read.pieces(), own.pieces(), strict=True):
+                for field in (*fields, "deep", "tall", "bend"):
+                    self.assertAlmostEqual(piece[field], other[field], delta=0.01, msg=field)
 
     def test_more_places_than_a_picture_has_rows_come_back(self):
         places = np.zeros((50_000, 5), np.float32)

@@ -245,13 +245,13 @@ class EveryCondition(unittest.TestCase):
                 {"mark": "k"}
                 if kind == "mask"
                 else {"landform": "n"}
-                if kind == "shows"
+                if kind in ("shows", "near-landform")
                 else {"mark": "way"}
                 if kind == "near-line"
                 else {"mark": "field"}
                 if kind == "in-area"
                 else {"material": "b"}
-                if kind == "covered"
+                if kind in ("covered", "near-material")
                 else {"sowing": "s"}
                 if kind == "near-sowing"
                 else {}

@@ -7,13 +7,15 @@ import trimesh
 
 from sow.core.build import Build
 from sow.core.cabinet import kind_of, kinds
+from sow.core.cabinet.bent import Arc, bent_name
+from sow.core.cabinet.feet import stretched
 from sow.core.cabinet.solids import BELOW_M, ROUND, TREADS
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.judge.faults import faults
 from sow.core.picture.choose import pieces_of
 from sow.core.picture.prepared import view_of
-from sow.core.planting.pieces import piece_feet, stretched
+from sow.core.planting.pieces import piece_feet
 from sow.core.planting.surface import solid, top_at
 from sow.core.scene import read_scene
 from sow.core.works import do
@@ -66,11 +68,62 @@ class Solids(unittest.TestCase):
             np.testing.assert_allclose(np.ptp(mesh.positions[:, 0]), 1, atol=1e-6)
 
 
+class Bent(unittest.TestCase):
+    SIZES = {"wide": 800, "deep": 40, "tall": 180}
+
+    def test_a_wall_round_a_court_is_closed_as_thick_and_as_long_as_before(self):
+        for degrees in (90.0, -200.0):
+            kind = kind_of(bent_name("block", degrees, *self.SIZES.values()))
+            mesh = kind.shape().levels[0][0]
+            body = trimesh.Trimesh(mesh.positions, mesh.faces, process=True)
+            body.merge_vertices(merge_norm=True)
+            self.assertTrue(body.is_watertight)
+            self.assertAlmostEqual(body.volume / (8 * 0.4 * 1.8 * (1 + BELOW_M)), 1, delta=0.003)
+            radius = 8 / np.deg2rad(degrees)
+            away = np.hypot(mesh.positions[:, 0], mesh.positions[:, 1] - radius)
+            corner = np.abs(away - abs(radius))
+            self.assertLess(float(corner.max()), 0.2 + 1e-5)
+            self.assertAlmostEqual(float(np.ptp(away)), 0.4, places=4)
+            a, b, c = (mesh.positions[mesh.faces[:, k]] for k in range(3))
+            flat = np.cross(b - a, c - a)
+            real = np.linalg.norm(flat, axis=1) > 1e-6
+            facing = (flat * mesh.normals[mesh.faces[:, 0]]).sum(1)[real]
+            self.assertTrue((facing > 0).all())
+            self.assertAlmostEqual(kind.height_m, 1.8, places=5)
+
+    def test_what_is_long_from_south_to_north_bends_to_its_left_too(self):
+        arc = Arc(90.0, 1, -4.0, 4.0)
+        ends = arc.carried(np.array([[0.0, -4, 0], [0, 0, 0], [0, 4, 0]]))
+        radius = 8 / (np.pi / 2)
+        self.assertLess(ends[2, 0], 0)  # its northern end goes west
+        np.testing.assert_allclose(np.hypot(ends[:, 0] + radius, ends[:, 1]), radius)
+        turned = arc.turned(np.array([[0.0, 1, 0]]), np.array([[0.0, 4, 0]]))
+        np.testing.assert_allclose(turned, [[-np.sin(np.pi / 4), np.cos(np.pi / 4), 0]])
+
+    def test_its_foot_follows_the_arc_and_nothing_else_stands_in_it(self):
+        bent = scene(**self.SIZES, bend=120).pieces[0]
+        east, north, radius = piece_feet(bent)
+        middle = 8 / np.deg2rad(120)
+        away = np.hypot(east - 40, north - 50 - middle)
+        self.assertLess(float((np.abs(away - middle) + radius).max()), 0.25)
+        straight = piece_feet(scene(**self.SIZES, bend=0).pieces[0])
+        self.assertLess(float(np.abs(straight[1] - 50).max()), 0.2)
+
+    def test_leaves_and_limbs_of_a_bent_hedge_are_as_many(self):
+        plain, bent = kind_of("oak"), kind_of(bent_name("oak", 40, 100, 100, 100))
+        for a, b in zip(plain.parts(0, "summer", 1 / 36), bent.parts(0, "summer", 1 / 36)):
+            self.assertEqual(len(a.mesh.faces), len(b.mesh.faces))
+            np.testing.assert_array_equal(a.mesh.positions[:, 2], b.mesh.positions[:, 2])
+
+
 class ThreeSizes(unittest.TestCase):
     SIZES = {"size": 200, "wide": 400, "deep": 20, "tall": 90, "turn": 30}  # 8 x 0.4 x 1.8 m
 
-    def test_the_same_body_in_stills_and_for_what_is_sown_on_it(self):
-        build = built(**self.SIZES)
+    def test_the_same_body_in_stills_and_for_what_is_sown_on_it_bent_too(self):
+        for bend in (0, 75):
+            self.same_body(built(**self.SIZES, bend=bend), bend)
+
+    def same_body(self, build, bend):
         shot = build.shots()[0]
         copies = next(iter(pieces_of(build, view_of(build, shot, 320, 200))))
         places = np.concatenate([b.positions for b in copies.bodies])
@@ -83,7 +136,8 @@ class ThreeSizes(unittest.TestCase):
             )
         a = np.deg2rad(30)
         wide = 8 * np.cos(a) + 0.4 * np.sin(a)
-        self.assertAlmostEqual(float(np.ptp(stands[:, 0])), wide, places=3)
+        if not bend:
+            self.assertAlmostEqual(float(np.ptp(stands[:, 0])), wide, places=3)
         self.assertAlmostEqual(float(np.ptp(stands[:, 2])), 1.8 * (1 + BELOW_M), places=3)
         np.testing.assert_allclose(np.linalg.norm(normals, axis=1), 1)
 

@@ -22,6 +22,7 @@ from .store.backup import BackupError, read_backup, write_backup
 from .store.cluster import Cluster, ClusterError, free_port, living, write_whole
 from .store.models import database
 from .store.scenes import open_store
+from .store.shared import MIX, PART
 
 ROOT = Path(__file__).resolve().parents[2]
 SAMPLES = ROOT / "samples"
@@ -231,7 +232,8 @@ class Server:
     def beside(self) -> dict[str, Path]:
         """What belongs to a backup though it lies outside the database, by its name in it."""
         shared = Path(os.environ.get("SOW_SHARED") or self.folder / "shared")
-        found = {f"shared/{p.name}": p for p in sorted(shared.glob("*.mix.json"))}
+        kept = [p for ending in (MIX, PART) for p in sorted(shared.glob(f"*{ending}"))]
+        found = {f"shared/{p.name}": p for p in kept}
         samples = self.folder / "samples.json"
         return found | ({"samples.json": samples} if samples.exists() else {})
 
@@ -243,7 +245,7 @@ class Server:
         target = self.folder / name
         target.parent.mkdir(parents=True, exist_ok=True)
         if not target.exists():
-            write_whole(target, data.decode())
+            write_whole(target, data)
 
     def draw_ahead(self) -> None:
         """Begins to compile kernels and to draw the pictures of the cabinet beside the server,

@@ -98,6 +98,16 @@ class Piece(Entry):
     wide: float = side("Wide", "Across, beside its own size: a block of 1 m at 250 is 2.5 m wide.")
     deep: float = side("Deep", "From front to back, beside its own size.")
     tall: float = side("Tall", "Upright, beside its own size.")
+    bend: float = setting(
+        0,
+        "Bend",
+        "°",
+        lo=-350,
+        hi=350,
+        slider=(-180, 180),
+        help="Along an arc, to the left of its length: a wall round a court.",
+        fold="Three sizes",
+    )
     sink_cm: float = setting(0, "Sink", "cm", lo=-10000, hi=10000, slider=(0, 200))
     lean: float = setting(0, "Lean", "°", lo=0, hi=90)
     bearing: float = setting(0, "Leans to", "°", lo=0, hi=360, help="Clockwise from north.")

@@ -75,12 +75,13 @@ def living(pid: int) -> bool:
     return state not in ("Z", "X", "x")
 
 
-def write_whole(path: Path, text: str) -> None:
+def write_whole(path: Path, content: str | bytes) -> None:
     """Writes a file of state whole or not at all, readable by its owner alone."""
     part = path.with_name(f".{path.name}.{os.getpid()}.part")
     try:
-        with open(part, "w", opener=lambda p, f: os.open(p, f, 0o600)) as file:
-            file.write(text)
+        data = content.encode() if isinstance(content, str) else content
+        with open(part, "wb", opener=lambda p, f: os.open(p, f, 0o600)) as file:
+            file.write(data)
             file.flush()
             os.fsync(file.fileno())
         part.replace(path)

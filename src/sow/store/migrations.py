@@ -26,7 +26,19 @@ def _strokes_set_aside():
     database.execute_sql("ALTER TABLE chunk ADD COLUMN IF NOT EXISTS aside TEXT")
 
 
-MIGRATIONS = [_first, _strokes_under_way, _notes_parts_and_ages, _strokes_set_aside]
+def _parts_told():
+    database.execute_sql(
+        "ALTER TABLE part ADD COLUMN IF NOT EXISTS told JSONB NOT NULL DEFAULT '{}'"
+    )
+
+
+MIGRATIONS = [
+    _first,
+    _strokes_under_way,
+    _notes_parts_and_ages,
+    _strokes_set_aside,
+    _parts_told,
+]
 
 
 def migrate() -> None:

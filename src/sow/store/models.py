@@ -109,6 +109,7 @@ class Part(Table):
     part = CharField(20)
     name = CharField(80)
     document = BinaryJSONField(index=False)
+    told = BinaryJSONField(index=False, default=dict)  # its note, source and picture
     made = DateTimeField(default=now)
 
 

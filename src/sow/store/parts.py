@@ -4,9 +4,9 @@ from .models import Part, database
 from .scenes import Missing
 
 
-def keep(part: str, name: str, document: dict) -> int:
-    """Keeps a part in the own drawer; gives its number."""
-    return Part.create(part=part, name=name[:80], document=document).id
+def keep(part: str, name: str, document: dict, told: dict | None = None) -> int:
+    """Keeps a part in the own drawer, with what is told of it; gives its number."""
+    return Part.create(part=part, name=name[:80], document=document, told=told or {}).id
 
 
 def of(part: str) -> list[Part]:
@@ -35,8 +35,14 @@ def star(kind: str, on: bool) -> None:
 def listed() -> list[dict]:
     """Parts of scenes; kinds, favourites and mixes have drawers of their own."""
     return [
-        {"id": p.id, "part": p.part, "name": p.name, "made": p.made.isoformat() + "Z"}
-        for p in Part.select(Part.id, Part.part, Part.name, Part.made)
+        {
+            "id": p.id,
+            "part": p.part,
+            "name": p.name,
+            "made": p.made.isoformat() + "Z",
+            **p.told,
+        }
+        for p in Part.select(Part.id, Part.part, Part.name, Part.made, Part.told)
         .where(Part.part.not_in(("kind", "favourite", "mix", "drawer")))
         .order_by(Part.part, Part.name)
     ]

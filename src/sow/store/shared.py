@@ -6,11 +6,12 @@ import json
 import os
 import re
 import tempfile
+from collections.abc import Iterator
 from pathlib import Path
 
 from .scenes import Missing
 
-ENDING = ".mix.json"
+MIX, PART = ".mix.json", ".part.zip"  # what files of each sort end in
 
 
 def folder() -> Path:
@@ -27,40 +28,41 @@ def folder() -> Path:
 def listed() -> list[dict]:
     """Every mix in the folder, by name; a file that cannot be read is passed over."""
     out = []
-    for file in sorted(folder().glob(f"*{ENDING}")) if folder().is_dir() else []:
+    for own, file in files(MIX):
         try:
             found = json.loads(file.read_text())
             if found.get("format") == "sow-mix-1" and isinstance(found.get("sowings"), list):
-                out.append(
-                    {
-                        **found,
-                        "id": file.name.removesuffix(ENDING),
-                        "name": str(found.get("name") or file.stem)[:80],
-                    }
-                )
+                name = str(found.get("name") or file.stem)[:80]
+                out.append({**found, "id": own, "name": name})
         except (OSError, ValueError, AttributeError):
             continue
     return out
 
 
-def put(name: str, document: dict) -> str:
-    """Writes a mix whole or not at all; another of the same name is not overwritten. Gives its
-    id.
+def files(ending: str) -> Iterator[tuple[str, Path]]:
+    """The files of a sort, by their names without the ending."""
+    found = sorted(folder().glob(f"*{ending}")) if folder().is_dir() else []
+    return ((file.name.removesuffix(ending), file) for file in found)
+
+
+def put(name: str, data: bytes, ending: str) -> str:
+    """Writes a file whole or not at all; another of the same name is not overwritten. Gives its
+    name there.
     """
     folder().mkdir(parents=True, exist_ok=True)
-    stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or "mix"
+    stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or "unnamed"
     own, k = stem, 2
-    while (folder() / f"{own}{ENDING}").exists():
+    while (folder() / f"{own}{ending}").exists():
         own, k = f"{stem}-{k}", k + 1
     part = folder() / f".{own}.{os.getpid()}"
-    part.write_text(json.dumps(document, indent=1))
-    part.replace(folder() / f"{own}{ENDING}")
+    part.write_bytes(data)
+    part.replace(folder() / f"{own}{ending}")
     return own
 
 
-def drop(own: str) -> None:
-    """Takes a mix out. Raises Missing."""
-    file = folder() / f"{own}{ENDING}"
+def file_of(own: str, ending: str) -> Path:
+    """The file of a name. Raises Missing."""
+    file = folder() / f"{own}{ending}"
     if "/" in own or ".." in own or not file.exists():
-        raise Missing("such mix in the shared drawer")
-    file.unlink()
+        raise Missing(f"“{own}” in the shared drawer")
+    return file

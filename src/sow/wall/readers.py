@@ -17,6 +17,7 @@ from ..core.formats.lut import read_lut
 from ..core.formats.model import read_model
 from ..core.formats.ownkind import OwnKind, facts_of, made, model_glb
 from ..core.formats.panorama import read_card, read_panorama
+from ..core.formats.partfile import read_part
 from ..core.formats.positions import read_positions
 from ..core.formats.texture import read_picture, read_texture, role_of
 from ..core.inward.read import read_any
@@ -49,6 +50,18 @@ def reader(seconds: float):
 
 def _only(files: Files) -> tuple[str, bytes]:
     return next(iter(files.items()))
+
+
+@reader(60)
+def part(files: Files) -> dict:
+    """A part of a scene: what is told of it, its picture, its document and rasters by path."""
+    found = read_part(_only(files)[1])
+    return {
+        "told": found.told.model_dump(),
+        "picture": found.picture,
+        "document": found.package.document,
+        "rasters": found.package.rasters,
+    }
 
 
 @reader(20)

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ..core.build import Build
 from ..core.cabinet import kind_of, kinds, own_kind
-from ..core.cabinet.kind import GONE, Kind
+from ..core.cabinet.kind import GONE, MARK, Kind
 from ..core.document.text import Name, plain_text
 from ..core.formats.exhibit import Exhibit, exhibit
 from ..core.formats.glb import as_raster, from_raster, kind_of_glb
@@ -129,12 +129,14 @@ def kind_named(name: str) -> Kind:
     Its name may carry a look and a tint.
     """
     base = name.split("~")[0]
-    if base.startswith("own-"):
-        return own_kind(
-            base,
-            lambda: kind_of_glb(from_raster(Stored().load(base.removeprefix("own-"))), base),
+    plain = base.split(MARK)[0]
+    if plain.startswith("own-"):
+        own_kind(
+            plain,
+            lambda: kind_of_glb(from_raster(Stored().load(plain.removeprefix("own-"))), plain),
         )
-    _known(kinds, base)
+        return kind_of(base)
+    _known(kinds, plain)
     return kind_of(base)
 
 

@@ -11,6 +11,7 @@ export const PARTS: [string, string][] = [
   ["pieces", "what was placed by hand"],
   ["light", "light and air"],
   ["shots", "the shots"],
+  ["moves", "what moves"],
   ["marks", "the marks"],
 ];
 

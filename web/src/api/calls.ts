@@ -97,6 +97,11 @@ export const kindFacts = (name: string, signal?: AbortSignal) =>
 export const deletePart = (part: number, signal?: AbortSignal) =>
   ask<unknown>("DELETE", `/api/parts/${part}`, undefined, {}, signal);
 
+export const deleteSharedPart = (file: string, signal?: AbortSignal) =>
+  ask<unknown>("DELETE", `/api/shared-parts/${file}`, undefined, {}, signal);
+
+export const readPartFile = (file: File) => upload<shapes.PartLine>("/api/part-files", file);
+
 export const kindsNear = (scene: number, body: object, signal?: AbortSignal) =>
   ask<shapes.KindNearLine[]>("POST", `/api/scenes/${scene}/kinds-near`, body, {}, signal);
 

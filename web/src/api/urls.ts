@@ -2,6 +2,8 @@
 
 export const product = (key: string) => `/api/products/${key}`;
 
+export const partFile = (part: number) => `/api/parts/${part}/part.zip`;
+
 export const kindPicture = (name: string, look = "") =>
   `/api/cabinet/kinds/${name}.png${look ? `?look=${look}` : ""}`;
 

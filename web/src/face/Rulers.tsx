@@ -8,6 +8,7 @@ export function Rulers({ width, height, map }: { width: number; height: number; 
   const doc = usePage((s) => s.doc);
   const sun = usePage((s) => s.sun);
   const mapAt = usePage((s) => s.mapAt);
+  const hidden = usePage((s) => s.hidden);
   const ticks: React.ReactNode[] = [];
   const text = (key: string, x: number, y: number, s: string, extra = {}) => (
     <text key={key} x={x} y={y} fontSize="11" fill="#23302b" {...extra}>
@@ -98,7 +99,7 @@ export function Rulers({ width, height, map }: { width: number; height: number; 
           </g>,
         );
       doc.shots
-        .filter((s) => s.on)
+        .filter((s) => s.on && !hidden.has(s.id))
         .forEach((s) => {
           const away = Math.hypot(s.east_m - pose.east, s.north_m - pose.north);
           const xs =

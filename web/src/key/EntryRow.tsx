@@ -10,8 +10,8 @@ import { EntryDetails } from "./EntryDetails";
 import { EyeButton } from "./EyeButton";
 import { subtitle } from "./subtitle";
 
-/** Lists whose entries the eye may hide, and those whose entries have a picture. */
-const WITH_EYE: ListName[] = ["planting", "water"];
+/** Lists whose entries the eye does not hide, and those whose entries have a picture. */
+const WITHOUT_EYE: ListName[] = ["moves"];
 const PICTURED: ListName[] = ["land", "far", "ground", "planting"];
 
 /** How a landform joins what lies below it. */
@@ -110,7 +110,7 @@ export function EntryRow({ list, index, entry }: { list: ListName; index: number
         {(list === "land" || list === "far") && (
           <small className="text-soft">{combined(entry)}</small>
         )}
-        {WITH_EYE.includes(list) && <EyeButton id={entry.id} name={entry.name} />}
+        {!WITHOUT_EYE.includes(list) && <EyeButton id={entry.id} name={entry.name} />}
         {list === "shots" && <StepIn id={entry.id} />}
       </div>
       {chosen && <EntryDetails list={list} index={index} entry={entry} />}

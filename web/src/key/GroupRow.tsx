@@ -1,11 +1,13 @@
+import { Eye, EyeOff } from "lucide-react";
 import type { Scene } from "../api/shapes";
 import type { Entry } from "../document/entry";
 import { type ListName, listOf } from "../document/lists";
 import { edit } from "../state/edits";
+import { hideAll } from "../state/hiding";
 import { usePage } from "../state/store";
 
 /** Lists whose groups may span ground, plants and pieces. */
-const SPANNING: ListName[] = ["ground", "planting"];
+const SPANNING: ListName[] = ["ground", "planting", "pieces"];
 
 /** Every entry that a group of a list may hold. */
 function members(doc: Scene, list: ListName): Entry[] {
@@ -28,7 +30,10 @@ export function GroupRow({
   onFold: () => void;
 }) {
   const doc = usePage((s) => s.doc!);
-  const whole = members(doc, list).filter((e) => e.group === group).length;
+  const own = members(doc, list).filter((e) => e.group === group);
+  const ids = own.map((e) => e.id);
+  const whole = own.length;
+  const away = usePage((s) => ids.every((id) => s.hidden.has(id)));
   const turn = (on: boolean) =>
     void edit(`Group ${group}: ${on ? "on" : "off"}`, (d) => {
       for (const e of members(d, list)) if (e.group === group) e.on = on;
@@ -45,6 +50,15 @@ export function GroupRow({
           {entries.length}
           {whole > entries.length ? `, ${whole} with ground, plants and pieces` : ""}
         </span>
+      </button>
+      <button
+        className="icon"
+        title={away ? "Hidden in the view only" : "Hide all of it in the view, not in stills"}
+        aria-label={`Hide group ${group} in the view`}
+        aria-pressed={away}
+        onClick={() => hideAll(ids, !away)}
+      >
+        {away ? <EyeOff size={13} /> : <Eye size={13} />}
       </button>
       <label className="flex items-center gap-1 text-soft">
         <input

@@ -40,6 +40,7 @@ export function MapCanvas({
   const transect = usePage((s) => s.transect);
   const drawing = usePage((s) => s.drawing);
   const mask = usePage((s) => s.mask);
+  const hidden = usePage((s) => s.hidden);
   const at = big ? mapAt : null;
   const visible = big && at && doc ? Math.min(1, width / (at.scale * doc.plot.width_m)) : 1;
   const contours = useContours(products, big ? sheet : null, visible);
@@ -63,6 +64,7 @@ export function MapCanvas({
         chosen,
         big,
         at,
+        hidden,
         sheet,
         line: transect?.line ?? null,
         drawing: big ? drawing : [],

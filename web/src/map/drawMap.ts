@@ -15,6 +15,7 @@ export interface Shown {
   chosen: string | null;
   big: boolean;
   at: MapAt | null;
+  hidden: Set<string>;
   sheet: Sheet | null;
   line: number[] | null;
   drawing: number[][];
@@ -37,7 +38,7 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
   g.lineWidth = 1.2;
   g.strokeRect(m.x0, m.y0, doc.plot.width_m * m.scale, doc.plot.depth_m * m.scale);
   for (const piece of doc.pieces) {
-    if (!piece.on) continue;
+    if (!piece.on || s.hidden.has(piece.id)) continue;
     g.fillStyle = piece.id === chosen ? "#b9812a" : "#23302b";
     g.fillRect(px(piece.east_m) - 1.5, py(piece.north_m) - 1.5, 3, 3);
   }
@@ -66,7 +67,7 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
     g.fill();
   };
   for (const shot of doc.shots)
-    if (shot.on)
+    if (shot.on && !s.hidden.has(shot.id))
       cone(
         shot.east_m,
         shot.north_m,
@@ -102,7 +103,7 @@ export function drawMap(canvas: HTMLCanvasElement, s: Shown) {
     on?: boolean;
     points?: number[][];
   }[]) {
-    if (mark.kind === "mask" || !mark.points?.length || !mark.on) continue;
+    if (mark.kind === "mask" || !mark.points?.length || !mark.on || s.hidden.has(mark.id)) continue;
     const own = mark.id === chosen;
     const points = mark.kind === "area" ? [...mark.points, mark.points[0]] : mark.points;
     if (mark.kind === "area") {

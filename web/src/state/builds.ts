@@ -1,6 +1,7 @@
 import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
 import type { Scene } from "../api/shapes";
+import { seen } from "../document/seen";
 import { fetchProducts, pause, type Products } from "../view/products";
 import { engine } from "./engine";
 import { get, set } from "./store";
@@ -50,7 +51,7 @@ async function work() {
     halted = false;
     try {
       const manifest = await calls.orderBuild(id!, {
-        document: doc,
+        document: seen(doc, get().hidden),
         grid,
         client,
       });

@@ -9,12 +9,14 @@ let shown = "";
 
 /** The film and grade that the face is shown through: those of the shot that was stepped into. */
 function orderOfFace() {
-  const { doc, seenAs } = get();
+  const { doc, seenAs, hidden } = get();
   const shot = doc?.shots.find((s) => s.id === seenAs);
   return {
     film: shot?.film ?? ("aces" as const),
     exposure: shot?.exposure ?? 0,
-    grade: (doc?.grade ?? []).filter((e) => e.on && (!e.shot || e.shot === shot?.id)),
+    grade: (doc?.grade ?? []).filter(
+      (e) => e.on && !hidden.has(e.id) && (!e.shot || e.shot === shot?.id),
+    ),
   };
 }
 
@@ -82,6 +84,7 @@ export function followFilm() {
   usePage.subscribe((s, was) => {
     if (
       s.doc?.grade !== was.doc?.grade ||
+      s.hidden !== was.hidden ||
       s.doc?.shots !== was.doc?.shots ||
       s.seenAs !== was.seenAs
     )

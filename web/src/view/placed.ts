@@ -28,8 +28,9 @@ export function pieceSpots(
     .filter((p) => p.on && !hidden.has(p.id))
     .map((p) => {
       const at = moved?.get(p.id);
+      const sizes: [number, number, number] = [p.wide! / 100, p.deep! / 100, p.tall! / 100];
       const line = products.manifest.pieces.find((x) => x.id === p.id);
-      const dressed = line && line.kind.split("~")[0] === p.kind;
+      const dressed = line && line.kind.split(/[~@]/)[0] === p.kind;
       // what is drawn stands on the plot's own field, whose edge goes on beyond it
       const beyond =
         heightAt(products.field, p.east_m, p.north_m) - groundAt(products, p.east_m, p.north_m);
@@ -51,7 +52,8 @@ export function pieceSpots(
         turn: at?.turn ?? p.turn,
         mirrored: !!p.mirrored,
         blend: (p.blend_cm ?? 0) / 100,
-        form: [p.wide! / 100, p.deep! / 100, p.tall! / 100],
+        // a bent kind has its three sizes already
+        form: dressed && line.kind.includes("@") ? [1, 1, 1] : sizes,
       };
     });
 }

@@ -40,7 +40,7 @@ export class PlantShapes {
 
   /** What is known of a kind, whatever look or tint its name carries. */
   facts(name: string): KindFacts | undefined {
-    return this.known.get(name.split("~")[0]);
+    return this.known.get(name.split(/[~@]/)[0]);
   }
 
   /** A kind's shape with its look, once it is there. */

@@ -12,7 +12,8 @@ import numpy as np
 
 from ..document.entry import load_folder
 from ..errors import SceneError
-from .kind import Kind, grounds, kinds, linear, own_ground, own_kind
+from .bent import bent_kind, told_bend
+from .kind import MARK, Kind, grounds, kinds, linear, own_ground, own_kind
 
 _DRAWERS: dict[str, Mapping[str, Any]] = {"kind": kinds, "ground": grounds}
 
@@ -44,7 +45,10 @@ def worn(name: str) -> tuple[Kind, str, np.ndarray | None]:
 
 
 def kind_of(name: str) -> Kind:
-    """A kind by its name, own ones too. Raises SceneError when there is none."""
+    """A kind by its name, own and bent ones too. Raises SceneError when there is none."""
+    if MARK in name:
+        base, told = name.split(MARK, 1)
+        return bent_kind(kind_of(base), *told_bend(told))
     if name.startswith("own-"):
         return own_kind(name)
     try:

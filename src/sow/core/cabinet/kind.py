@@ -11,6 +11,7 @@ from .keep import from_folder, kept
 from .mesh import Mesh, Part
 from .thinned import thinned
 
+MARK = "@"  # between a kind's name and how it is bent
 SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half its far cards
 
 
@@ -81,7 +82,7 @@ class Kind:
     def shape(self, look: str = "summer") -> Shape:
         """Meshes and sheet in a look, made once and kept."""
         look = self.look(look)
-        if self.name.startswith("own-"):
+        if self.name.startswith("own-") or MARK in self.name:
             return self.make(look)
         return kept(f"kind-{self.name}-{look}", lambda: self.make(look), Shape.plain, Shape.of)
 
@@ -93,7 +94,7 @@ class Kind:
         assert nearest is not None
         look, variant = self.look(look), variant % len(self.variants)
         make = lambda: [thinned(part, share**part.power) for part in nearest(look, variant, share)]
-        if share == 1:
+        if share == 1 or MARK in self.name:
             return make()
         told = f"thin-{self.name}-{look}-{variant}-{round(1 / share)}"
         plain = lambda parts: [{**vars(part), "mesh": vars(part.mesh)} for part in parts]

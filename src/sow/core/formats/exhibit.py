@@ -14,7 +14,7 @@ from ..cabinet.kind import Kind, srgb_bytes
 from ..document.entry import Strict
 from ..document.fields import length_m, place_m
 from ..errors import SceneError
-from ..planting.pieces import sizes_of
+from ..planting.formed import sizes_of
 from ..planting.sowing import seen_colour
 from ..sample import heights_at, values_at
 from ..surface.bake import colour_at

@@ -14,11 +14,12 @@ from ..build.far_rings import far_rings
 from ..cabinet import worn
 from ..cabinet.kind import srgb_bytes
 from ..document.fields import shown
-from ..planting.pieces import sizes_of
+from ..planting.formed import sizes_of
 from ..planting.plants import Plants
 from ..planting.sowing import name_of
 from ..shots.shot import axes, eye_over, field_of_view, focus_of
 from ..surface.bake import baked
+from .card_mesh import add_cards
 from .exporter import Grown, exporter
 from .glb import Glb, unit_normals, y_up
 from .ground_mesh import GroundForm, GroundMesh, ground_mesh
@@ -102,6 +103,7 @@ def write_glb(
     pieces = build.pieces()
     for piece in pieces:
         _add_piece(out, shapes, piece)
+    add_cards(out, build)
     add_lights(out, build.daylight(DRAFT_ROWS), build.in_air().lamps)
     _add_cameras(out, build)
     out.write(path)

@@ -8,7 +8,7 @@ import json
 import re
 import zipfile
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import BinaryIO
 
@@ -56,8 +56,10 @@ def raster_bytes(values: np.ndarray) -> tuple[bytes, str]:
     return out.getvalue(), "tif"
 
 
-def write_package(scene: Scene, rasters: Rasters, out: BinaryIO) -> dict:
-    """Writes the zip to `out`; gives its manifest."""
+def write_package(
+    scene: Scene, rasters: Rasters, out: BinaryIO, more: Mapping[str, bytes] | None = None
+) -> dict:
+    """Writes the zip to `out`, with `more` files beside the scene; gives its manifest."""
     names: dict[str, str] = {}
     files = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -95,6 +97,8 @@ def write_package(scene: Scene, rasters: Rasters, out: BinaryIO) -> dict:
 
         document = _each(scene.model_dump(mode="json"), beside)
         put("scene.json", json.dumps(document, indent=1).encode())
+        for path, data in (more or {}).items():
+            put(path, data)
         manifest = {"format": FORMAT, "scene": scene.name, "files": files}
         archive.writestr("manifest.json", json.dumps(manifest, indent=1))
     return manifest

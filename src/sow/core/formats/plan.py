@@ -11,9 +11,10 @@ from contourpy import contour_generator
 from ..build import Build
 from ..cabinet import kind_of
 from ..cabinet.family import families
+from ..cabinet.feet import stretched
 from ..marks.shapes import way
 from ..planting.density import wished
-from ..planting.pieces import sizes_of, stretched
+from ..planting.formed import form_of, sizes_of
 from .exporter import Grown, NoOptions, exporter
 from .paper import (
     Drawing,
@@ -157,7 +158,7 @@ class Sheet:
 
     def _pieces(self) -> None:
         for piece in self.build.pieces():
-            kind = kind_of(piece["kind"])
+            kind = form_of(piece)
             canopy = families[kind.family].symbol == "canopy"
             turn = np.deg2rad(piece["turn"])
             wide, deep, _ = sizes_of(piece)

@@ -9,7 +9,7 @@ from typing_extensions import TypedDict  # the API describes itself from it
 from ..build import Build
 from ..cabinet import kind_of
 from ..document.text import cell
-from ..planting.pieces import sizes_of
+from ..planting.formed import form_of, sizes_of
 from .plants import called
 
 
@@ -52,7 +52,7 @@ def counts(build: Build) -> list[ScheduleLine]:
             )
     pieces = build.pieces()
     for kind in sorted({p["kind"] for p in pieces}):
-        tall = [kind_of(kind).height_m * sizes_of(p)[2] for p in pieces if p["kind"] == kind]
+        tall = [form_of(p).height_m * sizes_of(p)[2] for p in pieces if p["kind"] == kind]
         out.append(
             {
                 "sowing": "by hand",

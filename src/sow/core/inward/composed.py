@@ -6,6 +6,8 @@ import numpy as np
 
 from ..air.white import white_of
 from ..cabinet import grounds, kinds
+from ..cabinet.bent import told_bend
+from ..cabinet.kind import MARK
 from ..cabinet.likely import likely
 from ..formats.lightfiles import kelvin_of
 from ..formats.package import Package, is_left_out
@@ -210,7 +212,8 @@ class _Composer:
         by_id = {p["id"]: p for p in self.before.get("pieces", [])}
         out = []
         for piece in self.found.pieces:
-            kind = likely(str(piece["kind"]).split("~")[0], kinds)
+            name, _, bend = str(piece["kind"]).split("~")[0].partition(MARK)
+            kind = likely(name, kinds)
             if not kind:
                 self.found.left.append(f"The piece “{piece['name']}”: no kind is called like it.")
                 continue
@@ -221,6 +224,10 @@ class _Composer:
             made = {**kept, **values, "kind": kept.get("kind", kind)}
             size = own.get("size", 100)
             made |= {side: piece[side] * 100 / size for side in ("wide", "deep", "tall")}
+            if bend:  # whose name tells its three sizes
+                made["bend"], sizes = told_bend(bend)
+                of_all = piece["wide"] / size
+                made |= {k: of_all * v for k, v in zip(("wide", "deep", "tall"), sizes)}
             if not own:
                 made["sink_cm"] = 100 * (self._up(piece["east_m"], piece["north_m"]) - up)
             out.append(made)

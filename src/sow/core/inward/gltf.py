@@ -144,7 +144,7 @@ def _read(file: _File, name: str) -> Found:
         elif "mesh" in node.values:
             if node.sow.get("piece"):
                 _take_piece(found, node, corner)
-            elif not node.sow.keys() & {"water", "far"}:
+            elif not node.sow.keys() & {"water", "far", "card"}:
                 mesh = file.doc["meshes"][node.values["mesh"]].get("name") or node.name
                 strange[mesh] = strange.get(mesh, 0) + 1
     for mesh, count in strange.items():

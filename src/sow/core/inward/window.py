@@ -8,7 +8,6 @@ import numpy as np
 from ..build import Rasters
 from ..errors import SceneError
 from ..formats.package import Package
-from ..planting.pieces import sizes_of
 from ..scene import Scene
 from ..tiles.tile import Tile, part_of
 from ..tiles.whole import whole_of
@@ -75,14 +74,14 @@ def _found(scene: Scene, part: Tile) -> Found:
                 columns = [p.east - west, p.north - south, p.up, p.turn, p.size, p.variant]
                 found.standing.append(Standing(sowing.name, kind.kind, np.column_stack(columns)))
     for piece in part.pieces:
-        wide, deep, tall = (100 * float(v) for v in sizes_of(piece))
+        wide, deep, tall = (piece["size"] * piece[k] / 100 for k in ("wide", "deep", "tall"))
         own = {"east_m": piece["east_m"] - west, "north_m": piece["north_m"] - south}
         found.pieces.append({**_plain(piece), **own, "wide": wide, "deep": deep, "tall": tall})
     return found
 
 
 def _plain(piece: dict[str, Any]) -> dict[str, Any]:
-    names = ("id", "name", "kind", "up_m", "turn", "lean", "bearing", "variant", "mirrored")
+    names = ("id", "name", "kind", "up_m", "turn", "lean", "bearing", "variant", "mirrored", "bend")
     return {name: piece[name] for name in names}
 
 

@@ -11,7 +11,8 @@ from scipy.spatial import cKDTree
 from ..build import Build
 from ..cabinet import kind_of
 from ..cabinet.family import families
-from ..planting.pieces import sizes_of, stretched
+from ..cabinet.feet import stretched
+from ..planting.formed import form_of, sizes_of
 from ..sample import heights_at
 from ..shots.shot import aside
 from ..survey.sight import hidden_by
@@ -127,7 +128,7 @@ def _ill_placed(build: Build, pieces: list[dict], in_sight: Sights, found: _Foun
     for p in pieces:
         if p["id"] not in on_ground:
             continue
-        kind = kind_of(p["kind"])
+        kind = form_of(p)
         if families[kind.family].joins:
             continue
         wide, broad, high = sizes_of(p)
@@ -172,7 +173,7 @@ class _Foot:
 def _feet_of(piece: dict) -> list[_Foot]:
     a = np.deg2rad(piece["turn"])
     wide, deep, high = sizes_of(piece)
-    kind = kind_of(piece["kind"])
+    kind = form_of(piece)
     return [
         _Foot(
             piece["id"],

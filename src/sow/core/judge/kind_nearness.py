@@ -9,7 +9,7 @@ import numpy as np
 from ..build import Build
 from ..cabinet import kind_of
 from ..cabinet.kind import Kind
-from ..planting.pieces import sizes_of
+from ..planting.formed import sizes_of
 from ..sample import heights_at
 from ..shots.shot import Shot, aside
 from ..survey.sight import hidden_by

@@ -9,10 +9,10 @@ import numpy as np
 
 from ..air.light_of import DRAFT_ROWS
 from ..build import Build
-from ..cabinet import kind_of, worn
+from ..cabinet import worn
 from ..picture.film import graded
 from ..picture.grade.base import bright, steps_of
-from ..planting.pieces import sizes_of
+from ..planting.formed import form_of, sizes_of
 from ..sample import values_at
 from ..shots.shot import Shot, aside, beyond_frame, eye_over, field_of_view
 from ..surface.bake import colour_at
@@ -176,7 +176,7 @@ def _standing(build: Build) -> Iterator[tuple[np.ndarray, ...]]:
     pieces = build.pieces()
     if pieces:
         column = lambda key: np.array([float(p[key]) for p in pieces])
-        tall = np.array([kind_of(p["kind"]).height_m * sizes_of(p)[2] for p in pieces])
+        tall = np.array([form_of(p).height_m * sizes_of(p)[2] for p in pieces])
         yield column("east_m"), column("north_m"), column("up_m"), tall
 
 

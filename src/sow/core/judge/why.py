@@ -21,6 +21,8 @@ UNITS = {
     "near-sowing": "m",
     "in-sight": "m",
     "near-line": "m",
+    "near-material": "m",
+    "near-landform": "m",
     "in-area": "m",
 }
 

@@ -11,7 +11,7 @@ from ..cabinet import worn
 from ..cabinet.family import families
 from ..cabinet.kind import Kind
 from ..motion.base import Moment
-from ..planting.pieces import sizes_of
+from ..planting.formed import sizes_of
 from ..planting.plants import Plants, joined
 from ..surface.look import field_at
 from .blended import blended

@@ -10,7 +10,7 @@ import numpy as np
 from ..cabinet import kind_of, worn
 from ..cabinet.family import families
 from ..cabinet.keep import from_folder
-from ..cabinet.kind import linear
+from ..cabinet.kind import MARK, linear
 from ..cabinet.mesh import Mesh, Part
 from .bodies import Body, Surface
 from .cut import leaves_of
@@ -142,7 +142,7 @@ def _cut_of(
     if not here.any():
         return np.zeros((0, 3, 3), np.float32), np.zeros((0, 3), np.float32)
     make = lambda: leaves_of(mesh, np.flatnonzero(here), sheet, texels)
-    if name.startswith("own-"):
+    if name.startswith("own-") or MARK in name:
         return make()
     kind = name.split("~")
     look = kind[1] if len(kind) > 1 else ""

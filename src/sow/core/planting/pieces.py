@@ -6,16 +6,11 @@ from typing import Any
 import numpy as np
 
 from ..cabinet import kind_of
+from ..cabinet.feet import stretched
 from ..plot import Grid
 from ..sample import values_at
+from .formed import shaped
 from .surface import top_at
-
-MOST_STRETCHED = 40  # discs that stand for one that is stretched
-
-
-def sizes_of(piece: dict) -> np.ndarray:
-    """How many times its kind's own a placed piece is wide, deep and tall, float64 (3)."""
-    return piece["size"] * np.array([piece["wide"], piece["deep"], piece["tall"]]) / 1e4
 
 
 def _dressed(kind: str, look: str, tint: str, bright: float) -> str:
@@ -55,7 +50,7 @@ def placed(
                 "variant": p.variant % len(kind.variants),
                 "kind": p.kind,
                 "look": look,
-                "dressed": _dressed(p.kind, look, p.tint, p.bright),
+                "dressed": _dressed(shaped(p), look, p.tint, p.bright),
             }
         )
     return out
@@ -64,23 +59,10 @@ def placed(
 def piece_feet(p: Any) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Discs of a piece's foot: east, north and radius in m, float64 (n,)."""
     a = np.deg2rad(p.turn)
-    wide, deep = p.size * p.wide / 1e4, p.size * p.deep / 1e4
-    x, y, r = stretched(kind_of(p.kind).footing(), wide, deep).T
+    name = shaped(p)
+    wide, deep = (100.0, 100.0) if name != p.kind else (p.wide, p.deep)
+    feet = kind_of(name).footing()
+    x, y, r = stretched(feet, p.size * wide / 1e4, p.size * deep / 1e4).T
     east = p.east_m + x * np.cos(a) + y * np.sin(a)
     north = p.north_m + y * np.cos(a) - x * np.sin(a)
     return east, north, r
-
-
-def stretched(feet: Sequence[tuple[float, float, float]], wide: float, deep: float) -> np.ndarray:
-    """Discs (x, y, radius) of a thing that is so many times as wide and deep, float64 (n, 3): a
-    disc that becomes an ellipse is a row of discs along it.
-    """
-    least, most = min(wide, deep), max(wide, deep)
-    along = np.array([1.0, 0.0]) if wide > deep else np.array([0.0, 1.0])
-    out = []
-    for x, y, r in feet:
-        steps = int(np.clip(np.ceil((most - least) / max(least, 1e-9)), 0, MOST_STRETCHED))
-        for t in np.linspace(-1, 1, steps + 1) if steps else [0.0]:
-            at = np.array([x * wide, y * deep]) + along * t * r * (most - least)
-            out.append((at[0], at[1], r * least))
-    return np.array(out, np.float64).reshape(-1, 3)

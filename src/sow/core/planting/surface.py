@@ -5,17 +5,18 @@ from dataclasses import replace
 import numpy as np
 from scipy.spatial import cKDTree
 
-from ..cabinet import kind_of
 from ..cabinet.mesh import turned
+from .formed import form_of, sizes_of
 
 
 def solid(piece: dict, surface: str = "") -> tuple[np.ndarray, np.ndarray]:
     """A piece's triangles as it stands: corners (n, 3, 3) in m east, north, up, and unit normals
     (n, 3); of one `surface` of a model brought in, by its name.
     """
-    mesh = kind_of(piece["kind"]).shape().levels[piece["variant"]][0]
+    kind = form_of(piece)
+    mesh = kind.shape().levels[piece["variant"]][0]
     if surface:
-        names = kind_of(piece["kind"]).surfaces
+        names = kind.surfaces
         number = names.index(surface) if surface in names else -1
         mesh = replace(
             mesh,
@@ -24,7 +25,7 @@ def solid(piece: dict, surface: str = "") -> tuple[np.ndarray, np.ndarray]:
             else mesh.faces[:0],
         )
     a = -np.deg2rad(piece["turn"])
-    sizes = piece["size"] * np.array([piece.get(k, 100) for k in ("wide", "deep", "tall")]) / 1e4
+    sizes = sizes_of(piece)
     if piece.get("mirrored"):
         sizes = sizes * (-1, 1, 1)
     foot = piece["east_m"], piece["north_m"], piece["up_m"]

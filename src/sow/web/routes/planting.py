@@ -248,7 +248,8 @@ def keep_mix(scene, body):
     document = mix.document()
     if body.drawer == "own":
         return {"id": str(kept_parts.keep("mix", mix.name, document)), "name": mix.name}
-    return {"id": shared.put(mix.name, document), "name": mix.name}
+    data = json.dumps(document, indent=1).encode()
+    return {"id": shared.put(mix.name, data, shared.MIX), "name": mix.name}
 
 
 @route("POST", "/api/scenes/<int:scene>/mix-files", body=MixOrder)
@@ -262,7 +263,7 @@ def mix_file(scene, body):
 def drop_mix(drawer, mix):
     """Takes a planting mix out of a drawer."""
     if drawer == "shared":
-        shared.drop(mix)
+        shared.file_of(mix, shared.MIX).unlink()
     elif drawer == "own" and NUMBER.fullmatch(mix):
         kept_parts.drop(int(mix), "mix")
     else:

@@ -1,5 +1,7 @@
 """The history of a scene: steps, snapshots, differences, parts taken over."""
 
+from typing import Literal
+
 from pydantic import Field
 
 from .shape import Shape
@@ -52,16 +54,23 @@ class PartDifference(Shape):
 
 
 class PartLine(Shape):
-    id: int
+    id: int = Field(description="Its number in the own drawer; 0 in the shared one.")
+    file: str = Field("", description="Its name in the shared drawer.")
     part: str
     name: str
     made: str
+    note: str = ""
+    source: str = Field("", description="The scene that it was taken from.")
+    picture: str = Field("", description="A small JPEG as base64.")
 
 
 class NewPart(Shape):
     scene: int
     part: str
     name: str = Field(min_length=1, max_length=80)
+    note: str = Field("", max_length=400)
+    picture: str = Field("", max_length=300_000, description="A small JPEG as base64.")
+    drawer: Literal["own", "shared"] = "own"
 
 
 class TakePart(Shape):
@@ -69,6 +78,7 @@ class TakePart(Shape):
     drawer: int | None = Field(
         None, description="A part of the own drawer; else a scene or a revision."
     )
+    file: str = Field("", max_length=120, description="A part of the shared drawer, by its name.")
     scene: int | None = None
     revision: int | None = None
     part: str = ""

@@ -2,9 +2,11 @@ import { useState } from "react";
 import { action } from "../../actions/commands";
 import type { FamilyFacts, KindLine, Piece } from "../../api/shapes";
 import { AddMenu } from "../../controls/AddMenu";
+import type { Entry } from "../../document/entry";
 import { Settings } from "../../settings/Settings";
 import { set, usePage } from "../../state/store";
 import { EyeButton } from "../EyeButton";
+import { GroupRow } from "../GroupRow";
 import { Lacking } from "./Lacking";
 import { PieceTools } from "./PieceTools";
 import { Together } from "./Together";
@@ -78,14 +80,46 @@ export function Pieces() {
       {open && pieces.length > 1 && !several.size && (
         <p className="text-[11.5px] text-soft">Shift and click takes several together.</p>
       )}
-      {(open || index >= 0) &&
-        pieces.map((p, i) =>
-          open || i === index ? (
-            <PieceRow key={p.id} piece={p as Piece} index={i} onPick={pick} />
-          ) : null,
-        )}
+      {open && <Groups pieces={pieces as Piece[]} onPick={pick} />}
+      {!open && index >= 0 && (
+        <PieceRow piece={pieces[index] as Piece} index={index} onPick={pick} />
+      )}
     </div>
   );
+}
+
+/** The pieces under their groups; those of none come last. */
+function Groups({
+  pieces,
+  onPick,
+}: {
+  pieces: Piece[];
+  onPick: (id: string, more: boolean) => void;
+}) {
+  const [folded, setFolded] = useState("");
+  const groups = [...new Set(pieces.map((p) => p.group ?? ""))].sort((a, b) =>
+    a && b ? a.localeCompare(b) : a ? -1 : 1,
+  );
+  return groups.map((group) => {
+    const own = pieces.filter((p) => (p.group ?? "") === group);
+    return (
+      <div key={group}>
+        {group && (
+          <GroupRow
+            list="pieces"
+            group={group}
+            entries={own as unknown as Entry[]}
+            folded={folded === group}
+            onFold={() => setFolded(folded === group ? "" : group)}
+          />
+        )}
+        {folded !== (group || " ") &&
+          own.map((p) => (
+            <PieceRow key={p.id} piece={p} index={pieces.indexOf(p)} onPick={onPick} />
+          ))}
+      </div>
+    );
+  });
 }
 
 /** A piece placed by hand; unfolded when it is chosen. */

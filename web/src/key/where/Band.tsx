@@ -10,7 +10,7 @@ import { get, usePage } from "../../state/store";
 const PLAIN_BINS = ["slope", "height"];
 
 /** Conditions that have no histogram. */
-export const PLAIN = ["shore", "covered", "near-sowing"];
+export const PLAIN = ["shore", "covered", "near-sowing", "near-material", "near-landform"];
 
 /** A condition with a band; hours of sun are asked for a latitude and a day. */
 interface Measured {

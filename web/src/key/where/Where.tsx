@@ -66,5 +66,6 @@ export function Where({
 /** Whether a rule would look at an earlier entry where there is none. */
 function looksAtNothing(kind: string, path: Path): boolean {
   if (path[1] !== 0) return false;
-  return kind === "near-sowing" || (kind === "covered" && path[0] === "ground");
+  const ofGround = kind === "covered" || kind === "near-material";
+  return kind === "near-sowing" || (ofGround && path[0] === "ground");
 }

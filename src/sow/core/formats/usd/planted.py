@@ -7,7 +7,7 @@ from pxr import Gf, Usd, UsdGeom, Vt
 
 from ...build import Build
 from ...cabinet import worn
-from ...planting.pieces import sizes_of
+from ...planting.formed import sizes_of
 from ...planting.plants import Plants
 from ...planting.sowing import name_of
 from ..exporter import Grown
