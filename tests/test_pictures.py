@@ -111,13 +111,14 @@ class MadeAhead(unittest.TestCase):
     def test_kernels_are_compiled_once_for_the_same_files(self):
         with tempfile.TemporaryDirectory() as folder:
             with (
-                mock.patch.dict(os.environ, {"SOW_CACHE": folder}),
-                mock.patch.object(warm, "compile_kernels") as compiled,
+                mock.patch.dict(os.environ, {"SOW_CACHE": folder, "NUMBA_CACHE_DIR": folder}),
+                mock.patch.object(warm, "compile_land") as land,
+                mock.patch.object(warm, "compile_rest") as rest,
                 mock.patch.object(warm.portrait, "all_kinds") as drawn,
             ):
                 warm.main()
                 warm.main()
-            self.assertEqual((compiled.call_count, drawn.call_count), (1, 2))
+            self.assertEqual((land.call_count, rest.call_count, drawn.call_count), (1, 1, 2))
             self.assertTrue(list(Path(folder).glob("kernels-*")))
 
     def test_a_trial_is_a_land_that_can_be_built(self):

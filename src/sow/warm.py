@@ -43,8 +43,8 @@ def lit() -> Scene:
     return read_scene({**trial().model_dump(mode="json"), "light": light, "air": air})
 
 
-def compile_kernels() -> None:
-    """Runs every landform, process and survey sheet once, and the sample with its files."""
+def compile_land() -> None:
+    """Runs every landform, process and survey sheet once."""
     for kind in [*landforms.models, *processes.models]:
         with contextlib.suppress(SceneError):
             scene = trial({"id": "one", "name": "One", "kind": kind})
@@ -54,6 +54,10 @@ def compile_kernels() -> None:
     for sheet in sheets.values():
         with contextlib.suppress(SceneError):
             sheet.make(build.site("planting"))
+
+
+def compile_rest() -> None:
+    """Makes a sky with all that stands in the air, and the sample with its files."""
     bright = lit()
     air = Build(bright, bright.plot.grid(), Cache())
     air.in_air()
@@ -61,6 +65,22 @@ def compile_kernels() -> None:
     scene, rasters = open_scene(SAMPLE)
     with tempfile.TemporaryDirectory() as folder:
         grow(scene, rasters, Path(folder) / "files", 129)
+
+
+def compile_kernels() -> None:
+    """Compiles what is not compiled yet; the compiled kernels lie beside their files."""
+    if mark().exists():
+        return
+    compile_land()
+    compile_rest()
+    mark().parent.mkdir(exist_ok=True)
+    mark().touch()
+
+
+def mark() -> Path:
+    """The file that tells that the kernels of these sources are compiled."""
+    beside = os.environ.get("NUMBA_CACHE_DIR") or Path(__file__).parent / "__pycache__"
+    return Path(beside) / f"kernels-{stamp()}"
 
 
 def stamp() -> str:
@@ -79,10 +99,7 @@ def main() -> None:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
             return
-        done = folder / f"kernels-{stamp()}"
-        if not done.exists():
-            compile_kernels()
-            done.touch()
+        compile_kernels()
         portrait.all_kinds()
 
 
