@@ -21,12 +21,11 @@ from sow.core.cabinet.kind import GONE
 from sow.core.cabinet.mesh import Mesh
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
+from sow.core.formats.exporter import options_of
 from sow.core.formats.glb import as_raster, from_raster, kind_glb, kind_of_glb
-from sow.core.formats.groundfiles import GroundFiles
 from sow.core.formats.model import read_model
 from sow.core.formats.ownkind import OwnKind, OwnSurface, facts_of, made, model_glb, simplified
 from sow.core.formats.package import read_package, write_package
-from sow.core.formats.plantfiles import PlantFiles
 from sow.core.formats.positions import read_positions
 from sow.core.grow import grow
 from sow.core.judge.forecast import files_megabytes
@@ -413,7 +412,12 @@ class KindFiles(unittest.TestCase):
                 ],
             }
         )
-        options = PlantFiles(json=True, geojson=True)
+        files = {
+            "plants": {"json": True, "geojson": True},
+            "scene": {"tile_m": 40, "ground_px": 256},
+            "usd": {"wanted": True, "ground_px": 256},
+            "tiles": {"wanted": True, "posts": 129},
+        }
         with tempfile.TemporaryDirectory() as folder:
             out = Path(folder) / "out"
             report = grow(
@@ -421,7 +425,7 @@ class KindFiles(unittest.TestCase):
                 Rasters(),
                 out,
                 129,
-                files={"plants": options, "scene": {"tile_m": 40, "ground_px": 256}},
+                files=files,
             )
             total = sum(f.stat().st_size for f in out.rglob("*") if f.is_file()) / 1e6
             listed, points = (
@@ -463,7 +467,7 @@ class KindFiles(unittest.TestCase):
         counts = [np.bincount(build.plants(i).kind).tolist() for i in range(2)]
         names = {n for i in range(2) for n in build.names(i)} | {"person"}
         self.assertAlmostEqual(
-            files_megabytes(counts, names, 1, 129 * 108, 256, GroundFiles(), options) / total,
+            files_megabytes(counts, names, 1, 129 * 108, options_of(files)) / total,
             1,
             delta=0.2,
         )

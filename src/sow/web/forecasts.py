@@ -29,9 +29,7 @@ def hand_over_megabytes(document: Scene, order: HandOver) -> tuple[float, int]:
         names,
         sum(m.on for m in document.ground),
         grid.nx * grid.ny,
-        options["scene"].ground_px,
-        options["ground"],
-        options["plants"],
+        options,
     ), sum(map(sum, counts)) + len(document.pieces)
 
 
@@ -74,9 +72,7 @@ def hand_over_seconds(document: Scene, order: HandOver) -> tuple[float, float]:
         counts,
         posts,
         sum(m.on for m in document.ground),
-        options["scene"].ground_px,
-        options["ground"],
-        options["plants"],
+        options,
         names,
     )
 

@@ -15,9 +15,7 @@ from ..core.cabinet.kind import GONE
 from ..core.cache import key_of
 from ..core.document.references import missing
 from ..core.errors import Cancelled
-from ..core.formats.gltf import SceneFiles
-from ..core.formats.groundfiles import GroundFiles
-from ..core.formats.plantfiles import PlantFiles
+from ..core.formats.exporter import options_of
 from ..core.judge.forecast import files_megabytes, kind_megabytes
 from ..core.planting.crowding import densest
 from ..core.planting.density import wished
@@ -247,12 +245,11 @@ def _cost(build: Build, sown: list[SownLine]) -> Cost:
     names = {n for line in sown for n in line.kinds} | {p["kind"] for p in build.pieces()}
     counts = [line.counts or [line.count] for line in sown]
     materials = sum(m.on for m in build.scene.ground)
-    options = (SceneFiles().ground_px, GroundFiles(), PlantFiles())
     return Cost(
         plants=plants,
         plant_megabytes=round(plants * 40e-6 + sum(map(kind_megabytes, names)), 2),
         full_triangles=2 * posts,
-        full_megabytes=files_megabytes(counts, names, materials, posts, *options),
+        full_megabytes=files_megabytes(counts, names, materials, posts, options_of({})),
     )
 
 

@@ -30,18 +30,33 @@ export function carried(doc: Scene) {
   return { to, from };
 }
 
-/** The map over the face, zoomed out until the inner ring of far land fills it. */
+/** How far from the plot's middle its landforms lie that have a place of their own, m. */
+function reachOf(doc: Scene): number {
+  const middle: Place = [doc.plot.width_m / 2, doc.plot.depth_m / 2];
+  const { to } = carried(doc);
+  const away = doc.beyond.land!.map((entry) => {
+    const e = entry as unknown as Record<string, number | undefined>;
+    if (e.east_m === undefined || e.north_m === undefined) return 0;
+    const [east, north] = to(e.east_m, e.north_m);
+    const half = Math.max(e.length_m ?? e.width_m ?? 0, e.breadth_m ?? e.depth_m ?? 0) / 2;
+    return Math.hypot(east - middle[0], north - middle[1]) + half;
+  });
+  return Math.max(0, ...away);
+}
+
+/** The map over the face, zoomed out until it holds the inner ring and every far landform. */
 export function mapFarLand() {
   const { doc, products } = get();
   const ring = products?.rings[0]?.field;
   if (!doc || !ring) return;
-  const room = Math.min(window.innerWidth - MARGIN_PX, window.innerHeight) - 160;
+  const room = Math.min(window.innerWidth - MARGIN_PX, window.innerHeight) - 120;
+  const wide = Math.max(ring.nx * ring.spacing, 2 * reachOf(doc));
   set({
     mapOnFace: true,
     mapAt: {
       east: doc.plot.width_m / 2,
       north: doc.plot.depth_m / 2,
-      scale: Math.max(room, 100) / (ring.nx * ring.spacing),
+      scale: Math.max(room, 100) / wide,
     },
   });
 }

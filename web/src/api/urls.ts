@@ -2,6 +2,9 @@
 
 export const product = (key: string) => `/api/products/${key}`;
 
+export const exporterPicture = (scene: number, name: string) =>
+  `/api/scenes/${scene}/exporters/${name}.png`;
+
 export const partFile = (part: number) => `/api/parts/${part}/part.zip`;
 
 export const kindPicture = (name: string, look = "") =>

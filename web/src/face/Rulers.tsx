@@ -17,16 +17,16 @@ export function Rulers({ width, height, map }: { width: number; height: number; 
   );
   if (map && doc) {
     const m = frameOf(doc, width, height, 26, mapAt);
-    const step = interval(
-      Math.min(Math.max(doc.plot.width_m, doc.plot.depth_m), (width / m.scale) * 1.4),
-    );
+    const seen = width / m.scale;
+    const plot = Math.max(doc.plot.width_m, doc.plot.depth_m);
+    // zoomed out beyond the plot, the neat line measures the far land
+    const out = seen > 2.6 * plot;
+    const step = interval(out ? seen * 1.4 : Math.min(plot, seen * 1.4));
     const depth = doc.plot.depth_m;
     const text_ = (v: number) => (+v.toFixed(3)).toLocaleString("en");
-    for (
-      let e = Math.max(0, Math.ceil(-m.x0 / m.scale / step) * step);
-      e <= doc.plot.width_m + 1e-6;
-      e += step
-    ) {
+    const first = (least: number) => Math.ceil((out ? least : Math.max(0, least)) / step) * step;
+    const most = (side: number) => (out ? Infinity : side + 1e-6);
+    for (let e = first(-m.x0 / m.scale); e <= most(doc.plot.width_m); e += step) {
       const x = LEFT + m.x0 + e * m.scale;
       if (x > LEFT + width) break;
       ticks.push(
@@ -34,18 +34,14 @@ export function Rulers({ width, height, map }: { width: number; height: number; 
         text(`te${e}`, x, 12, e === 0 ? "0 m E" : text_(e), { textAnchor: "middle" }),
       );
     }
-    for (
-      let n = Math.max(0, Math.ceil((depth - (height - m.y0) / m.scale) / step) * step);
-      n <= depth + 1e-6;
-      n += step
-    ) {
+    for (let n = first(depth - (height - m.y0) / m.scale); n <= most(depth); n += step) {
       const y = TOP + m.y0 + (depth - n) * m.scale;
       if (y < TOP) break;
       ticks.push(
         <path key={`n${n}`} d={`M${LEFT - 6} ${y}H${LEFT}`} stroke="#23302b" />,
         text(`tn${n}`, LEFT - 7, y + 4, n === 0 ? "0 N" : text_(n), {
           textAnchor: "end",
-          ...(n >= 10000 ? { fontSize: "9" } : {}),
+          ...(Math.abs(n) >= 10000 ? { fontSize: "9" } : {}),
         }),
       );
     }

@@ -32,6 +32,7 @@ const LIVE: Partial<Record<ListName, Tell>> = {
     return `${word}, ${shown(wet)} m²`;
   },
   ground: (e, m) => `${shown((m?.shares[e.id] ?? 0) * 100)} % of the ground`,
+  "far ground": (e) => String(e.texture ? "own texture" : e.ground),
   planting: (e, m) => {
     const line = m?.sown.find((x) => x.id === e.id);
     if (!line) return "off";

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { Labelled } from "../controls/Labelled";
 import { Range } from "../controls/Range";
 import { get } from "../state/store";
@@ -110,8 +111,13 @@ export function Amount({ prop, label, value, onDrag, onKeep }: WidgetProps<numbe
   const whole = prop.type === "integer";
   const min = prop.minimum ?? -1e9;
   const max = prop.maximum ?? 1e9;
-  const low = limit(shown.slider?.[0], min);
-  const high = limit(shown.slider?.[1], max);
+  // a slider that a value was typed beyond reaches as far as that, and stays so while it is dragged
+  const [reach, setReach] = useState<[number, number]>([Infinity, -Infinity]);
+  const usual = limit(shown.slider?.[0], min);
+  const least = shown.scale === "log" && value <= 0 ? usual : value;
+  const low = Math.min(reach[0], least, usual);
+  const high = Math.max(reach[1], value, limit(shown.slider?.[1], max));
+  if (low < reach[0] || high > reach[1]) setReach([low, high]);
   const fit = (v: number) => (whole ? Math.round(v) : v);
   return (
     <Range

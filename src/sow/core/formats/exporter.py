@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
 from pydantic import BaseModel, ValidationError
 
 from ..document.entry import Strict
@@ -38,19 +39,27 @@ class Grown:
 
 @dataclass(frozen=True)
 class Exporter:
-    """One exporter: its title in the panel, its options, and its function."""
+    """One exporter: its title in the panel, its options, its function, and what draws a small
+    picture of what it writes (uint8 (rows, columns, 3)), if anything does.
+    """
 
     name: str
     title: str
     options: type[BaseModel]
     write: Callable[[Grown, Any], None]
     help: str
+    glimpse: "Callable[[Build], np.ndarray] | None" = None
 
 
 exporters: dict[str, Exporter] = {}
 
 
-def exporter(name: str, title: str, options: type[BaseModel] = NoOptions) -> Callable:
+def exporter(
+    name: str,
+    title: str,
+    options: type[BaseModel] = NoOptions,
+    glimpse: "Callable[[Build], np.ndarray] | None" = None,
+) -> Callable:
     """Registers a function that writes files of a grown scene into its folder.
 
     Raises SceneError when the name is in use.
@@ -60,7 +69,7 @@ def exporter(name: str, title: str, options: type[BaseModel] = NoOptions) -> Cal
 
     def keep(write: Callable[[Grown, Any], None]) -> Callable[[Grown, Any], None]:
         help_ = (write.__doc__ or "").strip()
-        exporters[name] = Exporter(name, title, options, guarded(write, title), help_)
+        exporters[name] = Exporter(name, title, options, guarded(write, title), help_, glimpse)
         return write
 
     return keep

@@ -22,6 +22,7 @@ from ..surface.bake import baked
 from .card_mesh import add_cards
 from .exporter import Grown, exporter
 from .glb import Glb, unit_normals, y_up
+from .glimpse import of_scene
 from .ground_mesh import GroundForm, GroundMesh, ground_mesh
 from .lightfiles import add_lights
 from .package import travelling
@@ -282,7 +283,7 @@ def _add_cameras(out: Glb, build: Build) -> None:
         )
 
 
-@exporter("scene", "Scene as glTF", SceneFiles)
+@exporter("scene", "Scene as glTF", SceneFiles, of_scene)
 def scene_files(grown: Grown, options: SceneFiles) -> None:
     """Ground, water and plants, as instances by tiles."""
     season = grown.build.scene.season

@@ -13,6 +13,7 @@ from ..document.entry import Strict
 from ..document.fields import setting
 from .exporter import Grown, exporter
 from .glb import Glb
+from .glimpse import of_light
 
 REC709 = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)  # red, green, blue, white: x and y
 MOST_HALF = 60000.0
@@ -87,7 +88,7 @@ def kelvin_of(rgb: np.ndarray) -> float:
     return float(449 * n**3 + 3525 * n**2 + 6823.3 * n + 5520.33)
 
 
-@exporter("light", "Light and sky", LightFiles)
+@exporter("light", "Light and sky", LightFiles, of_light)
 def light_files(grown: Grown, options: LightFiles) -> None:
     """light/sky.exr and .hdr, a full panorama; light/light.json with sun, haze and lamps."""
     folder = grown.out / "light"

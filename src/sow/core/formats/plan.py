@@ -16,6 +16,7 @@ from ..marks.shapes import way
 from ..planting.density import wished
 from ..planting.formed import form_of, sizes_of
 from .exporter import Grown, NoOptions, exporter
+from .glimpse import of_plan
 from .paper import (
     Drawing,
     Group,
@@ -283,7 +284,7 @@ def write_planting(folder: Path, build: Build) -> None:
     (folder / "density.json").write_text(json.dumps(legend, indent=1) + "\n")
 
 
-@exporter("planting", "Planting plan")
+@exporter("planting", "Planting plan", glimpse=of_plan)
 def planting_files(grown: Grown, options: NoOptions) -> None:
     """The plan as SVG and PDF, the schedule of kinds, density maps."""
     write_planting(grown.out / "planting", grown.build)

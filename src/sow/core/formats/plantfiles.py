@@ -14,6 +14,7 @@ from ..planting.plants import Plants
 from ..planting.sowing import Sowing
 from .exporter import Grown, exporter
 from .glb import kind_glb
+from .glimpse import of_places
 from .plants import called, table, write_csv
 from .raster import file_name
 from .rows import Column, Name, Number, text_rows
@@ -162,7 +163,7 @@ def write_plants(
             path.write_bytes(kind_glb(found, wears))
 
 
-@exporter("plants", "Plants", PlantFiles)
+@exporter("plants", "Plants", PlantFiles, of_places)
 def plant_files(grown: Grown, options: PlantFiles) -> None:
     """Positions as CSV, and in the forms that are ticked."""
     write_plants(grown.out, grown.build, grown.sown, options)

@@ -15,6 +15,7 @@ from ..document.entry import Strict
 from ..water.around import collars
 from .exporter import Grown, exporter
 from .glb import Glb
+from .glimpse import of_water
 from .raster import png_bytes
 from .water_mesh import add_waters
 
@@ -29,7 +30,7 @@ class WaterFiles(Strict):
     )
 
 
-@exporter("water", "Waters", WaterFiles)
+@exporter("water", "Waters", WaterFiles, of_water)
 def water_files(grown: Grown, options: WaterFiles) -> None:
     """Surfaces with their waves at a moment as glTF; depth in m (TIFF) and foam (PNG) over the
     grid; the flow of streams (PNG: red east, green north, 4 m/s at full, blue white water); the

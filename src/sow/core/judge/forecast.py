@@ -1,14 +1,13 @@
 """What a hand-over will make, before it is made: megabytes of its files and seconds of its work."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from ..cabinet import kind_of
 from ..cabinet.family import families
 from ..errors import SceneError
 from ..formats.ground_mesh import MOST_POSTS
-from ..formats.groundfiles import GroundFiles
 from ..formats.plan import MOST as MOST_SYMBOLS
-from ..formats.plantfiles import PlantFiles
 
 WALK_M_S = 1.3
 POST_BYTES = 7  # of the land's files, a post of the full grid
@@ -65,15 +64,16 @@ def files_megabytes(
     names: set[str],
     materials: int,
     posts: int,
-    ground_px: int,
-    ground: GroundFiles,
-    plants: PlantFiles,
+    options: dict[str, Any],
 ) -> float:
     """Megabytes of all files.
 
-    `counts` are the plants of each kind of each sowing; `posts` those of the whole grid. Bytes a
-    post, a plant and a texel are means over the sample scenes.
+    `counts` are the plants of each kind of each sowing; `posts` those of the whole grid; `options`
+    those of each exporter (`exporter.options_of`). Bytes a post, a plant and a texel are means over
+    the sample scenes.
     """
+    ground_px = options["scene"].ground_px
+    ground, plants = options["ground"], options["plants"]
     stand = sum(map(sum, counts))
     symbols = sum(min(n, MOST_SYMBOLS) for c in counts for n in c)
     land = posts * (2.67 + 1.43)
@@ -90,7 +90,14 @@ def files_megabytes(
         sum(map(file_megabytes, names)) * 1e6 if plants.kinds else 0
     )
     plan = symbols * 330 + 6e5 + posts * len(counts) * 0.16
-    return (land + weights + picture + textures + scene + listed + plan) / 1e6
+    usd, tiles = options["usd"], options["tiles"]
+    forms = (usd.folder + usd.package) * usd.wanted
+    kinds = sum(map(file_megabytes, names)) * 0.75e6
+    layers = forms * (stand * 45 + posts * 28 + usd.ground_px**2 * 1.4 + kinds + 0.6e6)
+    post = 1.5 * tiles.png + 2 * tiles.raw + 2.6 * tiles.tif + 5 * tiles.whole + 10 * tiles.survey
+    post += 0.34 * materials * tiles.weights
+    squares = posts * post * tiles.wanted
+    return (land + weights + picture + textures + scene + listed + plan + layers + squares) / 1e6
 
 
 def files_seconds(
@@ -98,14 +105,14 @@ def files_seconds(
     counts: list[list[int]],
     posts: int,
     materials: int,
-    ground_px: int,
-    ground: GroundFiles,
-    plants: PlantFiles,
+    options: dict[str, Any],
     names: int,
 ) -> float:
     """Seconds of work on a machine of the pace at which the constants were measured (2 cores);
     `land_s` is what the land itself takes on the grid.
     """
+    ground_px = options["scene"].ground_px
+    ground, plants = options["ground"], options["plants"]
     stand = sum(map(sum, counts))
     symbols = sum(min(n, MOST_SYMBOLS) for c in counts for n in c)
     return (
@@ -117,5 +124,7 @@ def files_seconds(
         + stand * (6.5e-6 + (3.5e-6 if plants.json_ else 0) + (5e-6 if plants.geojson else 0))
         + symbols * 3.2e-4
         + names * (0.12 if plants.kinds else 0.05)
+        + options["usd"].wanted * (stand * 8e-6 + posts * 4e-6 + names * 0.1 + 1)
+        + options["tiles"].wanted * posts * 4e-6
         + 0.6
     )

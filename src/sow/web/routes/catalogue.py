@@ -72,7 +72,11 @@ def catalogue():
         seasons=list(Scene.model_fields["season"].annotation.__args__),
         exporters=[
             ExporterFacts(
-                name=x.name, title=x.title, help=x.help, options=x.options.model_json_schema()
+                name=x.name,
+                title=x.title,
+                help=x.help,
+                options=x.options.model_json_schema(),
+                pictured=x.glimpse is not None,
             )
             for x in exporters.values()
         ],

@@ -2,12 +2,18 @@
 
 from flask import send_file
 
+from ...core.build import COMPUTING, Build
+from ...core.cache import key_of
+from ...core.formats.exporter import exporters
+from ...core.formats.raster import png_bytes
+from ...core.scene import read_scene
 from ...store import scenes
 from .. import jobs
 from ..api import route
 from ..forecasts import hand_over_megabytes, hand_over_seconds
+from ..kinds import fixed
 from ..shapes.files import HandOver, HandOverForecast, Job
-from ..working import document_of
+from ..working import BYTES, WORK, Stored, document_of
 
 
 @route("POST", "/api/scenes/<int:scene>/hand-overs", body=HandOver, answer=Job)
@@ -31,6 +37,23 @@ def forecast_hand_over(scene, body):
         plants=stand,
         triangles=2 * (grid.nx - 1) * (grid.ny - 1),
     )
+
+
+@route("GET", "/api/scenes/<int:scene>/exporters/<name>.png")
+def exporter_picture(scene, name):
+    """A small picture of what an exporter writes of the scene as it is kept."""
+    found = exporters.get(name)
+    if found is None or found.glimpse is None:
+        raise scenes.Missing(f"a picture of the files “{name}”")
+    document = read_scene(scenes.state(scene).document)
+    build = Build(document, document.plot.draft_grid(), WORK, Stored())
+    key = key_of("glimpse", name, build.content_key())
+
+    def draw():
+        with COMPUTING:
+            return png_bytes(found.glimpse(build))
+
+    return fixed(BYTES.once(key, draw), "image/png")
 
 
 @route("GET", "/api/hand-overs/<job>", answer=Job)

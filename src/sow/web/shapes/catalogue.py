@@ -1,5 +1,7 @@
 """Everything that a scene can be made of, as the core offers it."""
 
+from pydantic import Field
+
 from .shape import Shape
 
 
@@ -63,6 +65,7 @@ class ExporterFacts(Shape):
     title: str
     help: str
     options: dict
+    pictured: bool = Field(False, description="Whether a scene has a picture of what it writes.")
 
 
 class LeftOut(Shape):

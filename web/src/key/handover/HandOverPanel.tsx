@@ -44,24 +44,30 @@ function Panel({ id }: { id: number }) {
       {exporters.map((x) => {
         const model = { properties: {}, ...x.options };
         const asks = Object.keys(model.properties).length > 0;
-        return asks ? (
-          <Fold
-            key={x.name}
-            title={x.title}
-            note={noteOf(model, withDefaults(model, files[x.name] ?? {}))}
-          >
-            <p className="text-[11.5px] text-soft">{x.help}</p>
-            <div data-exporter={x.name}>
-              <Options
-                model={model}
-                values={files[x.name] ?? {}}
-                onChange={(values) => setFiles({ ...files, [x.name]: values })}
-              />
+        return (
+          <div key={x.name} className="mt-1 flex items-start gap-2">
+            <Glimpse scene={id} name={x.name} pictured={!!x.pictured} />
+            <div className="min-w-0 grow">
+              {asks ? (
+                <Fold
+                  title={x.title}
+                  note={noteOf(model, withDefaults(model, files[x.name] ?? {}))}
+                >
+                  <p className="text-[11.5px] text-soft">{x.help}</p>
+                  <div data-exporter={x.name}>
+                    <Options
+                      model={model}
+                      values={files[x.name] ?? {}}
+                      onChange={(values) => setFiles({ ...files, [x.name]: values })}
+                    />
+                  </div>
+                </Fold>
+              ) : (
+                <div className="border-t border-rule/70 pt-[2px]" title={x.help}>
+                  <b>{x.title}</b> <span className="text-soft">{x.help}</span>
+                </div>
+              )}
             </div>
-          </Fold>
-        ) : (
-          <div key={x.name} className="mt-1 border-t border-rule/70 pt-[2px]" title={x.help}>
-            <b>{x.title}</b> <span className="text-soft">{x.help}</span>
           </div>
         );
       })}
@@ -76,6 +82,19 @@ function Panel({ id }: { id: number }) {
         </span>
       </div>
     </div>
+  );
+}
+
+/** A small picture of what an exporter writes of the scene as it is kept. */
+function Glimpse({ scene, name, pictured }: { scene: number; name: string; pictured: boolean }) {
+  const revision = usePage((s) => s.state?.revision);
+  if (!pictured) return <span className="w-[48px] shrink-0" />;
+  return (
+    <img
+      alt=""
+      src={`${urls.exporterPicture(scene, name)}?of=${revision}`}
+      className="h-[36px] w-[48px] shrink-0 border border-ink object-cover"
+    />
   );
 }
 

@@ -12,6 +12,7 @@ from ...air.light_of import REST_ROWS
 from ...document.entry import Strict
 from ...errors import SceneError
 from ..exporter import Grown, exporter
+from ..glimpse import of_scene
 from ..ground_mesh import GroundForm
 from ..lightfiles import exr_bytes_of
 from ..package import travelling
@@ -41,7 +42,7 @@ class UsdFiles(GroundForm, _Forms):
     """How the scene is written as USD."""
 
 
-@exporter("usd", "USD", UsdFiles)
+@exporter("usd", "USD", UsdFiles, of_scene)
 def usd_files(grown: Grown, options: UsdFiles) -> None:
     """Ground, water, plants, pieces, light and cameras as USD layers and as one package."""
     if not options.wanted:

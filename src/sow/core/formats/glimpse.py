@@ -1,0 +1,108 @@
+"""Small pictures of what the files of a hand-over hold, for its panel: each on a coarse grid."""
+
+import cv2
+import numpy as np
+
+from ..air.light_of import DRAFT_ROWS
+from ..build import Build
+from ..cabinet.kind import srgb_bytes
+from ..planting.density import ground_mask
+from ..planting.sowing import seen_colour
+from ..shots.sketch import from_above
+from ..surface.relief import PAPER
+
+WIDE_PX = 96
+TILES = 4  # squares along a side that stand for tiles
+DEEPEST_M = 6.0  # of the blues of water
+DOTS = 700  # on a picture of plants
+SLATE = np.array((70, 104, 122), np.float32)
+
+
+def fitted(picture: np.ndarray) -> np.ndarray:
+    """A picture of any size as uint8, WIDE_PX wide."""
+    rows = max(1, round(WIDE_PX * picture.shape[0] / picture.shape[1]))
+    small = cv2.resize(picture.astype(np.float32), (WIDE_PX, rows), interpolation=cv2.INTER_AREA)
+    return np.clip(np.rint(small), 0, 255).astype(np.uint8)
+
+
+def of_heights(build: Build) -> np.ndarray:
+    """The heightmap: from black at the lowest to white at the highest."""
+    heights = build.heights
+    share = (heights - heights.min()) / max(float(np.ptp(heights)), 1e-6)
+    return fitted(np.repeat(share[..., None] * 255, 3, 2))
+
+
+def of_tiles(build: Build) -> np.ndarray:
+    """The heightmap, ruled into squares."""
+    out = of_heights(build)
+    for k in range(1, TILES):
+        for axis, length in enumerate(out.shape[:2]):
+            line = np.moveaxis(out, axis, 0)[length * k // TILES]
+            line[:] = 255 - line // 2
+    return out
+
+
+def of_weights(build: Build) -> np.ndarray:
+    """Which material covers the most of each place, each in its own colour."""
+    shares = build.ground()
+    if not len(shares):
+        return fitted(np.broadcast_to(PAPER, (*build.grid.shape, 3)))
+    colours = srgb_bytes(np.array(build.means())).astype(np.float32)
+    return fitted(colours[shares.argmax(0)])
+
+
+def of_scene(build: Build) -> np.ndarray:
+    """The clothed and planted land from above."""
+    shares = build.ground()
+    tone = np.broadcast_to(PAPER * 0.85, (*build.grid.shape, 3))
+    if len(shares):
+        colour = np.einsum("nyx,nc->yxc", shares, np.array(build.means()))
+        tone = np.clip(colour, 0, 1) ** (1 / 2.2) * 255
+    cover = build.plant_cover()
+    grown = np.clip(cover[..., :3], 0, 1) ** (1 / 2.2) * 255
+    tone = tone + cover[..., 3:] * (grown - tone)
+    return from_above(build.heights, build.grid.spacing, build.water()[0], tone, WIDE_PX)
+
+
+def of_water(build: Build) -> np.ndarray:
+    """How deep the still waters are, in slate on paper."""
+    level = build.water()[0]
+    depth = np.where(np.isfinite(level), np.maximum(level - build.heights, 0), 0)
+    share = np.minimum(depth / DEEPEST_M, 1)[..., None] ** 0.5
+    return fitted(PAPER + (SLATE - PAPER) * share)
+
+
+def of_light(build: Build) -> np.ndarray:
+    """The sky all round, from the horizon up."""
+    sky = build.daylight(DRAFT_ROWS).sky
+    upper = sky[: sky.shape[0] // 2]
+    return fitted(srgb_bytes(upper / (upper + np.median(upper.mean(-1)) * 1.5)))
+
+
+def of_places(build: Build) -> np.ndarray:
+    """Dots where plants may stand, in the colours of their kinds; none is placed for it."""
+    return _dotted(build, 0)
+
+
+def of_plan(build: Build) -> np.ndarray:
+    """Rings where plants may stand, as on a plan."""
+    return _dotted(build, 2)
+
+
+def _dotted(build: Build, ring_px: int) -> np.ndarray:
+    rows = max(1, round(WIDE_PX * build.grid.ny / build.grid.nx))
+    out = np.empty((rows, WIDE_PX, 3), np.uint8)
+    out[:] = PAPER
+    site = build.site()
+    shown = [(i, s) for i, s in enumerate(build.scene.planting) if s.on]
+    for i, sowing in shown:
+        held = ground_mask(sowing, site, f"planting.{i}")
+        held = np.ones(build.grid.shape, np.float32) if held is None else held
+        colour = srgb_bytes(np.array(seen_colour(build.names(i)[0]))).tolist()
+        random = np.random.default_rng(i)
+        u, v = random.random((2, DOTS // len(shown)))
+        row, column = (u * held.shape[0]).astype(int), (v * held.shape[1]).astype(int)
+        there = random.random(len(u)) < held[row, column]
+        for y, x in zip((u[there] * rows).astype(int), (v[there] * WIDE_PX).astype(int)):
+            cv2.circle(out, (int(x), int(y)), ring_px, colour, 1)
+    return out

@@ -1,0 +1,69 @@
+"""Small pictures of what a hand-over writes."""
+
+import io
+import unittest
+
+import numpy as np
+from PIL import Image
+
+from sow.core.formats.exporter import exporters
+from sow.core.formats.glimpse import WIDE_PX, of_heights, of_plan, of_water, of_weights
+from sow.core.surface.relief import PAPER
+from tests.served import ask
+from tests.small import build_of
+from tests.test_store import new
+
+GROUND = [
+    {"id": "t", "name": "Turf", "ground": "turf"},
+    {
+        "id": "white",
+        "name": "Snow",
+        "ground": "snow",
+        "where": [{"kind": "height", "low": 5, "high": 99, "soft": 0.1}],
+        "broken": 0,
+    },
+]
+LAKE = {"id": "l", "name": "Lake", "reach": "everywhere", "level_m": 0}
+WOOD = {"id": "w", "name": "Wood", "mix": [{"kind": "birch"}], "density": 2}
+
+
+class Glimpses(unittest.TestCase):
+    def test_each_exporter_of_our_own_has_one_and_they_differ(self):
+        build = build_of(ground=GROUND, water=[LAKE], planting=[WOOD])
+        pictures = {n: x.glimpse(build) for n, x in exporters.items() if x.glimpse is not None}
+        self.assertEqual(
+            set(pictures),
+            {
+                *("heights", "ground", "plants", "planting"),
+                *("scene", "usd", "light", "water", "tiles"),
+            },
+        )
+        for name, picture in pictures.items():
+            self.assertEqual((picture.dtype, picture.shape[1:]), (np.uint8, (WIDE_PX, 3)), name)
+        differ = {p.tobytes() for n, p in pictures.items() if n != "usd"}
+        self.assertEqual(len(differ), len(pictures) - 1)
+
+    def test_they_show_what_is_there(self):
+        build = build_of(ground=GROUND, water=[LAKE], planting=[WOOD])
+        heights = build.heights
+        grey = of_heights(build)[..., 0].astype(float)
+        row, column = np.unravel_index(np.argmax(heights), heights.shape)
+        k = WIDE_PX / heights.shape[1]
+        self.assertGreater(grey[int(row * k), int(column * k)], 240)
+        white = of_weights(build).min(2) > 180
+        self.assertAlmostEqual(float(white.mean()), float((heights > 5).mean()), delta=0.04)
+        wet = np.abs(of_water(build) - PAPER).sum(2) > 6
+        self.assertAlmostEqual(float(wet.mean()), float((heights < 0).mean()), delta=0.06)
+        bare = build_of(planting=[{**WOOD, "where": [{"kind": "height", "low": 5e3, "high": 6e3}]}])
+        self.assertTrue((of_plan(bare) == PAPER.astype(np.uint8)).all())
+
+    def test_the_server_gives_them_of_a_scene(self):
+        scene = new(land=[{"id": "n", "name": "n", "kind": "noise"}])
+        status, png = ask("GET", f"/api/scenes/{scene['id']}/exporters/heights.png")
+        self.assertEqual(status, 200)
+        self.assertEqual(Image.open(io.BytesIO(png)).size[0], WIDE_PX)
+        self.assertEqual(ask("GET", f"/api/scenes/{scene['id']}/exporters/none.png")[0], 404)
+
+
+if __name__ == "__main__":
+    unittest.main()
