@@ -16,7 +16,7 @@ import OpenEXR
 import tifffile
 
 from sow.core.cabinet import kinds
-from sow.core.formats.glb import kind_glb
+from sow.core.formats.kind_glb import kind_glb
 from sow.core.plot import Plot
 
 PLOT = Plot(width_m=400, depth_m=300, posts=257).model_dump(mode="json")

@@ -29,7 +29,7 @@ from sow.core.cabinet import kinds
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.formats.folder import open_scene
-from sow.core.formats.glb import kind_glb
+from sow.core.formats.kind_glb import kind_glb
 from sow.core.formats.raster import read_raster
 from sow.core.scene import read_scene
 

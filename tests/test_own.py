@@ -22,7 +22,8 @@ from sow.core.cabinet.mesh import Mesh
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.formats.exporter import options_of
-from sow.core.formats.glb import as_raster, from_raster, kind_glb, kind_of_glb
+from sow.core.formats.glb import as_raster, from_raster
+from sow.core.formats.kind_glb import kind_glb, kind_of_glb
 from sow.core.formats.model import read_model
 from sow.core.formats.ownkind import OwnKind, OwnSurface, facts_of, made, model_glb, simplified
 from sow.core.formats.package import read_package, write_package

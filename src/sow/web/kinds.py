@@ -10,7 +10,8 @@ from ..core.cabinet import kind_of, kinds, own_kind
 from ..core.cabinet.kind import GONE, MARK, Kind
 from ..core.document.text import Name, plain_text
 from ..core.formats.exhibit import Exhibit, exhibit
-from ..core.formats.glb import as_raster, from_raster, kind_of_glb
+from ..core.formats.glb import as_raster, from_raster
+from ..core.formats.kind_glb import kind_of_glb
 from ..core.formats.ownkind import OwnKind, OwnSurface, model_glb
 from ..core.scene import read_scene
 from ..store import parts as kept_parts

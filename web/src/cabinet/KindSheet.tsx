@@ -10,6 +10,7 @@ import { refreshCabinet } from "../state/catalogue";
 import { edit } from "../state/edits";
 import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
+import { ReadAgain, ReplacedTable } from "./ReadAgain";
 import { Turning } from "./Turning";
 import { putInto } from "./ownDrawers";
 
@@ -19,6 +20,7 @@ export function KindSheet({ name, look }: { name: string; look: string }) {
   const [facts, setFacts] = useState<KindFacts | null>(null);
   const revision = usePage((s) => s.state?.revision);
   const drawers = usePage((s) => s.cabinet!.drawers);
+  const replaced = usePage((s) => s.cabinetAt?.replaced);
   useEffect(() => {
     const halt = new AbortController();
     calls
@@ -155,7 +157,7 @@ export function KindSheet({ name, look }: { name: string; look: string }) {
         </div>
       )}
       {line.part !== null && facts?.settings && (
-        <div className="mt-1 flex gap-1">
+        <div className="mt-1 flex flex-wrap gap-1">
           <button
             className="btn"
             data-change-kind
@@ -181,11 +183,13 @@ export function KindSheet({ name, look }: { name: string; look: string }) {
           >
             Change…
           </button>
+          <ReadAgain line={line} facts={facts} />
           <button className="btn" data-take-out onClick={takeOut}>
             Take out
           </button>
         </div>
       )}
+      {replaced && <ReplacedTable rows={replaced} />}
       <div className="mt-2 border-t border-rule pt-1 text-[12px]" data-used>
         {!facts ? (
           "…"

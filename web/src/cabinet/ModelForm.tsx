@@ -5,9 +5,10 @@ import { NumberField } from "../controls/NumberField";
 import { Range } from "../controls/Range";
 import { shown } from "../document/numbers";
 import { refreshCabinet } from "../state/catalogue";
-import { edit } from "../state/edits";
 import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
+import { replaceKind } from "./ownModels";
+import { SurfaceForm } from "./SurfaceForm";
 
 /**
  * How a model becomes a kind: its name and drawer, upright, size and origin, and what is changed of
@@ -27,17 +28,7 @@ export function ModelForm({ model, part }: { model: ModelAnswer; part: number | 
       const made = await calls.makeKind(model.source, { settings: s, part });
       await refreshCabinet();
       // what was made anew replaces the old one in this scene
-      if (
-        part !== null &&
-        before &&
-        before !== made.kind.name &&
-        JSON.stringify(get().doc).includes(`"${before}"`)
-      )
-        await edit(`${s.label}: changed`, (d) => {
-          for (const x of d.planting)
-            for (const p of x.mix) if (p.kind === before) p.kind = made.kind.name;
-          for (const p of d.pieces) if (p.kind === before) p.kind = made.kind.name;
-        });
+      if (part !== null && before) await replaceKind(before, made.kind.name, `${s.label}: changed`);
       set({
         cabinetAt: { drawer: "own", kind: made.kind.name },
         told: made.told.length ? made.told.join(" ") : null,
@@ -49,7 +40,7 @@ export function ModelForm({ model, part }: { model: ModelAnswer; part: number | 
     }
   };
   const surface = (i: number, v: object) =>
-    change({ surfaces: s.surfaces.map((x, k) => (k === i ? { ...x, ...v } : x)) });
+    change({ surfaces: s.surfaces!.map((x, k) => (k === i ? { ...x, ...v } : x)) });
   return (
     <div data-model-form>
       <b className="font-show text-[16px]">
@@ -167,39 +158,14 @@ export function ModelForm({ model, part }: { model: ModelAnswer; part: number | 
         onDrag={(v) => change({ most_triangles: Math.round(v) })}
         onKeep={(v) => change({ most_triangles: Math.round(v) })}
       />
-      {s.surfaces.map((x, i) => (
-        <div key={i} className="mt-1 border-t border-rule/70 pt-1" data-surface={i}>
-          <div className="flex items-center justify-between gap-2">
-            <b className="truncate font-normal">{model.surfaces[i] ?? `surface ${i + 1}`}</b>
-            <input
-              type="color"
-              aria-label={`Tint of surface ${i + 1}`}
-              value={x.tint}
-              className="h-[18px] w-9 border border-ink bg-paper p-0"
-              onChange={(e) => surface(i, { tint: e.target.value })}
-            />
-          </div>
-          <div className="flex items-center justify-between text-[12px]">
-            <span>
-              lightness{" "}
-              <NumberField
-                label={`Lightness of surface ${i + 1}`}
-                value={x.bright}
-                unit="%"
-                onKeep={(v) => surface(i, { bright: Math.min(400, Math.max(10, v)) })}
-              />
-            </span>
-            <span title="Light that comes through, as through leaves">
-              light through{" "}
-              <NumberField
-                label={`Light through surface ${i + 1}`}
-                value={x.light}
-                unit="%"
-                onKeep={(v) => surface(i, { light: Math.min(100, v) })}
-              />
-            </span>
-          </div>
-        </div>
+      {s.surfaces!.map((x, i) => (
+        <SurfaceForm
+          key={i}
+          name={model.surfaces[i] ?? `surface ${i + 1}`}
+          number={i + 1}
+          surface={x}
+          onChange={(v) => surface(i, v)}
+        />
       ))}
       <div className="mt-3 flex justify-end gap-2">
         <button className="btn" onClick={() => set({ cabinetAt: { drawer: "own", kind: null } })}>

@@ -136,6 +136,8 @@ export interface Page {
     part?: number;
     /** A scene is to be cut out as a model. */
     exhibit?: boolean;
+    /** What reading the kind's file again replaced. */
+    replaced?: { what: string; before: string; now: string }[];
   } | null;
   several: Set<string>;
   playing: boolean;

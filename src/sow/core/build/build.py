@@ -17,7 +17,8 @@ from ..air.things.lamp import LampLight
 from ..cabinet import grounds, own_ground, own_kind
 from ..cache import Cache, key_of
 from ..errors import SceneError
-from ..formats.glb import from_raster, kind_of_glb
+from ..formats.glb import from_raster
+from ..formats.kind_glb import kind_of_glb
 from ..land.base import Below, Frame, Step, join, landforms, processes
 from ..marks.shapes import clear_of, way
 from ..planting.density import forecast, ground_mask, refuse_too_many

@@ -39,6 +39,17 @@ class Shape:
 
 
 @dataclass(frozen=True)
+class Finish:
+    """How a surface shines, each 0..1: how rough it is, how much it is a metal, how much light goes
+    straight through as through a pane.
+    """
+
+    rough: float = 0.9
+    metal: float = 0.0
+    glass: float = 0.0
+
+
+@dataclass(frozen=True)
 class Kind:
     """A plant, stone or figure.
 
@@ -46,7 +57,8 @@ class Kind:
     colour seen from afar; `cover_m2` the ground that one hides. `nearest(look, variant, share)`
     gives it leaf by leaf, for stills that see it nearer than `nearest_m`, its limbs as coarse as a
     `share` of its leaves asks. With `thins` it has further such builds for any distance. `sheds`
-    makes a patch of what it lets fall, of a radius in m, as dense as is asked.
+    makes a patch of what it lets fall, of a radius in m, as dense as is asked. `finish` is that of
+    each of its surfaces, none where all are dull.
     """
 
     name: str
@@ -67,6 +79,7 @@ class Kind:
     nearest_m: float = 0.0
     thins: bool = False
     sheds: Callable[[np.random.Generator, float, float], list[Part]] | None = None
+    finish: tuple[Finish, ...] = ()
 
     def footing(self) -> tuple[tuple[float, float, float], ...]:
         """Discs on the ground that nothing else may stand in, at size 1: metres east and north of

@@ -12,7 +12,7 @@ from ..air.light_of import DRAFT_ROWS
 from ..build import Build
 from ..build.far_rings import far_rings
 from ..cabinet import worn
-from ..cabinet.kind import srgb_bytes
+from ..cabinet.kind import Finish, srgb_bytes
 from ..document.fields import shown
 from ..planting.formed import sizes_of
 from ..planting.plants import Plants
@@ -21,6 +21,7 @@ from ..shots.shot import axes, eye_over, field_of_view, focus_of
 from ..surface.bake import baked
 from .card_mesh import add_cards
 from .exporter import Grown, exporter
+from .finish import Dress, dressing
 from .glb import Glb, unit_normals, y_up
 from .glimpse import of_scene
 from .ground_mesh import GroundForm, GroundMesh, ground_mesh
@@ -159,40 +160,27 @@ class _Shapes:
     def __init__(self, out: Glb):
         self.out = out
         self.meshes: dict[tuple[str, int], int] = {}
-        self.materials: dict[str, tuple[int, int | None]] = {}
+        self.dresses: dict[str, Dress] = {}
 
     def mesh(self, kind: str, variant: int) -> int:
         """The index of a kind's mesh, by the name that a mix gives it."""
         if (kind, variant) not in self.meshes:
             base, wears, _ = worn(kind)
             mesh = base.shape(wears).levels[variant][0]
-            if kind not in self.materials:
-                self.materials[kind] = self._materials(kind, bool((mesh.uv >= 0).any()))
+            if kind not in self.dresses:
+                self.dresses[kind] = self._dress(kind, bool((mesh.uv >= 0).any()))
             self.meshes[kind, variant] = self.out.meshes(
-                f"{called(kind.split('~')[0])} {variant}",
-                self.out.dress(mesh, *self.materials[kind]),
+                f"{called(kind.split('~')[0])} {variant}", self.dresses[kind](mesh)
             )
         return self.meshes[kind, variant]
 
-    def _materials(self, kind: str, has_sheet: bool) -> tuple[int, int | None]:
-        """The material of what is modelled, and that of what is cut from the kind's sheet."""
+    def _dress(self, kind: str, has_sheet: bool) -> Dress:
         base, wears, tint = worn(kind)
-        look: dict[str, float | list[float]] = {"metallicFactor": 0, "roughnessFactor": 0.9}
-        if tint is not None:
-            look["baseColorFactor"] = [*(min(float(v), 1.0) for v in tint), 1.0]
+        factor = None if tint is None else [*(min(float(v), 1.0) for v in tint), 1.0]
         sheet = None
         if has_sheet:
             sheet = self.out.texture(png_bytes(base.shape(wears).sheet), kind)
-        plain = self.out.material(name=kind, pbrMetallicRoughness=look, doubleSided=True)
-        if sheet is None:
-            return plain, None
-        return plain, self.out.material(
-            name=f"{kind} sheet",
-            pbrMetallicRoughness={**look, "baseColorTexture": {"index": sheet}},
-            doubleSided=True,
-            alphaMode="MASK",
-            alphaCutoff=0.4,
-        )
+        return dressing(self.out, base, kind, sheet, Finish(), factor)
 
 
 def _add_sown(

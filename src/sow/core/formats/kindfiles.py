@@ -10,7 +10,8 @@ from ..cabinet.kind import Kind, srgb_bytes
 from ..cabinet.measures import MEASURES, measured
 from ..errors import SceneError
 from ..picture.kind_sheet import TURNS, kind_sheet, sheet_png
-from .glb import Glb, kind_glb
+from .glb import Glb
+from .kind_glb import kind_glb
 from .raster import png_bytes
 
 REPEATS = 10497  # glTF's sampler that lays a picture side by side

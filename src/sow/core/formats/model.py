@@ -3,15 +3,16 @@ checked before anything is unpacked.
 """
 
 import io
+import json
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import trimesh
 from PIL import Image
 from trimesh.visual.color import ColorVisuals
 
-from ..cabinet.kind import linear
+from ..cabinet.kind import Finish, linear
 from .model_check import check_glb, check_obj, few, refuse
 
 MOST_BYTES = 256 << 20
@@ -21,14 +22,15 @@ PICTURE_PX = 1024  # larger pictures are shrunk to this as they come in
 
 @dataclass
 class Surface:
-    """A material of a model: linear colour, a picture (uint8 RGBA) or none, and whether its clear
-    parts are cut out.
+    """A material of a model: linear colour, a picture (uint8 RGBA) or none, whether its clear
+    parts are cut out, and how it shines.
     """
 
     name: str
     colour: tuple[float, float, float] = (1.0, 1.0, 1.0)
     picture: np.ndarray | None = None
     cut: bool = False
+    finish: Finish = Finish()
 
 
 @dataclass
@@ -135,6 +137,10 @@ def _surface(visual, number: int) -> Surface:
             _three(factor),
             None if image is None else _picture(image),
             material.alphaMode in ("MASK", "BLEND"),
+            Finish(
+                0.9 if material.roughnessFactor is None else float(material.roughnessFactor),
+                float(material.metallicFactor or 0),
+            ),
         )
     image = getattr(material, "image", None)
     plain = np.asarray(material.diffuse)[:3] if image is None else np.full(3, 255)
@@ -145,6 +151,20 @@ def _surface(visual, number: int) -> Surface:
         picture,
         picture is not None and bool((picture[..., 3] < 250).any()),
     )
+
+
+def _panes(data: bytes) -> dict[str, float]:
+    """How much light goes straight through the materials of a GLB, by name, which the library that
+    reads it leaves out.
+    """
+    size = int.from_bytes(data[12:16], "little")
+    out = {}
+    for material in json.loads(data[20 : 20 + size]).get("materials", []):
+        told = material.get("extensions", {}).get("KHR_materials_transmission", {})
+        share = told.get("transmissionFactor", 0)
+        if isinstance(share, int | float) and share > 0:
+            out[str(material.get("name", ""))[:60]] = min(float(share), 1.0)
+    return out
 
 
 def _loaded(data: bytes, kind: str, files: _Beside | None) -> trimesh.Scene:
@@ -213,13 +233,18 @@ def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -
             "Simplify it or shrink its pictures.",
         )
     files = _Beside(beside or {})
+    panes: dict[str, float] = {}
     if data[:4] == b"glTF" or name.lower().endswith(".glb"):
         check_glb(data)
         found = _loaded(data, "glb", None)
+        panes = _panes(data)
     else:
         check_obj(data, name)
         found = _loaded(data, "obj", files)
     parts, surfaces = _placed(found)
+    for surface in surfaces:
+        if surface.name in panes:
+            surface.finish = replace(surface.finish, glass=panes[surface.name])
     if not parts:
         raise refuse(
             "The model holds no mesh.",

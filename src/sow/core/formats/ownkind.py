@@ -3,6 +3,7 @@ pictures gathered on one sheet, levels by simplification.
 """
 
 import math
+from dataclasses import replace
 from typing import Literal
 
 import cv2
@@ -13,16 +14,20 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
+from ..cabinet import grounds, known
 from ..cabinet.draw import add_cards, empty_sheet, picture
 from ..cabinet.family import families
-from ..cabinet.kind import Kind, Shape, linear
+from ..cabinet.kind import Finish, Kind, Shape, linear
 from ..cabinet.mesh import Mesh, far_card, smooth_normals
 from ..document.text import Name
 from ..errors import SceneError
-from .glb import Glb, kind_glb
-from .model import Model
+from .finish import finished_look
+from .glb import Glb
+from .kind_glb import kind_glb
+from .model import Model, Part, Surface
 from .raster import png_bytes
 
+DULL = 0.7  # roughness from which on a surface shines no more than what grows
 SIDE = 512  # of the sheet's half that holds pictures
 
 
@@ -34,6 +39,27 @@ class OwnSurface(BaseModel):
     bright: float = Field(100, ge=10, le=400)
     light: float = Field(0, ge=0, le=100, description="Light that comes through, %.")
     cut: bool | None = Field(None, description="Clear parts are cut out; none: as in the file.")
+    rough: float | None = Field(None, ge=1, le=100, description="%; none: as in the file.")
+    metal: float | None = Field(None, ge=0, le=100, description="%; none: as in the file.")
+    glass: float | None = Field(
+        None, ge=0, le=100, description="Light straight through, as of a pane, %; as in the file."
+    )
+    ground: str = Field("", max_length=60, description="A ground laid in its picture's place.")
+    ground_m: float = Field(2, ge=0.05, le=50, description="Its repeat, m.")
+
+    @field_validator("ground")
+    @classmethod
+    def _known_ground(cls, name):
+        return known("ground", name) if name else name
+
+    def finish(self, own: Finish) -> Finish:
+        """How the surface shines: as it is set, else as the file has it."""
+        percent = lambda value, usual: usual if value is None else value / 100
+        return Finish(
+            percent(self.rough, own.rough),
+            percent(self.metal, own.metal),
+            percent(self.glass, own.glass),
+        )
 
 
 class OwnKind(BaseModel):
@@ -64,14 +90,16 @@ def model_glb(model: Model) -> bytes:
     """
     out, materials = Glb(), []
     for s in model.surfaces:
-        look = {"metallicFactor": 0, "roughnessFactor": 0.9, "baseColorFactor": [*s.colour, 1.0]}
+        finish = finished_look(out, s.finish)
+        look = finish["pbrMetallicRoughness"]
+        look["baseColorFactor"] = [*s.colour, 1.0]
         if s.picture is not None:
             look["baseColorTexture"] = {"index": out.texture(png_bytes(s.picture), s.name)}
         materials.append(
             out.material(
                 name=s.name,
-                pbrMetallicRoughness=look,
                 doubleSided=True,
+                **finish,
                 **({"alphaMode": "MASK", "alphaCutoff": 0.4} if s.cut else {}),
             )
         )
@@ -85,6 +113,17 @@ def model_glb(model: Model) -> bytes:
         )
         out.node(name=f"part {i:04}", mesh=out.meshes(f"part {i:04}", [primitive]))
     return out.data()
+
+
+def _guessed(surface: Surface) -> OwnSurface:
+    """The settings of a surface as its file has it."""
+    finish = surface.finish
+    return OwnSurface(
+        light=50 if surface.cut else 0,
+        rough=max(1, round(finish.rough * 100)),
+        metal=round(finish.metal * 100),
+        glass=round(finish.glass * 100),
+    )
 
 
 def facts_of(model: Model) -> dict:
@@ -115,7 +154,7 @@ def facts_of(model: Model) -> dict:
         family="shrub" if any(leafy) else "thing",
         up=up,
         scale=scale,
-        surfaces=[OwnSurface(light=50 if s.cut else 0) for s in model.surfaces],
+        surfaces=[_guessed(s) for s in model.surfaces],
     )
     return {
         "triangles": model.triangles,
@@ -287,6 +326,46 @@ def _not_grown(look: str) -> Shape:
     raise NotImplementedError("a kind of a file brings its shape with it")
 
 
+def _finishes(model: Model, settings: OwnKind) -> tuple[Finish, ...]:
+    """The finish of each surface; none at all where every one is as dull as what grows."""
+    found = tuple(own.finish(s.finish) for own, s in zip(settings.surfaces, model.surfaces))
+    dull = all(f.rough >= DULL and not f.metal and not f.glass for f in found)
+    return () if dull else found
+
+
+def _exchanged(model: Model, asked: list[OwnSurface], scale: float) -> Model:
+    """The model with grounds of the cabinet in place of its own pictures, where they are asked for;
+    they are laid over its faces from three sides. A unit of the file is `scale` m.
+    """
+    surfaces = list(model.surfaces)
+    parts = list(model.parts)
+    for i, own in enumerate(asked):
+        if not own.ground:
+            continue
+        picture = grounds[own.ground].maps()[0].copy()
+        picture[..., 3] = 255
+        surfaces[i] = replace(surfaces[i], picture=picture, colour=(1.0, 1.0, 1.0), cut=False)
+        parts = [_boxed(p, own.ground_m / scale) if p.surface == i else p for p in parts]
+    return replace(model, parts=parts, surfaces=surfaces)
+
+
+def _boxed(part: Part, repeat: float) -> Part:
+    """A part whose uv lie over it from the side that each of its faces looks to; `repeat` is in the
+    units of the file.
+    """
+    corners = part.positions[part.faces]
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    side = np.abs(normal).argmax(1)
+    across, along = np.array([1, 0, 0])[side], np.array([2, 2, 1])[side]
+    row = np.arange(len(corners))[:, None]
+    corner = np.arange(3)[None, :]
+    uv = np.stack([corners[row, corner, across[:, None]], corners[row, corner, along[:, None]]], -1)
+    faces = np.arange(3 * len(corners)).reshape(-1, 3)
+    colour = None if part.colour is None else part.colour[part.faces].reshape(-1, 3)
+    places = uv.reshape(-1, 2) - uv.reshape(-1, 2).min(0)
+    return Part(corners.reshape(-1, 3), faces, places / repeat, colour, part.surface)
+
+
 def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
     """The kind as a GLB with its levels, and what was noticed.
 
@@ -298,6 +377,7 @@ def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
         *(OwnSurface(light=50 if s.cut else 0) for s in model.surfaces[len(settings.surfaces) :]),
     ]
     settings = settings.model_copy(update={"surfaces": asked})
+    model = _exchanged(model, asked, settings.scale)
     sheet, cells, repeats = _sheet(model, asked, told)
     parts = _meshes(model, settings, cells, repeats)
     every = np.concatenate([m.positions for m in parts])
@@ -353,5 +433,6 @@ def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
         tags=settings.tags,
         feet=() if leafy else _feet(near, height),
         surfaces=tuple(s.name for s in model.surfaces),
+        finish=_finishes(model, settings),
     )
     return kind_glb(kind, shape=Shape([levels], sheet, tuple(far))), told

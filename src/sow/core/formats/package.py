@@ -19,7 +19,8 @@ from ..build import Rasters
 from ..errors import SceneError
 from ..scene import Scene, read_scene
 from .elevation import read_elevation
-from .glb import as_raster, from_raster, kind_of_glb
+from .glb import as_raster, from_raster
+from .kind_glb import kind_of_glb
 from .raster import png_bytes
 
 FORMAT = "sow-package-1"

@@ -13,8 +13,8 @@ from ..document.entry import Strict
 from ..planting.plants import Plants
 from ..planting.sowing import Sowing
 from .exporter import Grown, exporter
-from .glb import kind_glb
 from .glimpse import of_places
+from .kind_glb import kind_glb
 from .plants import called, table, write_csv
 from .raster import file_name
 from .rows import Column, Name, Number, text_rows

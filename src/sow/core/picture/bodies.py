@@ -14,7 +14,8 @@ class Surface:
     along u). `through` 0..1 is the part of the diffuse light that comes through (leaves). `rough`
     0..1, or a picture of it (rows, columns); `mirrors` is whether it reflects as a smooth skin of
     water does; `wet` a picture of how wet it is, 0..1 (rows, columns); `tiles` tells that its
-    picture repeats.
+    picture repeats. What `shines` is as `rough` as it says, and a metal or glass as far as `metal`
+    and `glass` (0..1) say.
     """
 
     picture: np.ndarray | None = None
@@ -24,6 +25,9 @@ class Surface:
     mirrors: bool = False
     wet: np.ndarray | None = None
     tiles: bool = False
+    metal: float = 0.0
+    glass: float = 0.0
+    shines: bool = False
 
 
 @dataclass(frozen=True)

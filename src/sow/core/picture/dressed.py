@@ -10,7 +10,7 @@ import numpy as np
 from ..cabinet import kind_of, worn
 from ..cabinet.family import families
 from ..cabinet.keep import from_folder
-from ..cabinet.kind import MARK, linear
+from ..cabinet.kind import MARK, Finish, Kind, linear
 from ..cabinet.mesh import Mesh, Part
 from .bodies import Body, Surface
 from .cut import leaves_of
@@ -82,12 +82,31 @@ def _made(name: str, variant: int, level: int, texels: float, tint: int) -> list
     mesh = row[level]
     pictured = (mesh.uv[mesh.faces, 0] >= 0).all(1)
     whole = pictured & _covers(mesh, shape.sheet)
-    parts = [
-        _leaves(_cut_of(name, variant, level, texels, mesh, pictured & ~whole, shape.sheet), leafy),
-        _barked(mesh, whole, shape.sheet),
-        _plain(mesh, ~pictured, leafy),
+    parts: list[Body | None] = [
+        _leaves(_cut_of(name, variant, level, texels, mesh, pictured & ~whole, shape.sheet), leafy)
     ]
+    for here, finish in _finishes(kind, mesh):
+        surfaces = [_barked(mesh, whole & here, shape.sheet), _plain(mesh, ~pictured & here, leafy)]
+        parts += [body and _shining(body, finish) for body in surfaces]
     return [toned(body, held) for body in parts if body is not None and len(body.faces)]
+
+
+def _finishes(kind: Kind, mesh: Mesh) -> list[tuple[np.ndarray, Finish | None]]:
+    """The faces of each finish; all of them where a kind has none."""
+    if not kind.finish or mesh.surface is None:
+        return [(np.ones(len(mesh.faces), bool), None)]
+    of = mesh.surface[mesh.faces[:, 0]].astype(int)
+    return [(of == number, finish) for number, finish in enumerate(kind.finish)]
+
+
+def _shining(body: Body, finish: Finish | None) -> Body:
+    """A body with a finish of its own."""
+    if finish is None:
+        return body
+    surface = replace(
+        body.surface, shines=True, rough=finish.rough, metal=finish.metal, glass=finish.glass
+    )
+    return replace(body, surface=surface)
 
 
 @functools.lru_cache(2)  # its tints follow on each other

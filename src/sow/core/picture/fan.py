@@ -12,13 +12,13 @@ import numpy as np
 
 from ..build import Build
 from ..build.far_rings import far_rings
-from ..cabinet import kind_of
 from ..plot import grid_faces, texel_places, whole_squares
 from ..sample import heights_at
 from ..surface.look import Laying, field_at
 from ..surface.strewn import strewn
+from .afar import low_sowings, mosaic
 from .bodies import Body, Surface
-from .choose import LOW_ENDS_M, LOW_FADES, LOW_M
+from .choose import LOW_ENDS_M, LOW_FADES
 from .views import FRAME_MM, View
 
 MOST_TEXELS = 14e6
@@ -63,17 +63,6 @@ def fan_of(view: View, over_m: float, reach_m: float, most: float = MOST_TEXELS)
     return Fan(turns, far, whole)
 
 
-def _covers(build: Build) -> np.ndarray:
-    """What the low plants look like from afar, which no longer stand there one by one."""
-    masks = []
-    for i, s in enumerate(build.scene.planting):
-        low = all(kind_of(p.kind).height_m < LOW_M for p in s.mix)
-        held = build.sowing_mask(i) if s.on else None
-        none = np.zeros(build.grid.shape, np.float32)
-        masks.append(held if low else none)
-    return build.cover_of(masks)
-
-
 def _over_all(build: Build, tone: np.ndarray, cover: np.ndarray) -> np.ndarray:
     return tone + cover[..., 3:] * (cover[..., :3] - tone)
 
@@ -95,7 +84,7 @@ def _texels(build: Build, view: View, fan: Fan) -> tuple[Surface, np.ndarray]:
     lean = np.full((rows, columns, 3), (0.5, 0.5, 1.0), np.float32)
     grain = np.zeros((rows, columns), np.float32)
     wet = np.zeros((rows, columns), np.float32)
-    upright, cover, laying = build.normals(), _covers(build), Laying(build)
+    upright, grown, laying = build.normals(), low_sowings(build), Laying(build)
     plot = build.scene.plot
     ends = LOW_ENDS_M * max(1.0, view.focal_mm / 28)
     right = np.stack([np.cos(fan.turns), -np.sin(fan.turns)], 1)
@@ -119,14 +108,14 @@ def _texels(build: Build, view: View, fan: Fan) -> tuple[Surface, np.ndarray]:
             d = np.broadcast_to(far[:, None], x.shape)[inside]
             fade = np.clip((d / ends - LOW_FADES) / (1 - LOW_FADES), 0, 1)
             own = look.colour * (0.55 + 0.45 * look.open)[:, None]
-            seen = field_at(build, cover, px, py)
+            seen, hides = mosaic(build, grown, px, py, fine)
             clump = sum(
                 part * strewn(px, py, size, fine, channel)
                 for part, size, channel in ((0.36, 2.3, 2), (0.34, 6.7, 0), (0.3, 29.0, 1))
             )
             clump = np.clip((clump - 0.5) * 1.5 + 0.5, 0, 1)[:, None]
-            share = seen[:, 3:] * fade[:, None]
-            own += share * (seen[:, :3] * (0.45 + 0.85 * clump) - own)
+            share = (hides * fade)[:, None]
+            own += share * (seen * (0.45 + 0.85 * clump) - own)
             colour[start:stop][inside] = np.clip(own, 0.003, 0.9)
             weak = np.where(d < RELIEF_M, 0.8, 0.55)[:, None]
             bump = look.bump * weak

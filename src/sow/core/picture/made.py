@@ -63,6 +63,18 @@ def _wetted(dry: dict[str, Any], colour: dict[str, Any], wet: np.ndarray) -> dic
     return {"type": "blendbsdf", "weight": share, "dry": dry, "wet": film}
 
 
+def _pane(surface: Surface, colour: dict[str, Any]) -> dict[str, Any]:
+    """A thin pane: light goes straight through as far as it is glass."""
+    return {
+        "type": "principledthin",
+        "base_color": colour,
+        "roughness": surface.rough,
+        "spec_trans": surface.glass,
+        "diff_trans": 0.0,
+        "eta": 1.5,
+    }
+
+
 def _bsdf(surface: Surface) -> Any:
     if surface.picture is None:
         colour: dict[str, Any] = {"type": "mesh_attribute", "name": "face_color"}
@@ -74,6 +86,15 @@ def _bsdf(surface: Surface) -> Any:
             "base_color": colour,
             "roughness": _roughness(surface.rough),
             "eta": 1.333,
+        }
+    elif surface.glass > 0:
+        return mi.load_dict(_pane(surface, colour))
+    elif surface.shines:
+        bsdf = {
+            "type": "principled",
+            "base_color": colour,
+            "roughness": surface.rough,
+            "metallic": surface.metal,
         }
     elif surface.through > 0:
         return mi.load_dict(

@@ -28,13 +28,23 @@ def seen_from_afar(
     for s, held, number in reversed(list(zip(planting, masks, numbers))):
         if not s.on:
             continue
-        total = sum(p.share for p in s.mix) or 1
-        size = ((s.stance.smallest + s.stance.largest) / 200) ** 2
-        each = sum(p.share / total * kind_of(p.kind).cover_m2 for p in s.mix) * size
-        tint = sum(np.array(seen_colour(name_of(p, season))) * p.share / total for p in s.mix)
-        per_m2 = number / area_m2 if number is not None else s.density / 100
-        hidden = 1 - np.exp(-np.float32(per_m2 * each) * (1 if held is None else held))
-        colour += (left * hidden)[..., None] * tint.astype(np.float32)
+        hidden, tint = hidden_by(s, season, held, area_m2, number)
+        colour += (left * hidden)[..., None] * tint
         left = left * (1 - hidden)
     hides = 1 - left
     return np.dstack([colour / np.maximum(hides, 1e-4)[..., None], hides]).astype(np.float32)
+
+
+def hidden_by(
+    sowing: Any, season: str, held: np.ndarray | None, area_m2: float, number: int | None
+) -> tuple[np.ndarray, np.ndarray]:
+    """The share of ground that a sowing hides where it is `held` (0..1, None is everywhere), and
+    its mean linear colour, float32 (3).
+    """
+    total = sum(p.share for p in sowing.mix) or 1
+    size = ((sowing.stance.smallest + sowing.stance.largest) / 200) ** 2
+    each = sum(p.share / total * kind_of(p.kind).cover_m2 for p in sowing.mix) * size
+    tint = sum(np.array(seen_colour(name_of(p, season))) * p.share / total for p in sowing.mix)
+    per_m2 = number / area_m2 if number is not None else sowing.density / 100
+    hidden = 1 - np.exp(-np.float32(per_m2 * each) * (1 if held is None else held))
+    return hidden, np.asarray(tint, np.float32)

@@ -16,7 +16,7 @@ from ...core.cabinet.mesh import turned
 from ...core.cabinet.portrait import portrait
 from ...core.document.text import file_stem
 from ...core.errors import SceneError
-from ...core.formats.glb import kind_glb
+from ...core.formats.kind_glb import kind_glb
 from ...core.formats.raster import png_bytes
 from ...core.judge.kind_nearness import KindNear, kind_nearness
 from ...store import parts as kept_parts

@@ -6,6 +6,7 @@ import numpy as np
 from pxr import Sdf, Usd, UsdGeom
 
 from ...cabinet import worn
+from ...cabinet.kind import Finish, Kind
 from ...cabinet.mesh import Mesh
 from ..glb import within_one
 from ..plants import called as file_label
@@ -52,7 +53,7 @@ def _write_kind(path: Path, name: str, picture: str) -> None:
         prim = UsdGeom.Xform.Define(stage, f"/{ROOT}/v{v}").GetPrim()
         called(prim, f"{kind.label} {v}")
         as_component(prim)
-        looks = _looks(stage, f"{prim.GetPath()}/Looks", row, factor, picture)
+        looks = _Looks(stage, f"{prim.GetPath()}/Looks", kind, factor, picture)
         levels = prim.GetVariantSets().AddVariantSet("level")
         for level, shape_mesh in zip(LEVELS, row):
             levels.AddVariant(level)
@@ -63,42 +64,67 @@ def _write_kind(path: Path, name: str, picture: str) -> None:
     stage.GetRootLayer().Save()
 
 
-def _looks(stage: Usd.Stage, path: str, row: list[Mesh], factor, picture: str) -> dict[str, Look]:
-    """What is modelled has the mesh's colours; what is cut from the sheet has its picture, which a
-    preview surface cannot tint at each vertex, in the mean tone of its posts.
+class _Looks:
+    """The preview surfaces of a kind: what is modelled has the mesh's colours; what is cut from the
+    sheet has its picture, which a preview surface cannot tint at each vertex, in the mean tone of
+    its posts. Each surface of its own finish has both of its own.
     """
-    UsdGeom.Scope.Define(stage, path)
-    plain = Look(stage, f"{path}/Plain")
-    plain.coloured_by_mesh()
-    out = {"plain": plain}
-    on_sheet = [m.colour[m.uv[:, 0] >= 0] for m in row]
-    if sum(map(len, on_sheet)):
-        tone = within_one(np.concatenate(on_sheet).mean(0, keepdims=True) * factor)[0]
-        cut = Look(stage, f"{path}/Sheet")
+
+    def __init__(self, stage: Usd.Stage, path: str, kind: Kind, factor, picture: str):
+        UsdGeom.Scope.Define(stage, path)
+        self.stage, self.path, self.kind = stage, path, kind
+        self.factor, self.picture = factor, picture
+        self.made: dict[str, Look] = {}
+
+    def of(self, m: Mesh, number: int, on_sheet: bool) -> Look:
+        """The look of a surface (-1: one without a finish), made when it is first asked for."""
+        name = ("Sheet" if on_sheet else "Plain") + (str(number) if number >= 0 else "")
+        if name not in self.made:
+            finish = self.kind.finish[number] if number >= 0 else Finish()
+            look = Look(self.stage, f"{self.path}/{name}", finish.rough)
+            look.put("metallic", Sdf.ValueTypeNames.Float, finish.metal)
+            if on_sheet:
+                self._picture(look, m)
+            else:
+                look.coloured_by_mesh()
+                if finish.glass:
+                    look.put("opacity", Sdf.ValueTypeNames.Float, 1 - finish.glass)
+            self.made[name] = look
+        return self.made[name]
+
+    def _picture(self, look: Look, m: Mesh) -> None:
+        colours = m.colour[m.uv[:, 0] >= 0]
+        tone = within_one(colours.mean(0, keepdims=True) * self.factor)[0]
         channels = {"diffuseColor": "rgb", "opacity": "a"}
-        cut.picture("Picture", f"./{picture}", channels, (*map(float, tone), 1.0))
-        cut.put("opacityThreshold", Sdf.ValueTypeNames.Float, 0.4)
-        out["sheet"] = cut
-    return out
+        look.picture("Picture", f"./{self.picture}", channels, (*map(float, tone), 1.0))
+        look.put("opacityThreshold", Sdf.ValueTypeNames.Float, 0.4)
 
 
-def _add_level(stage: Usd.Stage, path: str, m: Mesh, factor, looks: dict[str, Look]) -> None:
+def _surfaces(kind: Kind, m: Mesh) -> list[tuple[int, np.ndarray]]:
+    """The faces of each surface that has a finish; -1 is all of a kind without any."""
+    if not kind.finish or m.surface is None:
+        return [(-1, np.ones(len(m.faces), bool))]
+    of = m.surface[m.faces[:, 0]].astype(int)
+    return [(number, of == number) for number in range(len(kind.finish))]
+
+
+def _add_level(stage: Usd.Stage, path: str, m: Mesh, factor, looks: _Looks) -> None:
     UsdGeom.Xform.Define(stage, path)
     bare = (m.uv[m.faces, 0] < 0).any(1)
-    for name, here in (("plain", bare), ("sheet", ~bare)):
-        if not here.any():
-            continue
-        used, faces = np.unique(m.faces[here], return_inverse=True)
-        uv = m.uv[used] * (1, -1) + (0, 1) if name == "sheet" else None
-        colour = within_one(m.colour[used] * factor) if name == "plain" else None
-        made = mesh(
-            stage,
-            f"{path}/{name.title()}",
-            m.positions[used],
-            faces.reshape(-1, 3),
-            m.normals[used],
-            uv,
-            colour,
-            both_sides=True,
-        )
-        looks[name].bind(made.GetPrim())
+    for number, own in _surfaces(looks.kind, m):
+        for on_sheet, here in ((False, bare & own), (True, ~bare & own)):
+            if not here.any():
+                continue
+            used, faces = np.unique(m.faces[here], return_inverse=True)
+            name = ("Sheet" if on_sheet else "Plain") + (str(number) if number >= 0 else "")
+            made = mesh(
+                stage,
+                f"{path}/{name}",
+                m.positions[used],
+                faces.reshape(-1, 3),
+                m.normals[used],
+                m.uv[used] * (1, -1) + (0, 1) if on_sheet else None,
+                None if on_sheet else within_one(m.colour[used] * factor),
+                both_sides=True,
+            )
+            looks.of(m, number, on_sheet).bind(made.GetPrim())
