@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -116,8 +117,14 @@ class Page:
                 None,
             )
 
-        self.until(lambda: find() is not None, 60, f"no “{words}”")
-        self._press(find())
+        for again in (True, True, False):  # what is drawn anew meanwhile is looked for again
+            element = self.until(find, 60, f"no “{words}”")
+            try:
+                self._press(element)
+                return
+            except StaleElementReferenceException:
+                if not again:
+                    raise
 
     def keys(self, *keys: str) -> None:
         webdriver.ActionChains(self.driver, duration=30).send_keys(*keys).perform()

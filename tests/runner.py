@@ -68,6 +68,11 @@ def work(queues, results) -> None:
     results.put(None)
 
 
+def _drives(file: Path) -> bool:
+    """Whether the tests of a file drive the page."""
+    return file.exists() and any(word in file.read_text() for word in ("Page(", "(Journeys)"))
+
+
 def compile_ahead(spawn) -> None:
     """Compiles the kernels in two processes, each its half: else every process of the tests, its
     servers among them, would compile the same ones beside each other.
@@ -90,11 +95,7 @@ def main(names: list[str]) -> int:
     if names == ["fuzz"]:
         os.environ.setdefault("SOW_FUZZ_SECONDS", "900")  # asked for by itself it goes on
     names = names or sorted(p.stem.removeprefix("test_") for p in here.glob("test_*.py"))
-    drives = {
-        n
-        for n in names
-        if (here / f"test_{n}.py").exists() and "Page(" in (here / f"test_{n}.py").read_text()
-    }
+    drives = {n for n in names if _drives(here / f"test_{n}.py")}
     # threads that wait leave the processor to the other process
     os.environ.setdefault("OMP_WAIT_POLICY", "PASSIVE")
     spawn = multiprocessing.get_context("spawn")

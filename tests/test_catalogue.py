@@ -18,7 +18,7 @@ from sow.core.scene import read_scene, schema
 from sow.core.water.standing import waters
 from sow.core.where.base import conditions
 from sow.core.works import do
-from sow.core.works.offering import LISTS, find_offer, offers
+from sow.core.works.offering import BEYOND, LISTS, find_offer, offers
 from sow.web.offer_pictures import BARE, offer_picture, pictured
 
 GROUND = {
@@ -49,8 +49,8 @@ def numbers(shape: dict, found: dict, path: str = ""):
 class Offers(unittest.TestCase):
     def entries(self, document: dict, name: str) -> list[dict]:
         """The entries of a list of a document."""
-        if name == "far":
-            return document.get("beyond", {}).get("land", [])
+        if name in BEYOND:
+            return document.get("beyond", {}).get(BEYOND[name], [])
         return document.get(name, [])
 
     def test_every_offer_makes_an_entry_that_builds(self):

@@ -7,39 +7,32 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from tests.page import Keys, Page
-from tests.served import ask, server
+from tests.journeys import Journeys
+from tests.page import Keys
+from tests.served import ask
 from tests.test_shots_page import LAND, PLOT, SHOTS, STONE
 
 WAY = {"id": "way", "name": "Way", "kind": "line", "points": [[40, 30], [80, 60], [120, 120]]}
 
 
-class TimePage(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls):
-        cls.page = Page(server().address, "sketch")
-        cls.addClassCleanup(cls.page.close)
-
-    def tearDown(self):
-        self.page.shot_if_failed(self)
+class TimePage(Journeys):
+    FIRST = {
+        "name": "Time",
+        "plot": PLOT,
+        "land": LAND,
+        "shots": SHOTS,
+        "pieces": STONE,
+        "beyond": {"edge": "end"},
+        "marks": [WAY],
+    }
 
     def open(self, **document) -> dict:
-        values = {"name": "Time", "plot": PLOT, "land": LAND, "shots": SHOTS, "pieces": STONE}
-        values |= {"beyond": {"edge": "end"}, "marks": [WAY], **document}
-        status, state = ask("POST", "/api/scenes", {"document": values})
-        self.assertEqual(status, 200, state)
-        self.page.go(f"/?quality=sketch&scene={state['id']}")
-        self.page.settled()
+        state = super().open(**document)
         self.page.unfold("shots")
         return state
 
     def document(self, state: dict) -> dict:
         return ask("GET", f"/api/scenes/{state['id']}")[1]["document"]
-
-    def changed(self, work) -> dict:
-        before = self.page.state()["revision"]
-        work()
-        return self.page.kept(before)["document"]
 
     def sun(self) -> float:
         return self.page.js("return sow.get().sun.bearing")

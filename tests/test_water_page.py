@@ -7,8 +7,8 @@ import unittest
 import numpy as np
 from selenium.webdriver.support.ui import Select
 
-from tests.page import Keys, Page
-from tests.served import ask, server
+from tests.journeys import Journeys
+from tests.page import Keys
 
 PLOT = {"width_m": 200, "depth_m": 200, "posts": 129, "seed": 4}
 LAND = [{"id": "rolls", "name": "Rolls", "kind": "noise", "feature_m": 90, "height_m": 6}]
@@ -28,46 +28,8 @@ SLOPE = [
 ]
 
 
-class WaterPage(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls):
-        cls.page = Page(server().address, "sketch")
-        cls.addClassCleanup(cls.page.close)
-
-    def tearDown(self):
-        self.page.shot_if_failed(self)
-
-    def open(self, **document):
-        values = {"name": "Water", "plot": PLOT, "beyond": {"edge": "end"}, **document}
-        status, state = ask("POST", "/api/scenes", {"document": values})
-        self.assertEqual(status, 200, state)
-        self.page.go(f"/?quality=sketch&scene={state['id']}")
-        self.page.settled()
-
-    def changed(self, work) -> dict:
-        before = self.page.state()["revision"]
-        work()
-        return self.page.kept(before)["document"]
-
-    def added(self, section: str, label: str, key: str) -> dict:
-        self.page.unfold(section)
-        add = f"[aria-label='Add {label}']"
-        return self.changed(lambda: (self.page.click(add), self.page.click(f"[data-add={key}]")))
-
-    def typed(self, entry: str, label: str, value: float, fold: str = "") -> dict:
-        """A number typed into a field of an entry, whose fold is opened first."""
-        own = f"[data-entry={entry}]"
-
-        def type_it():
-            box = f"{own} input[aria-label^='{label} in']"
-            if fold and not self.page.all(box):
-                self.page.click_text(fold, own)
-            field = self.page.one(box)
-            field.click()
-            field.send_keys(Keys.CONTROL, "a")
-            field.send_keys(str(value), Keys.ENTER)
-
-        return self.changed(type_it)
+class WaterPage(Journeys):
+    FIRST = {"name": "Water", "plot": PLOT, "beyond": {"edge": "end"}}
 
     def line(self, water: str) -> dict:
         found = self.page.js("return sow.get().manifest.water")
