@@ -1,16 +1,22 @@
 """Small pictures of what a hand-over writes."""
 
 import io
+import json
+import tempfile
 import unittest
+from pathlib import Path
 
 import numpy as np
 from PIL import Image
 
+from sow.core.build import Rasters
+from sow.core.errors import SceneError
 from sow.core.formats.exporter import exporters
 from sow.core.formats.glimpse import WIDE_PX, of_heights, of_plan, of_water, of_weights
+from sow.core.grow import grow
 from sow.core.surface.relief import PAPER
 from tests.served import ask
-from tests.small import build_of
+from tests.small import build_of, scene_of
 from tests.test_store import new
 
 GROUND = [
@@ -35,7 +41,7 @@ class Glimpses(unittest.TestCase):
             set(pictures),
             {
                 *("heights", "ground", "plants", "planting"),
-                *("scene", "usd", "light", "water", "tiles"),
+                *("scene", "usd", "light", "water", "tiles", "stills"),
             },
         )
         for name, picture in pictures.items():
@@ -63,6 +69,33 @@ class Glimpses(unittest.TestCase):
         self.assertEqual(status, 200)
         self.assertEqual(Image.open(io.BytesIO(png)).size[0], WIDE_PX)
         self.assertEqual(ask("GET", f"/api/scenes/{scene['id']}/exporters/none.png")[0], 404)
+
+
+class StillsBesideFiles(unittest.TestCase):
+    def test_each_shot_is_taken_by_its_own_size_when_it_is_asked_for(self):
+        shots = [
+            {"id": f"s{k}", "name": f"Shot {k}", "east_m": 90, "north_m": 30 + k, "width_px": w}
+            for k, w in enumerate((96, 80))
+        ]
+        scene = scene_of(ground=GROUND, shots=[{**s, "height_px": 64} for s in shots])
+        with tempfile.TemporaryDirectory() as folder:
+            out = Path(folder) / "out"
+            files = {"stills": {"quality": "look"}}
+            grow(scene, Rasters(), out, 33, files=files, only=["stills"])
+            told = sorted((out / "stills").glob("*.json"))
+            self.assertEqual(len(told), 2)
+            for file, wide in zip(told, (96, 80)):
+                self.assertEqual(json.loads(file.read_text())["quality"], "look")
+                with Image.open(file.with_suffix(".png")) as picture:
+                    self.assertEqual(picture.size, (wide, 64))
+            none = scene_of(shots=[])
+            with self.assertRaisesRegex(SceneError, "no shot"):
+                grow(none, Rasters(), Path(folder) / "none", 33, only=["stills"])
+            unwanted = Path(folder) / "plain"
+            grow(
+                none, Rasters(), unwanted, 33, files={"stills": {"wanted": False}}, only=["heights"]
+            )
+            self.assertFalse((unwanted / "stills").exists())
 
 
 if __name__ == "__main__":

@@ -19,6 +19,7 @@ from .formats import (  # noqa: F401  (exporters)
     lightfiles,
     plan,
     plantfiles,
+    shotfiles,
     tilefiles,
     usd,
     waterfiles,

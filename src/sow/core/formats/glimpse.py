@@ -8,7 +8,8 @@ from ..build import Build
 from ..cabinet.kind import srgb_bytes
 from ..planting.density import ground_mask
 from ..planting.sowing import seen_colour
-from ..shots.sketch import from_above
+from ..shots.shot import eye_over
+from ..shots.sketch import from_above, from_shot
 from ..surface.relief import PAPER
 
 WIDE_PX = 96
@@ -77,6 +78,25 @@ def of_light(build: Build) -> np.ndarray:
     sky = build.daylight(DRAFT_ROWS).sky
     upper = sky[: sky.shape[0] // 2]
     return fitted(srgb_bytes(upper / (upper + np.median(upper.mean(-1)) * 1.5)))
+
+
+def of_shot(build: Build) -> np.ndarray:
+    """What the first shot sees, as a sketch."""
+    shots = [s for s in build.shots() if s.on]
+    if not shots:
+        return fitted(np.broadcast_to(PAPER, (64, WIDE_PX, 3)))
+    shot = shots[0]
+    east, north, up = eye_over(shot, build.ground_at)
+    pose = {"east": east, "north": north, "up": up, "bearing": shot.bearing}
+    pose |= {"tilt": shot.tilt, "focal": shot.focal_mm}
+    shares = build.ground()
+    colour = np.full((*build.grid.shape, 3), 0.2, np.float32)
+    if len(shares):
+        colour = np.einsum("nyx,nc->yxc", shares, np.array(build.means())).astype(np.float32)
+    rows = max(1, round(WIDE_PX * shot.height_px / shot.width_px))
+    lit = build.daylight(DRAFT_ROWS)
+    light = from_shot(build.heights, build.grid, colour, pose, lit, (rows, WIDE_PX))
+    return fitted(srgb_bytes(light / (light + np.median(light) * 1.5)))
 
 
 def of_places(build: Build) -> np.ndarray:

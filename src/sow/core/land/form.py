@@ -98,6 +98,19 @@ class Form(Landform):
     rough_m: float = setting(
         120, "Roughness size", "m", lo=0.1, hi=50000, slider=(2, 2000), scale="log"
     )
+    rough_octaves: int = setting(
+        6,
+        "Octaves of roughness",
+        "",
+        lo=1,
+        hi=12,
+        slider=(1, 10),
+        step=1,
+        help="Each is half as large as the one before; the last ones are the finest.",
+    )
+    rough_gain: float = percent(
+        "Gain of roughness", 42, hi=95, help="How strong each octave is beside the one before."
+    )
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
     def frame(self, plot: Plot) -> Frame:
@@ -126,7 +139,11 @@ def heights(p: Form, below: Below) -> Shape:
     bend = None
     if p.rough:
         bend = noise.fbm(
-            below.grid, p.rough_m, 6, 0.42, seed=below.seed(p.seed + 401)
+            below.grid,
+            p.rough_m,
+            p.rough_octaves,
+            p.rough_gain / 100,
+            seed=below.seed(p.seed + 401),
         ) * np.float32(p.rough / 100)
     if p.form == "slope":
         t = np.clip(np.float32(0.5) - along / np.float32(p.length_m), 0, 1)
