@@ -3,6 +3,7 @@
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
+import cv2
 import numpy as np
 
 from ..cache import key_of
@@ -11,7 +12,8 @@ from ..land.join_far import join_far, moved_far, moved_frame
 from ..planting.density import ground_mask
 from ..plot import Grid
 from ..sample import heights_at
-from ..surface.material import Material, tuned, weights
+from ..surface.material import Material, stood_out, tuned, weights
+from ..surface.strewn import ranks
 from ..water.standing import levels
 from ..where import Absent, Site
 from .site import site_on
@@ -19,6 +21,9 @@ from .site import site_on
 if TYPE_CHECKING:
     from .build import Build
 
+BARE_GREY = 0.2  # linear, of far land without materials
+PATCH_M = 1.5  # fineness at which patches have the sizes that they have on the plot
+PARTS, PATCH_SOFT = 0.85, 0.35  # how far patches part, softness of their edges
 RINGS = (0, 1)  # the inner one about the plot, the outer one about that
 
 
@@ -160,35 +165,78 @@ def far_colour(build: "Build", ring: int = 0) -> np.ndarray:
     """What clothes the far land, seen from afar: square root of linear colour, uint8 (ny, nx,
     4).
     """
-    return build.once("beyond", far_colour_key(build, ring), lambda: _coloured(build, ring))
+
+    def make() -> np.ndarray:
+        colour = far_texture(build, ring, 1)
+        bytes_ = np.rint(np.sqrt(np.clip(colour, 0, 1)) * 255)
+        return np.dstack([bytes_, np.full(bytes_.shape[:2], 255)]).astype(np.uint8)
+
+    return build.once("beyond", far_colour_key(build, ring), make)
 
 
-def _coloured(build: "Build", ring: int) -> np.ndarray:
+def far_texture(build: "Build", ring: int, finer: int) -> np.ndarray:
+    """Linear colour of what clothes a ring, float32 (ny * finer, nx * finer, 3): its texels lie
+    evenly about its posts. Between posts materials and plants part in patches.
+    """
     _, grid = far_land(build, ring)
     site, shares = far_site(build, ring)
-    colour = np.full((*grid.shape, 3), 0.2)
-    if len(shares):
-        colour = sum(
-            share[..., None] * _laid(build, material, grid)
-            for material, share in zip(far_ground(build), shares)
-        )
-    cover = replace(build, grid=grid).cover_of(
-        [
-            ground_mask(s, site, f"planting.{i}") if s.on else None
-            for i, s in enumerate(build.scene.planting)
-        ]
-    )
-    colour = colour + cover[..., 3:] * (cover[..., :3] - colour)
-    bytes_ = np.rint(np.sqrt(np.clip(colour, 0, 1)) * 255)
-    return np.dstack([bytes_, np.full(grid.shape, 255)]).astype(np.uint8)
+    texels = _Texels(grid, finer)
+    colour = np.full((*texels.shape, 3), BARE_GREY, np.float32)
+    under = np.zeros(texels.shape, np.float32)
+    for index, (material, share) in enumerate(zip(far_ground(build), shares)):
+        laid = texels.read(share)
+        under += laid
+        cover = texels.parted(laid / np.maximum(under, 1e-4), index)
+        colour += cover[..., None] * (_laid(build, material, texels) - colour)
+    masks = [
+        ground_mask(s, site, f"planting.{i}") if s.on else None
+        for i, s in enumerate(build.scene.planting)
+    ]
+    grown = texels.read(replace(build, grid=grid).cover_of(masks))
+    hides = texels.parted(grown[..., 3], len(shares))
+    return colour + hides[..., None] * (grown[..., :3] - colour)
 
 
-def _laid(build: "Build", material: Material, grid: Grid) -> Any:
+class _Texels:
+    """The texels of a ring's texture, `finer` for each post along both sides."""
+
+    def __init__(self, grid: Grid, finer: int):
+        self.grid, self.finer = grid, finer
+        self.shape = (grid.ny * finer, grid.nx * finer)
+        self.fine_m = grid.spacing / finer
+
+    def read(self, field: np.ndarray) -> np.ndarray:
+        """A field of the posts at every texel."""
+        whole = np.ascontiguousarray(field, np.float32)
+        if self.finer == 1:
+            return whole
+        return cv2.resize(whole, self.shape[::-1], interpolation=cv2.INTER_LINEAR)
+
+    def places(self) -> tuple[np.ndarray, np.ndarray]:
+        """East and north of every texel, m, each (rows, columns)."""
+        at = lambda count: (np.arange(count * self.finer) + 0.5) / self.finer - 0.5
+        east = self.grid.xs()[0] + at(self.grid.nx) * self.grid.spacing
+        north = self.grid.ys()[0] - at(self.grid.ny) * self.grid.spacing
+        x, y = np.meshgrid(east, north)
+        return x, y
+
+    def parted(self, cover: np.ndarray, pattern: int) -> np.ndarray:
+        """A cover 0..1 as patches, as large as its posts are far apart, with the same mean."""
+        if self.finer == 1:
+            return cover
+        x, y = self.places()
+        size = max(1.0, self.fine_m / PATCH_M)
+        flat = lambda v: (v / size).astype(np.float32).ravel()
+        late = ranks(flat(x), flat(y), self.fine_m / size, pattern + 60).reshape(self.shape)
+        return np.clip(stood_out(cover, late, PARTS, PATCH_SOFT), 0, 1).astype(np.float32)
+
+
+def _laid(build: "Build", material: Material, texels: _Texels) -> Any:
     """Linear colour of a material over a ring: its mean, or its picture where that is bound to a
-    landform (float32 (ny, nx, 3)).
+    landform (float32 (rows, columns, 3)).
     """
     frame = far_frame(build, material.over) if material.picture and material.over else None
     if frame is None:
         return build.mean_of(material)
-    east, north = np.meshgrid(grid.xs(), grid.ys())
+    east, north = texels.places()
     return tuned(material, build.picture_at(material, east, north, frame)[..., :3])

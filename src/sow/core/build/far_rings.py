@@ -8,7 +8,7 @@ import numpy as np
 
 from ..plot import grid_faces, texel_places, whole_squares
 from ..survey.slope import normals
-from .far_land import far_colour, far_land
+from .far_land import far_colour, far_land, far_texture
 
 if TYPE_CHECKING:
     from .build import Build
@@ -27,8 +27,10 @@ class FarRing:
     colour: np.ndarray
 
 
-def far_rings(build: "Build") -> Iterator[FarRing]:
-    """The land beyond the plot, ring by ring; what lies within goes under what is finer."""
+def far_rings(build: "Build", finer: int = 1) -> Iterator[FarRing]:
+    """The land beyond the plot, ring by ring; what lies within goes under what is finer. `finer`
+    texels of colour lie between two posts.
+    """
     plot = build.scene.plot
     bounds = (0.0, 0.0, plot.width_m, plot.depth_m)
     for ring in (0, 1):
@@ -45,6 +47,12 @@ def far_rings(build: "Build") -> Iterator[FarRing]:
             grid_faces(ny, nx, ~whole_squares(inner)),
             normals(heights, s).reshape(-1, 3),
             texel_places(ny, nx),
-            (far_colour(build, ring)[..., :3].astype(np.float32) / 255) ** 2,
+            _colour(build, ring, finer),
         )
         bounds = grid.bounds()
+
+
+def _colour(build: "Build", ring: int, finer: int) -> np.ndarray:
+    if finer > 1:
+        return far_texture(build, ring, finer)
+    return (far_colour(build, ring)[..., :3].astype(np.float32) / 255) ** 2

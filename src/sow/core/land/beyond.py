@@ -59,7 +59,7 @@ class Beyond(Strict):
         "Grid of far land",
         "posts",
         lo=97,
-        hi=769,
+        hi=1537,
         slider=(97, 769),
         scale="log",
         step=1,

@@ -11,16 +11,13 @@ from ..cabinet import kind_of
 from ..planting.seen import hidden_by
 from ..surface.look import field_at
 from ..surface.material import stood_out
-from ..surface.strewn import strewn
+from ..surface.strewn import ranks
 from .choose import LOW_M
 
 LEAST = 0.03  # of the ground that a sowing hides at the most, below which it does not show
 STANDS = 0.8  # how far patches part, against mixing evenly
 SOFT = 0.45  # of the edges of patches
-SIZES_M = ((17.0, 0.3, 2), (61.0, 0.4, 0), (230.0, 0.3, 1))  # repeat, part and channel of the noise
-MEAN, DEVIATION = 0.494, 0.067  # of the sum of these
 COARSE_M = 20.0  # what is seen so coarsely shows no patches
-APART_M = 1733.0  # between the patterns of two sowings
 
 
 @dataclass(frozen=True)
@@ -47,14 +44,6 @@ def low_sowings(build: Build) -> list[Grown]:
         if float(hidden.max()) >= LEAST:
             out.append(Grown(hidden, colour))
     return out
-
-
-def ranks(x: np.ndarray, y: np.ndarray, fine_m: float, index: int) -> np.ndarray:
-    """How late a place is taken by the patches of a sowing, evenly spread over 0..1, float32."""
-    e, n = x + APART_M * index, y - APART_M * index
-    field = sum(part * strewn(e, n, size, fine_m, channel) for size, part, channel in SIZES_M)
-    # the logistic curve that lies nearest to the normal distribution (Camilli 1994)
-    return 1 / (1 + np.exp(-1.702 * (field - MEAN) / DEVIATION))
 
 
 def mosaic(

@@ -23,6 +23,7 @@ from .views import FRAME_MM, View
 
 MOST_TEXELS = 14e6
 MOST_POSTS = 0.8e6
+FAR_FINER = 4  # texels of the far land's colour between two of its posts
 MARGIN = 0.06  # of the frame, on either side
 BAND = 1.35  # ratio of distances that are laid with one fineness
 RELIEF_M = 40.0  # up to which the grain of the ground stands out
@@ -198,5 +199,5 @@ def far_bodies(build: Build) -> list[Body]:
     pictured = lambda ring: Surface(np.clip(ring.colour, 0.003, 0.9))
     return [
         Body(ring.places, ring.faces, pictured(ring), ring.normals, ring.uv)
-        for ring in far_rings(build)
+        for ring in far_rings(build, FAR_FINER)
     ]

@@ -10,14 +10,16 @@ import numpy as np
 from ..build import Build
 from ..build.waters import wet_level
 from ..cabinet.kind import Ground, linear
-from .material import Material, tuned
-from .strewn import sampled, strewn
+from .material import Material, stood_out, tuned
+from .strewn import ranks, sampled, strewn
 from .tiling import laid, shrunk
 
 LEAST = 0.012  # share below which a material does not show
 BARE = (0.23, 0.22, 0.19)
 TEXELS = 512
 GRAIN = 0.02  # height of a texture's grain, as a part of its repeat
+AFAR_M = (0.12, 0.5)  # fineness from which on materials part in patches, and wholly do
+PARTS, PATCH_SOFT = 0.95, 0.25  # how far they part, softness of the patches
 GROWN = 0.25  # of it, where the grain is of what grows: stills set that out blade by blade
 
 
@@ -171,13 +173,18 @@ class Laying:
         laid_ = _Laid(len(x), total > 0)
         under = np.zeros(len(x), np.float32)
         crumble = _crumble(x, y, build.grid.spacing)
-        for m, share in zip(build.scene.ground, shares):
+        afar = float(_smooth(*AFAR_M, np.array(fine_m)))
+        for index, (m, share) in enumerate(zip(build.scene.ground, shares)):
             w = share / np.maximum(total, 1e-4)
             under = under + w
             shows = np.flatnonzero(w >= LEAST)
             if not m.on or not len(shows):
                 continue
             c = laid_.covers(m, shows, w[shows] / under[shows], crumble[shows], fine_m)
+            if afar and m.broken and index:
+                late = ranks(x[shows], y[shows], fine_m, index + 20)
+                c = stood_out(c, late, afar * PARTS * min(0.5 + m.broken / 100, 1.0), PATCH_SOFT)
+                c = np.clip(c, 0, 1).astype(np.float32)
             kept = c >= LEAST
             here, c = shows[kept], c[kept]
             if not len(here):

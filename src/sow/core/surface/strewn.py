@@ -12,6 +12,9 @@ SIDE = 256
 OCTAVES = (8, 16, 32, 64)  # cells a side
 WHOLE = 1.03  # what the octaves' strengths come to
 LEVELS = 7
+PATCHES = ((17.0, 0.3, 2), (61.0, 0.4, 0), (230.0, 0.3, 1))  # repeat in m, part, channel
+MEAN, DEVIATION = 0.494, 0.067  # of the sum of these
+APART_M = 1733.0  # between two patterns
 
 
 def _hash(x: np.ndarray, y: np.ndarray, c: int) -> np.ndarray:
@@ -102,3 +105,13 @@ def sampled(u: np.ndarray, v: np.ndarray, channel: int, lod: float = 0.0) -> np.
     out = np.empty(len(u), np.float32)
     _plain(noise_levels(), u, v, lod, channel, out)
     return out
+
+
+def ranks(x: np.ndarray, y: np.ndarray, fine_m: float, pattern: int) -> np.ndarray:
+    """How late a place is taken by patches of some metres, evenly spread over 0..1, float32 (n,);
+    each `pattern` has patches of its own.
+    """
+    e, n = x + APART_M * pattern, y - APART_M * pattern
+    field = sum(part * strewn(e, n, size, fine_m, channel) for size, part, channel in PATCHES)
+    # the logistic curve that lies nearest to the normal distribution (Camilli 1994)
+    return 1 / (1 + np.exp(-1.702 * (field - MEAN) / DEVIATION))
