@@ -25,9 +25,10 @@ from sow.core.formats.exporter import options_of
 from sow.core.formats.glb import as_raster, from_raster
 from sow.core.formats.kind_glb import kind_glb, kind_of_glb
 from sow.core.formats.model import read_model
-from sow.core.formats.ownkind import OwnKind, OwnSurface, facts_of, made, model_glb, simplified
+from sow.core.formats.ownkind import OwnKind, OwnSurface, facts_of, made, model_glb
 from sow.core.formats.package import read_package, write_package
 from sow.core.formats.positions import read_positions
+from sow.core.formats.simplified import simplified
 from sow.core.grow import grow
 from sow.core.judge.forecast import files_megabytes
 from sow.core.judge.tone import mean_tone, toned
