@@ -141,15 +141,18 @@ export function MarkChoice({
 
 /** Sowings ticked by name. */
 export function EntryTicks({
+  list,
   label,
   value,
   onKeep,
 }: {
+  list: ListName;
   label: string;
   value: string[];
   onKeep: (v: string[]) => void;
 }) {
-  const sowings = usePage((s) => s.doc?.planting ?? []);
+  const doc = usePage((s) => s.doc);
+  const sowings = doc ? listOf(doc, list) : [];
   if (!sowings.length) return null;
   return (
     <div className="mt-1">

@@ -1,5 +1,6 @@
 import type { ComponentType } from "react";
 import type { Prop } from "../api/shapes";
+import type { ListName } from "../document/lists";
 import { CabinetChoice } from "./CabinetChoice";
 import { ContourLines } from "./ContourLines";
 import { CurveSetting } from "./CurveSetting";
@@ -84,8 +85,13 @@ const WIDGETS: Row[] = [
   ),
   row(
     (p) => !!p.sow?.entries,
-    ({ label, value, onKeep }: WidgetProps<string[]>) => (
-      <EntryTicks label={label} value={value ?? []} onKeep={onKeep} />
+    ({ prop, label, value, onKeep }: WidgetProps<string[]>) => (
+      <EntryTicks
+        list={prop.sow!.entries as ListName}
+        label={label}
+        value={value ?? []}
+        onKeep={onKeep}
+      />
     ),
   ),
   { takes: (p) => !!p.sow?.points, widget: null },

@@ -48,9 +48,10 @@ float mistDepth(vec3 from, vec3 to) {
 }
 
 /** Light of the lamps on a surface; the land hides them where they cast shadows. */
-vec3 lampsAt(vec3 p, vec3 n) {
+vec3 lampsBut(vec3 p, vec3 n, int spared) {
   vec3 sum = vec3(0.0);
   for (int i = 0; i < uLampCount; i++) {
+    if ((spared >> i & 1) == 1) continue;
     vec3 way = uLampPlace[i].xyz - p;
     float r = uLampPlace[i].w;
     float d2 = dot(way, way) + r * r;
@@ -68,6 +69,10 @@ vec3 lampsAt(vec3 p, vec3 n) {
     sum += arrives * open;
   }
   return sum;
+}
+
+vec3 lampsAt(vec3 p, vec3 n) {
+  return lampsBut(p, n, 0);
 }
 `;
 
@@ -112,10 +117,19 @@ export function setMists(u: InAirUniforms, mists: Manifest["mists"], maps: Float
   u.uMistCount.value = shown.length;
 }
 
+function strongest(lamps: Manifest["lamps"]): Manifest["lamps"] {
+  const strength = (l: Manifest["lamps"][number]) => Math.max(...l.kcd);
+  return [...lamps].sort((a, b) => strength(b) - strength(a)).slice(0, MOST_LAMPS);
+}
+
+/** Which of the lamps that are shown leave a sowing or a piece dark, one bit for each. */
+export function sparedBy(lamps: Manifest["lamps"], id: string): number {
+  return strongest(lamps).reduce((bits, l, i) => bits | (l.spares?.includes(id) ? 1 << i : 0), 0);
+}
+
 /** The strongest lamps in a light whose unit is so many kcd/m2. */
 export function setLamps(u: InAirUniforms, lamps: Manifest["lamps"], unit_kcd: number) {
-  const strength = (l: Manifest["lamps"][number]) => Math.max(...l.kcd);
-  const shown = [...lamps].sort((a, b) => strength(b) - strength(a)).slice(0, MOST_LAMPS);
+  const shown = strongest(lamps);
   shown.forEach((l, i) => {
     const [x, y, z] = l.place;
     const [ax, ay, az] = l.aim;

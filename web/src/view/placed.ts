@@ -1,6 +1,7 @@
 /** Pieces placed by hand as the renderer draws them. */
 import type { Scene } from "../api/shapes";
 import { heightAt } from "./field";
+import { sparedBy } from "./inAir";
 import type { PieceSpot } from "./plants";
 import type { Products } from "./products";
 import { groundAt } from "./world";
@@ -51,6 +52,7 @@ export function pieceSpots(
         size: p.size / 100,
         turn: at?.turn ?? p.turn,
         mirrored: !!p.mirrored,
+        spared: sparedBy(products.manifest.lamps, p.id),
         blend: (p.blend_cm ?? 0) / 100,
         // a bent kind has its three sizes already
         form: dressed && line.kind.includes("@") ? [1, 1, 1] : sizes,

@@ -34,8 +34,9 @@ export class PlantBatches {
     for (const b of this.batches.values()) b.count = 0;
   }
 
-  batch(kind: string, variant: number, level: number, shape: Shape): Batch {
-    const key = `${kind}/${variant}/${level}`;
+  /** The batch of a kind; `spared` are the lamps that leave it dark, one bit for each. */
+  batch(kind: string, variant: number, level: number, shape: Shape, spared = 0): Batch {
+    const key = `${kind}/${variant}/${level}${spared ? `/${spared}` : ""}`;
     let b = this.batches.get(key);
     if (!b) {
       const source = shape.levels[variant % shape.levels.length][level].geometry;
@@ -54,6 +55,7 @@ export class PlantBatches {
           ),
         },
         uChosen: { value: 0 },
+        uSpared: { value: spared },
       };
       const stone = !card && !!this.families.get(shape.family)?.foot_tone;
       const defines: Record<string, number> = card ? { CARD: 1 } : {};

@@ -9,8 +9,17 @@ import { type KindFacts, PlantShapes } from "./plantShapes";
 import type { Sown } from "./products";
 import type { Uniforms } from "./uniforms";
 
+/** A sowing in the view; `spared` are the lamps that leave it dark, one bit for each. */
+export interface SownShown {
+  sown: Sown;
+  kinds: string[];
+  hidden: boolean;
+  spared: number;
+}
+
 export interface PieceSpot {
   id: string;
+  spared: number;
   kind: string;
   variant: number;
   east: number;
@@ -39,7 +48,7 @@ export class Plants {
   proxies = false; // cards only
   private readonly shapes: PlantShapes;
   private readonly batches: PlantBatches;
-  private sown: { sown: Sown; kinds: string[]; hidden: boolean }[] = [];
+  private sown: SownShown[] = [];
   private pieces: PieceSpot[] = [];
   private families = new Map<string, FamilyFacts>();
   private scale = 1;
@@ -60,7 +69,7 @@ export class Plants {
     this.batches.setFamilies(this.families);
   }
 
-  set(sown: { sown: Sown; kinds: string[]; hidden: boolean }[], pieces: PieceSpot[]) {
+  set(sown: SownShown[], pieces: PieceSpot[]) {
     this.sown = sown;
     this.pieces = pieces;
     for (const name of new Set<string>([
@@ -109,7 +118,7 @@ export class Plants {
     const ball = new THREE.Sphere();
     const near = focal / 900;
     const scale = how.thin ? this.scale : 1;
-    for (const { sown, kinds, hidden } of this.sown) {
+    for (const { sown, kinds, hidden, spared } of this.sown) {
       if (hidden) continue;
       const shapes = kinds.map((k) => this.shapes.get(k));
       const tallest = Math.max(...kinds.map((k) => this.shapes.facts(k)?.height_m ?? 1));
@@ -157,7 +166,7 @@ export class Plants {
           while (level < shape.far.length && d > shape.far[level] * at) level++;
           this.triangles += shape.levels[0][level].triangles;
           this.batches.push(
-            this.batches.batch(kinds[k], code & 15, level, shape),
+            this.batches.batch(kinds[k], code & 15, level, shape, spared),
             t[o],
             t[o + 1],
             sown.sinks[i],
@@ -182,7 +191,7 @@ export class Plants {
       )
         level++;
       this.triangles += shape.levels[0][level].triangles;
-      const batch = this.batches.batch(p.kind, p.variant, level, shape);
+      const batch = this.batches.batch(p.kind, p.variant, level, shape, p.spared);
       if (p.blend > 0) this.batches.blends(batch);
       this.batches.push(
         batch,

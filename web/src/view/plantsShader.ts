@@ -92,6 +92,7 @@ in float vFoot, vTint, vLeaf, vBlend;
 out vec4 outColour;
 uniform sampler2D uSheet, uGroundTone, uShore;
 uniform float uChosen;
+uniform int uSpared;
 uniform vec3 uWorn;
 #ifdef CARD
 const vec3 SHEET = vec3(0.0, 0.3, 0.8); // bias, where it is cut, how bright
@@ -158,7 +159,7 @@ void main() {
   float foot = mix(FOOT.y, 1.0, smoothstep(0.0, FOOT.z, vFoot));
   vec3 lamps = vec3(0.0);
 #ifdef LAMPS
-  lamps = lampsAt(vPlace, n);
+  lamps = lampsBut(vPlace, n, uSpared);
 #endif
   vec3 colour = albedo * (uSunLight * ((wrap + through) * sun + 0.075 * vLeaf * max(uSun.z, 0.0))
     + ambientAt(vPlace, n) * foot + lamps) * mix(mix(foot, 1.0, 0.45), 1.0, joined);

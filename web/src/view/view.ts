@@ -13,7 +13,7 @@ import { Behind, type behindUniforms } from "./behind";
 import { Cards } from "./cards";
 import { Clear } from "./clear";
 import { Daylight } from "./daylight";
-import { setLamps, setMists } from "./inAir";
+import { setLamps, setMists, sparedBy } from "./inAir";
 import { airUniforms, setAir } from "./light";
 import type { Lens } from "./lens";
 import { Materials } from "./materials";
@@ -306,6 +306,7 @@ export class View {
       sown: s,
       kinds: s.kinds,
       hidden: hidden.has(s.sowing),
+      spared: sparedBy(products.manifest.lamps, s.sowing),
     }));
     this.plants.set(
       sown.filter((x) => x.kinds.length),

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from ..air.things.lamp import LampLight
 from ..build import Build
 from ..build.far_land import far_land
 from ..motion.base import Moment
@@ -65,7 +66,18 @@ def setting_of(
     _, outer = far_land(build, 1)
     reach = float(outer.width_m) / 2
     bodies += card_bodies(build, view)
-    return Setting(bodies, copies, build.in_air().lamps, middle_of(build), reach)
+    return Setting(bodies, copies, _lamps(build), middle_of(build), reach)
+
+
+def _lamps(build: Build) -> list[LampLight]:
+    """The lamps, each with what it spares by the names that stand on a stage."""
+    scene = build.scene
+    names = {s.id: f"sowing {s.name}" for s in scene.planting}
+    names |= {p.id: f"piece {p.name}" for p in scene.pieces}
+    return [
+        replace(lamp, spares=tuple(names[i] for i in lamp.spares if i in names))
+        for lamp in build.in_air().lamps
+    ]
 
 
 def middle_of(build: Build) -> tuple[float, float, float]:

@@ -1,5 +1,7 @@
 """The stage: a setting and its light in the renderer. This file and `made` alone know it."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -9,6 +11,7 @@ import numpy as np
 from ..air.light_of import DRAFT_ROWS, Daylight
 from .bodies import Setting
 from .made import Made, bitmap, group_of, mesh_of, mi, refuse_without, whole
+from .spared import Crop, shares_of, without_spared
 from .sunshine import PLANE_PX, plane_axes, sunshine
 from .views import View
 
@@ -80,6 +83,7 @@ class Stage:
         self.paths = mi.load_dict({"type": "path", "max_depth": BOUNCES + 1, "rr_depth": 4})
         self.depths = mi.load_dict({"type": "depth"})
         self._sensors: dict[tuple, Any] = {}
+        self._spared: dict[tuple, tuple[View, dict[int, np.ndarray]]] = {}
 
     def _add_lights(self, parts: dict[str, Any]) -> None:
         lit = self.lit
@@ -214,8 +218,36 @@ class Stage:
         drawn = lambda how: np.array(
             mi.render(self.scene, sensor=sensor, integrator=how, spp=1, seed=seed)
         )
-        light, depth = drawn(self.paths), drawn(self.depths)
-        return light[..., :3], depth[..., 0]
+        light, depth = drawn(self.paths)[..., :3], drawn(self.depths)
+        shares = self._shares_of(view, crop)
+        if shares:
+
+            def unlit(i: int) -> np.ndarray:
+                with self._dark(i):
+                    return drawn(self.paths)[..., :3]
+
+            light = without_spared(light, shares, unlit)
+        return light, depth[..., 0]
+
+    def _shares_of(self, view: View, crop: Crop | None) -> dict[int, np.ndarray]:
+        """What each lamp spares of a view, found once."""
+        key = (id(view), crop)
+        if key not in self._spared:
+            self._spared = {key: (view, shares_of(self, view, crop))}
+        return self._spared[key][1]
+
+    @contextmanager
+    def _dark(self, i: int) -> Iterator[None]:
+        """A lamp is out for as long as this lasts."""
+        name = f"lamp{i}.intensity.value"
+        shines = [float(v) for v in self.params[name]]
+        self.params[name] = [0.0, 0.0, 0.0]
+        self.params.update()
+        try:
+            yield
+        finally:
+            self.params[name] = shines
+            self.params.update()
 
     def sees_sun(self, places: np.ndarray) -> np.ndarray:
         """Whether nothing keeps the sun from places (n, 3) in m, bool (n,)."""

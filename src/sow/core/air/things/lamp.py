@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from ...document.fields import length_m, place_m, setting
+from ...document.fields import length_m, place_m, setting, shown
 from ...document.offers import Context, Offer
 from ..base import InAir, Over, airs
 from ..white import white_of
@@ -47,12 +47,25 @@ class Lamp(InAir):
     aim_north_m: float = place_m("Aimed north", 0, slider=(0, "depth"))
     aim_over_m: float = setting(0.5, "Aimed over the ground", "m", lo=-50, hi=5000, slider=(0, 50))
     shadow: bool = Field(True, title="Casts shadows")
+    spares: list[str] = Field(
+        default_factory=list,
+        max_length=64,
+        title="Leaves dark, sowings",
+        json_schema_extra=shown(entries="planting", fold="Leaves dark"),
+    )
+    spares_pieces: list[str] = Field(
+        default_factory=list,
+        max_length=64,
+        title="Leaves dark, pieces",
+        json_schema_extra=shown(entries="pieces", fold="Leaves dark"),
+    )
 
 
 @dataclass(frozen=True)
 class LampLight:
     """A lamp in the world: place and aim (m, unit vector), intensity along its aim (kcd, linear
-    Rec.709), cosines where its cone begins to fall and ends, its radius in m.
+    Rec.709), cosines where its cone begins to fall and ends, its radius in m. `spares` are ids of
+    sowings and pieces that it does not light.
     """
 
     id: str
@@ -63,6 +76,7 @@ class LampLight:
     outer: float
     radius_m: float
     shadow: bool
+    spares: tuple[str, ...] = ()
 
 
 def _first(c: Context) -> dict:
@@ -108,5 +122,6 @@ def lamp(entry: Lamp, over: Over) -> list[LampLight]:
             -2.0 if all_round else float(np.cos(half)),
             entry.size_cm / 100,
             entry.shadow,
+            (*entry.spares, *entry.spares_pieces),
         )
     ]
