@@ -128,7 +128,8 @@ class Surfaces(unittest.TestCase):
             for prim in stage.Traverse():
                 if prim.IsA(UsdShade.Shader) and prim.GetName() == "Surface":
                     value = lambda name: UsdShade.Shader(prim).GetInput(name)
-                    opacity = value("opacity").Get() if value("opacity") else 1.0
+                    opacity = value("opacity").Get() if value("opacity") else None
+                    opacity = 1.0 if opacity is None else opacity
                     shine = (value("roughness").Get(), value("metallic").Get(), opacity)
                     found[tuple(round(float(v), 3) for v in shine)] = prim.GetPath()
             self.assertLessEqual({(0.95, 0, 1), (0.25, 1, 1), (0.05, 0, 0.2)}, set(found))

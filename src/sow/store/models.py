@@ -3,6 +3,7 @@
 import datetime
 
 from peewee import (
+    SQL,
     AutoField,
     BigIntegerField,
     BlobField,
@@ -109,7 +110,8 @@ class Part(Table):
     part = CharField(20)
     name = CharField(80)
     document = BinaryJSONField(index=False)
-    told = BinaryJSONField(index=False, default=dict)  # its note, source and picture
+    # its note, source and picture; rows of an earlier Sow, as in its backups, have none
+    told = BinaryJSONField(index=False, default=dict, constraints=[SQL("DEFAULT '{}'")])
     made = DateTimeField(default=now)
 
 

@@ -54,6 +54,9 @@ def _write_kind(path: Path, name: str, picture: str) -> None:
         called(prim, f"{kind.label} {v}")
         as_component(prim)
         looks = _Looks(stage, f"{prim.GetPath()}/Looks", kind, factor, picture)
+        for shape_mesh in row:  # beside the levels, which share them
+            for number, on_sheet, _ in _dressed(kind, shape_mesh):
+                looks.of(shape_mesh, number, on_sheet)
         levels = prim.GetVariantSets().AddVariantSet("level")
         for level, shape_mesh in zip(LEVELS, row):
             levels.AddVariant(level)
@@ -76,9 +79,13 @@ class _Looks:
         self.factor, self.picture = factor, picture
         self.made: dict[str, Look] = {}
 
+    def name(self, number: int, on_sheet: bool) -> str:
+        """What the look of a surface is called."""
+        return ("Sheet" if on_sheet else "Plain") + (str(number) if number >= 0 else "")
+
     def of(self, m: Mesh, number: int, on_sheet: bool) -> Look:
         """The look of a surface (-1: one without a finish), made when it is first asked for."""
-        name = ("Sheet" if on_sheet else "Plain") + (str(number) if number >= 0 else "")
+        name = self.name(number, on_sheet)
         if name not in self.made:
             finish = self.kind.finish[number] if number >= 0 else Finish()
             look = Look(self.stage, f"{self.path}/{name}", finish.rough)
@@ -100,31 +107,34 @@ class _Looks:
         look.put("opacityThreshold", Sdf.ValueTypeNames.Float, 0.4)
 
 
-def _surfaces(kind: Kind, m: Mesh) -> list[tuple[int, np.ndarray]]:
-    """The faces of each surface that has a finish; -1 is all of a kind without any."""
-    if not kind.finish or m.surface is None:
-        return [(-1, np.ones(len(m.faces), bool))]
-    of = m.surface[m.faces[:, 0]].astype(int)
-    return [(number, of == number) for number in range(len(kind.finish))]
+def _dressed(kind: Kind, m: Mesh) -> list[tuple[int, bool, np.ndarray]]:
+    """The faces that share a look: the number of their surface (-1: of a kind without finishes),
+    whether they lie on the sheet, which they are.
+    """
+    of = np.full(len(m.faces), -1)
+    if kind.finish and m.surface is not None:
+        of = m.surface[m.faces[:, 0]].astype(int)
+    bare = (m.uv[m.faces, 0] < 0).any(1)
+    parts = [
+        (number, on_sheet, (of == number) & (bare != on_sheet))
+        for number in np.unique(of).tolist()
+        for on_sheet in (False, True)
+    ]
+    return [part for part in parts if part[2].any()]
 
 
 def _add_level(stage: Usd.Stage, path: str, m: Mesh, factor, looks: _Looks) -> None:
     UsdGeom.Xform.Define(stage, path)
-    bare = (m.uv[m.faces, 0] < 0).any(1)
-    for number, own in _surfaces(looks.kind, m):
-        for on_sheet, here in ((False, bare & own), (True, ~bare & own)):
-            if not here.any():
-                continue
-            used, faces = np.unique(m.faces[here], return_inverse=True)
-            name = ("Sheet" if on_sheet else "Plain") + (str(number) if number >= 0 else "")
-            made = mesh(
-                stage,
-                f"{path}/{name}",
-                m.positions[used],
-                faces.reshape(-1, 3),
-                m.normals[used],
-                m.uv[used] * (1, -1) + (0, 1) if on_sheet else None,
-                None if on_sheet else within_one(m.colour[used] * factor),
-                both_sides=True,
-            )
-            looks.of(m, number, on_sheet).bind(made.GetPrim())
+    for number, on_sheet, here in _dressed(looks.kind, m):
+        used, faces = np.unique(m.faces[here], return_inverse=True)
+        made = mesh(
+            stage,
+            f"{path}/{looks.name(number, on_sheet)}",
+            m.positions[used],
+            faces.reshape(-1, 3),
+            m.normals[used],
+            m.uv[used] * (1, -1) + (0, 1) if on_sheet else None,
+            None if on_sheet else within_one(m.colour[used] * factor),
+            both_sides=True,
+        )
+        looks.of(m, number, on_sheet).bind(made.GetPrim())
