@@ -51,7 +51,8 @@ def scenes(page):
     Select(page.one("[aria-label='Survey sheet']")).select_by_value("")
     choose(page, "land", "wear")
     page.click("[data-action=proof]")
-    Select(page.one("[aria-label='Setting to vary']")).select_by_visible_text("Strength")
+    vary = page.until(lambda: page.one("[aria-label='Setting to vary']"), 60)
+    Select(vary).select_by_visible_text("Strength")
     page.until(lambda: page.one("[data-proofs]").get_attribute("data-proofs") == "12", 200)
     yield "proof-sheet"
     page.keys(Keys.ESCAPE)
