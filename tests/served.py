@@ -7,6 +7,7 @@ import shutil
 import tempfile
 import urllib.error
 import urllib.request
+import uuid
 from pathlib import Path
 
 from sow.run import Server
@@ -57,3 +58,12 @@ def ask(method: str, path: str, body=None, headers: dict | None = None, timeout:
         status = e.code
         kind = e.headers["Content-Type"]
     return status, json.loads(raw) if "json" in (kind or "") else raw
+
+
+def send_files(path: str, *files: tuple[str, bytes]):
+    """Status and answer of files sent as a form, each a name and its bytes."""
+    mark = uuid.uuid4().hex
+    head = f'--{mark}\r\nContent-Disposition: form-data; name="auto"; filename='
+    parts = [f'{head}"{name}"\r\n\r\n'.encode() + data + b"\r\n" for name, data in files]
+    body = b"".join(parts) + f"--{mark}--\r\n".encode()
+    return ask("POST", path, body, {"Content-Type": f"multipart/form-data; boundary={mark}"})

@@ -86,6 +86,24 @@ class Cut(unittest.TestCase):
         with self.assertRaisesRegex(SceneError, "reaches over the plot's edge"):
             exhibit(self.build, Exhibit(east_m=20, north_m=100, side_m=60))
 
+    def test_a_scene_that_holds_its_own_exhibit_is_cut_as_it_was_kept(self):
+        scene = ask("POST", "/api/scenes", {"document": scene_of().model_dump(mode="json")})[1]
+        cut = {**MIDDLE, "side_m": 120}
+        order = {"scene": scene["id"], "label": "Model", "cut": cut, "wide_m": 40}
+        triangles = []
+        for turn in range(3):  # each holds the one before, which stays as it was
+            status, made_ = ask("POST", "/api/exhibits", order)
+            self.assertEqual(status, 200, made_)
+            name = made_["kind"]["name"]
+            triangles.append(ask("GET", f"/api/cabinet/kinds/{name}")[1]["triangles"][0])
+            state = ask("GET", f"/api/scenes/{scene['id']}")[1]
+            piece = {"id": f"p{turn}", "name": "Model", "kind": name, "east_m": 90, "north_m": 90}
+            document = {**state["document"], "pieces": [piece]}
+            order_ = {"base": state["revision"], "label": "Stood", "document": document}
+            self.assertEqual(ask("POST", f"/api/scenes/{scene['id']}/edits", order_)[0], 200)
+        self.assertGreater(triangles[1], triangles[0])
+        self.assertLess(max(triangles), 400_000)
+
 
 class Journey(unittest.TestCase):
     """A scene is cut out as a disc in the cabinet, and a piece of it stands in another."""

@@ -49,6 +49,22 @@ class Glimpses(unittest.TestCase):
         differ = {p.tobytes() for n, p in pictures.items() if n != "usd"}
         self.assertEqual(len(differ), len(pictures) - 1)
 
+    def test_each_tick_has_one_and_those_of_what_differs_differ(self):
+        shot = {"id": "s", "name": "Shot", "east_m": 100, "north_m": 2, "bearing": 0}
+        build = build_of(ground=GROUND, water=[LAKE], planting=[WOOD], shots=[shot])
+        drawn = {}
+        for name, x in exporters.items():
+            ticks = [n for n, f in x.options.model_fields.items() if f.annotation is bool]
+            self.assertEqual(set(x.ticks), set(ticks) if x.glimpse is not None else set(), name)
+            drawn |= {(name, tick): glimpse(build) for tick, glimpse in x.ticks.items()}
+        for what, picture in drawn.items():
+            self.assertEqual((picture.dtype, picture.shape[1:]), (np.uint8, (WIDE_PX, 3)), what)
+            self.assertGreater(float(picture.std()), 3, what)
+        several = [x for x in exporters.values() if len(set(x.ticks.values())) > 1]
+        for x in several:
+            made = {drawn[x.name, tick].tobytes() for tick in x.ticks}
+            self.assertEqual(len(made), len(set(x.ticks.values())), x.name)
+
     def test_they_show_what_is_there(self):
         build = build_of(ground=GROUND, water=[LAKE], planting=[WOOD])
         heights = build.heights
@@ -69,6 +85,10 @@ class Glimpses(unittest.TestCase):
         self.assertEqual(status, 200)
         self.assertEqual(Image.open(io.BytesIO(png)).size[0], WIDE_PX)
         self.assertEqual(ask("GET", f"/api/scenes/{scene['id']}/exporters/none.png")[0], 404)
+        tick = f"/api/scenes/{scene['id']}/exporters/tiles/survey"
+        status, png = ask("GET", f"{tick}.png")
+        self.assertEqual((status, Image.open(io.BytesIO(png)).size[0]), (200, WIDE_PX))
+        self.assertEqual(ask("GET", f"{tick}-none.png")[0], 404)
 
 
 class StillsBesideFiles(unittest.TestCase):

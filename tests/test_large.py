@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import tempfile
 import unittest
 from pathlib import Path
@@ -15,6 +16,7 @@ from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.inward.window import window_of
 from sow.core.land.base import landforms, processes
+from sow.core.plot import Plot
 from sow.core.scene import read_scene
 from sow.core.tiles.cut import Cut, halo_of, reach_of, widened
 from sow.core.tiles.files import TileOrder
@@ -258,6 +260,14 @@ class Windows(unittest.TestCase):
             window_of(scene_of(), Rasters(), 20, 200, 128, 1.0)
         with self.assertRaisesRegex(SceneError, "posts along a side"):
             window_of(scene_of(), Rasters(), 250, 200, 300, 0.05)
+        vast = Plot(width_m=64000, depth_m=64000)
+        self.assertLessEqual(Cut.of(vast, 513, 1.0).grid.nx ** 2, 1 << 32)
+        with self.assertRaisesRegex(SceneError, "more than 4,294,967,296 in all") as told:
+            Cut.of(vast, 513, 0.7)
+        fits = float(re.search(r"Posts ([0-9.]+) m apart", told.exception.advice)[1])
+        self.assertLessEqual(Cut.of(vast, 513, fits).grid.nx ** 2, 1 << 32)
+        with self.assertRaisesRegex(SceneError, "posts along a side"):
+            Cut.of(vast, 513, 0.4)
 
 
 class Files(unittest.TestCase):
@@ -334,9 +344,6 @@ class Files(unittest.TestCase):
         self.assertFalse(self.out.exists())
         with self.assertRaises(SceneError):
             Cut.of(scene_of().plot, 129, 400)
-        wide = scene_of(plot={"width_m": 64_000, "depth_m": 64_000, "posts": 1025})
-        with self.assertRaisesRegex(SceneError, "in all"):
-            Cut.of(wide.plot, 2049, 0.6)
 
     def test_workers_of_another_sow_are_told_and_left_alone(self):
         with Crew(workers=1) as far:

@@ -36,7 +36,7 @@ from sow.core.plot import Plot
 from sow.core.scene import read_scene
 from sow.supplier import ITEMS, Supplier, Unreachable
 from tests.page import Keys, Page
-from tests.served import ask, server
+from tests.served import ask, send_files, server
 
 PLOT = {"width_m": 120, "depth_m": 100, "posts": 129}
 
@@ -635,25 +635,9 @@ class Library(unittest.TestCase):
             next(shop.fetch("nothing", 256, 10))
 
     def test_own_kinds_favourites_and_mixes_through_the_api(self):
-        def form(path, *files):
-            mark, body = uuid.uuid4().hex, b""
-            for name, data in files:
-                body += (
-                    f'--{mark}\r\nContent-Disposition: form-data; name="auto"; '
-                    f'filename="{name}"\r\n\r\n'.encode()
-                    + data
-                    + b"\r\n"
-                )
-            return ask(
-                "POST",
-                path,
-                body + f"--{mark}--\r\n".encode(),
-                {"Content-Type": f"multipart/form-data; boundary={mark}"},
-            )
-
-        status, model = form("/api/models", ("Old_shed.glb", shed()))
+        status, model = send_files("/api/models", ("Old_shed.glb", shed()))
         self.assertEqual((status, model["settings"]["label"]), (200, "Old shed"))
-        self.assertEqual(form("/api/models", ("x.glb", b"glTF"))[0], 422)
+        self.assertEqual(send_files("/api/models", ("x.glb", b"glTF"))[0], 422)
         self.assertEqual(
             ask(
                 "POST",

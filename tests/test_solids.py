@@ -276,6 +276,8 @@ class AlongALine(unittest.TestCase):
             self.built(round_, what="slabs", stretch_m=0.25)
         with self.assertRaises(SceneError):
             self.built(self.scene([[20, 20], [30, 30]]), what="wall", tall_m=-1)
+        with self.assertRaisesRegex(SceneError, "two points"):
+            self.scene([[20, 20]])
 
 
 if __name__ == "__main__":

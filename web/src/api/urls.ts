@@ -2,8 +2,8 @@
 
 export const product = (key: string) => `/api/products/${key}`;
 
-export const exporterPicture = (scene: number, name: string) =>
-  `/api/scenes/${scene}/exporters/${name}.png`;
+export const exporterPicture = (scene: number, name: string, tick = "") =>
+  `/api/scenes/${scene}/exporters/${name}${tick && `/${tick}`}.png`;
 
 export const partFile = (part: number) => `/api/parts/${part}/part.zip`;
 

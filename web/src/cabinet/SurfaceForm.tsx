@@ -50,14 +50,9 @@ export function SurfaceForm({
       <div className="grid grid-cols-2 gap-x-3 text-[12px]">
         {percent("bright", "Lightness", 400)}
         {percent("light", "Light through", 100, "Light that comes through, as through leaves")}
-        {percent("rough", "Roughness", 100, "In stills and files")}
-        {percent("metal", "Metal", 100, "In stills and files")}
-        {percent(
-          "glass",
-          "Glass",
-          100,
-          "Light straight through, as of a pane; in stills and files",
-        )}
+        {percent("rough", "Roughness", 100)}
+        {percent("metal", "Metal", 100)}
+        {percent("glass", "Glass", 100, "Light straight through, as of a pane")}
       </div>
       <div className="flex items-center justify-between gap-2 text-[12px]">
         <select

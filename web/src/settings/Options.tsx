@@ -17,14 +17,19 @@ export function asked(model: Model, now: Values): [string, Prop][] {
   return all.filter(([, prop]) => counts(prop, now));
 }
 
-/** The fields of a model that is no part of the document, as the options of an exporter. */
+/**
+ * The fields of a model that is no part of the document, as the options of an exporter; `pictures`
+ * are addresses of those that stand beside some of them.
+ */
 export function Options({
   model,
   values,
+  pictures = {},
   onChange,
 }: {
   model: Model;
   values: Values;
+  pictures?: Record<string, string>;
   onChange: (values: Values) => void;
 }) {
   const now = withDefaults(model, values);
@@ -33,7 +38,8 @@ export function Options({
       {asked(model, now).map(([name, prop]) => {
         const Widget = widgetOf(prop);
         const keep = (value: unknown) => onChange({ ...values, [name]: value });
-        return Widget ? (
+        if (!Widget) return null;
+        const field = (
           <Widget
             key={name}
             prop={prop}
@@ -45,7 +51,19 @@ export function Options({
             onDrag={keep}
             onKeep={keep}
           />
-        ) : null;
+        );
+        if (!pictures[name]) return field;
+        return (
+          <div key={name} className="flex items-center justify-between gap-2">
+            {field}
+            <img
+              alt=""
+              data-tick={name}
+              src={pictures[name]}
+              className="mt-1 h-[24px] w-[32px] shrink-0 border border-rule object-cover"
+            />
+          </div>
+        );
       })}
     </>
   );

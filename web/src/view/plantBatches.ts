@@ -41,8 +41,8 @@ export class PlantBatches {
     if (!b) {
       const source = shape.levels[variant % shape.levels.length][level].geometry;
       const g = new THREE.InstancedBufferGeometry();
-      for (const name of ["position", "normal", "uv", "tone", "leaf"])
-        g.setAttribute(name, source.getAttribute(name));
+      for (const [name, attribute] of Object.entries(source.attributes))
+        g.setAttribute(name, attribute);
       g.setIndex(source.getIndex());
       const card = level === shape.levels[0].length - 1;
       const uniforms = {
@@ -59,12 +59,13 @@ export class PlantBatches {
       };
       const stone = !card && !!this.families.get(shape.family)?.foot_tone;
       const defines: Record<string, number> = card ? { CARD: 1 } : {};
+      if (shape.finished) defines.FINISH = 1;
       const material = new THREE.ShaderMaterial({
         glslVersion: THREE.GLSL3,
         vertexShader: VERTEX,
         fragmentShader: FRAGMENT,
         uniforms,
-        defines: stone ? { STONE: 1, BLENDS: 1 } : defines,
+        defines: stone ? { ...defines, STONE: 1, BLENDS: 1 } : defines,
         side: THREE.DoubleSide,
       });
       const mesh = new THREE.Mesh(g, material);

@@ -15,6 +15,8 @@ export interface Shape {
   height: number;
   reach: number;
   family: string;
+  /** Whether its surfaces tell how rough, metallic and clear they are. */
+  finished: boolean;
 }
 
 export interface KindFacts {
@@ -22,6 +24,16 @@ export interface KindFacts {
   reach_m: number;
   family: string;
 }
+
+/** What each vertex brings, with how many numbers. */
+const ATTRIBUTES: [string, number][] = [
+  ["position", 3],
+  ["normal", 3],
+  ["uv", 2],
+  ["tone", 3],
+  ["leaf", 1],
+];
+const FINISHED: [string, number][] = [...ATTRIBUTES, ["finish", 3]];
 
 const MOST_WAIT_MS = 2500;
 
@@ -77,13 +89,7 @@ export class PlantShapes {
         row.map((m) => {
           const g = new THREE.BufferGeometry();
           let at = start + m.at;
-          for (const [attribute, width] of [
-            ["position", 3],
-            ["normal", 3],
-            ["uv", 2],
-            ["tone", 3],
-            ["leaf", 1],
-          ] as const) {
+          for (const [attribute, width] of head.finished ? FINISHED : ATTRIBUTES) {
             g.setAttribute(
               attribute,
               new THREE.BufferAttribute(new Float32Array(data, at, m.vertices * width), width),
@@ -101,6 +107,7 @@ export class PlantShapes {
         height: head.height_m,
         reach: head.reach_m,
         family: head.family,
+        finished: head.finished,
       });
     } catch {
       this.shapes.delete(name); // asked again at the next change

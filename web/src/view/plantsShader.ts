@@ -7,6 +7,10 @@ in vec4 stance;
 in vec3 form; // width, depth and height beside the size
 in vec3 tone;
 in float leaf;
+#ifdef FINISH
+in vec3 finish;
+out vec3 vFinish;
+#endif
 out vec3 vPlace, vNormal, vTone;
 out vec2 vUv;
 out float vFoot, vTint, vLeaf, vBlend;
@@ -57,6 +61,9 @@ void main() {
 #ifdef STONE
   if (cm <= 0.0) vBlend = clamp(0.07 * uHeight * size, 0.015, 0.3);
 #endif
+#ifdef FINISH
+  vFinish = finish;
+#endif
   vPlace = root + p;
   vNormal = n;
   vTone = tone;
@@ -85,7 +92,43 @@ float cut(vec2 uv, float sharp) {
 }
 `;
 
-export const FRAGMENT = /* glsl */ `${COMMON}${CUT}
+/**
+ * A surface that is rough, metallic or clear: sun and sky by Fresnel (Schlick 1994) and the slopes
+ * of its facets (Walter and others 2007). Of what is clear as many pixels are left out as light
+ * goes through; summed frames leave out others each.
+ */
+const FINISH = /* glsl */ `
+#ifdef FINISH
+vec3 aroundAt(vec3 way, float rough) {
+  vec3 sky = mix(skyAt(way), skyLight(way), smoothstep(0.1, 0.7, rough));
+  return mix(uBounce, sky, smoothstep(-0.2 * rough - 0.02, 0.2 * rough + 0.02, way.z));
+}
+vec3 finished(vec3 lit, vec3 albedo, vec3 n, vec3 eye, vec3 finish, float sun) {
+  if (dot(n, eye) < 0.0) n = -n;
+  float facing = clamp(dot(n, eye), 0.0, 1.0);
+  vec3 straight = mix(vec3(0.04), albedo, finish.y);
+  vec3 mirrors = straight + (max(vec3(1.0 - finish.x), straight) - straight)
+    * pow(1.0 - facing, 5.0);
+  float a2 = pow(max(finish.x, 0.05), 4.0);
+  vec3 h = normalize(eye + uSun);
+  float nh = max(dot(n, h), 0.0);
+  float spread = nh * nh * (a2 - 1.0) + 1.0;
+  float lobe = a2 / (spread * spread) * 0.25 / max(dot(h, uSun) * dot(h, uSun), 0.1);
+  vec3 shine = mirrors * (aroundAt(reflect(-eye, n), finish.x)
+    + uSunLight * lobe * max(dot(n, uSun), 0.0) * sun);
+  float clear = finish.z * (1.0 - max(mirrors.r, max(mirrors.g, mirrors.b)));
+  float kept = 1.0 - clear;
+  vec2 at = gl_FragCoord.xy + 61.7 * uGrain;
+  if (fract(52.9829189 * fract(dot(at, vec2(0.06711056, 0.00583715)))) > kept) discard;
+  return (shine + lit * (1.0 - mirrors) * (1.0 - finish.y) * (1.0 - finish.z)) / max(kept, 0.02);
+}
+#endif
+`;
+
+export const FRAGMENT = /* glsl */ `${COMMON}${CUT}${FINISH}
+#ifdef FINISH
+in vec3 vFinish;
+#endif
 in vec3 vPlace, vNormal, vTone;
 in vec2 vUv;
 in float vFoot, vTint, vLeaf, vBlend;
@@ -163,6 +206,9 @@ void main() {
 #endif
   vec3 colour = albedo * (uSunLight * ((wrap + through) * sun + 0.075 * vLeaf * max(uSun.z, 0.0))
     + ambientAt(vPlace, n) * foot + lamps) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
+#ifdef FINISH
+  colour = finished(colour, albedo, n, eye, vFinish, sun);
+#endif
   if (uChosen > 0.5) colour = mix(colour, vec3(0.7, 0.35, 0.04), 0.35);
   outColour = vec4(hazed(colour, vPlace), distance(vPlace, uEye));
 }
@@ -174,8 +220,14 @@ in vec2 vUv;
 uniform sampler2D uSheet;
 out vec4 outColour;
 uniform float uGrain;
+#ifdef FINISH
+in vec3 vFinish;
+#endif
 ${CUT}
 void main() {
+#ifdef FINISH
+  if (vFinish.z > 0.5) discard; // a pane casts no shadow
+#endif
   if (vUv.x >= 0.0 && texture(uSheet, vUv).a < cut(vUv, 0.4)) discard;
   outColour = vec4(1.0);
 }

@@ -17,6 +17,8 @@ from ..planting.sowing import Sowing
 if TYPE_CHECKING:  # a build knows the formats of kinds, so it is named here for types alone
     from ..build import Build
 
+Glimpse = Callable[["Build"], np.ndarray]
+
 
 class NoOptions(Strict):
     """An exporter that asks nothing."""
@@ -40,7 +42,8 @@ class Grown:
 @dataclass(frozen=True)
 class Exporter:
     """One exporter: its title in the panel, its options, its function, and what draws a small
-    picture of what it writes (uint8 (rows, columns, 3)), if anything does.
+    picture of what it writes (uint8 (rows, columns, 3)), if anything does; `ticks` draw those of
+    single options, by their names.
     """
 
     name: str
@@ -48,7 +51,8 @@ class Exporter:
     options: type[BaseModel]
     write: Callable[[Grown, Any], None]
     help: str
-    glimpse: "Callable[[Build], np.ndarray] | None" = None
+    glimpse: Glimpse | None = None
+    ticks: dict[str, Glimpse] = field(default_factory=dict)
 
 
 exporters: dict[str, Exporter] = {}
@@ -58,7 +62,8 @@ def exporter(
     name: str,
     title: str,
     options: type[BaseModel] = NoOptions,
-    glimpse: "Callable[[Build], np.ndarray] | None" = None,
+    glimpse: Glimpse | None = None,
+    ticks: dict[str, Glimpse] | None = None,
 ) -> Callable:
     """Registers a function that writes files of a grown scene into its folder.
 
@@ -69,7 +74,8 @@ def exporter(
 
     def keep(write: Callable[[Grown, Any], None]) -> Callable[[Grown, Any], None]:
         help_ = (write.__doc__ or "").strip()
-        exporters[name] = Exporter(name, title, options, guarded(write, title), help_, glimpse)
+        written = guarded(write, title)
+        exporters[name] = Exporter(name, title, options, written, help_, glimpse, ticks or {})
         return write
 
     return keep

@@ -5,17 +5,25 @@ import numpy as np
 
 from ..air.light_of import DRAFT_ROWS
 from ..build import Build
-from ..cabinet.kind import srgb_bytes
+from ..build.far_land import far_land
+from ..cabinet import kind_of
+from ..cabinet.kind import kinds, srgb_bytes
+from ..cabinet.portrait import portrait
 from ..planting.density import ground_mask
 from ..planting.sowing import seen_colour
-from ..shots.shot import eye_over
+from ..sample import heights_at
+from ..shots.shot import Shot, axes, eye_over
 from ..shots.sketch import from_above, from_shot
-from ..surface.relief import PAPER
+from ..surface.relief import PAPER, shaded
+from ..survey.slope import slope
 
 WIDE_PX = 96
 TILES = 4  # squares along a side that stand for tiles
 DEEPEST_M = 6.0  # of the blues of water
 DOTS = 700  # on a picture of plants
+STEEPEST_DEG = 50.0  # the darkest of a slope's picture
+HALF_DARK_M = 60.0  # how far off a picture of distances is half dark
+STEPS = 160  # along a ray of it
 SLATE = np.array((70, 104, 122), np.float32)
 
 
@@ -126,3 +134,81 @@ def _dotted(build: Build, ring_px: int) -> np.ndarray:
         for y, x in zip((u[there] * rows).astype(int), (v[there] * WIDE_PX).astype(int)):
             cv2.circle(out, (int(x), int(y)), ring_px, colour, 1)
     return out
+
+
+def of_packed(build: Build) -> np.ndarray:
+    """The weights of the first materials as red, green and blue, as they lie in a file of four."""
+    shares = build.ground()[:3]
+    out = np.zeros((*build.grid.shape, 3), np.float32)
+    out[..., : len(shares)] = np.moveaxis(shares, 0, -1) * 255
+    return fitted(out)
+
+
+def of_textures(build: Build) -> np.ndarray:
+    """The materials' own pictures, side by side."""
+    shown = [m for m in build.scene.ground if m.on][:4]
+    if not shown:
+        return fitted(np.broadcast_to(PAPER, (72, WIDE_PX, 3)))
+    stripes = [build.ground_of(m).maps()[0][:384, : 512 // len(shown), :3] for m in shown]
+    return fitted(np.concatenate(stripes, 1))
+
+
+def of_far(build: Build) -> np.ndarray:
+    """The relief of the land beyond the plot."""
+    heights, grid = far_land(build)
+    return fitted(shaded(heights, grid.spacing, 1.5))
+
+
+def of_kinds(build: Build) -> np.ndarray:
+    """The first kinds that stand in the scene, side by side."""
+    names = [part.kind for s in build.scene.planting if s.on for part in s.mix]
+    names += [p.kind for p in build.scene.pieces if p.on]
+    there = list(dict.fromkeys(n for n in names if n in kinds or n.startswith("own-")))[:3]
+    out = np.empty((72, WIDE_PX, 3), np.float32)
+    out[:] = PAPER
+    wide = WIDE_PX // max(len(there), 1)
+    for k, name in enumerate(there):
+        drawn = portrait(kind_of(name)).astype(np.float32)
+        share = min(wide / drawn.shape[1], 68 / drawn.shape[0])
+        size = max(1, int(drawn.shape[1] * share)), max(1, int(drawn.shape[0] * share))
+        small = cv2.resize(drawn, size, interpolation=cv2.INTER_AREA)
+        covers = small[..., 3:] / 255
+        part = out[70 - size[1] : 70, k * wide : k * wide + size[0]]
+        part += covers * (small[..., :3] - part)
+    return fitted(out)
+
+
+def of_slope(build: Build) -> np.ndarray:
+    """A sheet of the survey: the steeper, the darker."""
+    share = np.clip(slope(build.heights, build.grid.spacing) / STEEPEST_DEG, 0, 1)
+    return fitted(PAPER * (1 - 0.85 * share[..., None]))
+
+
+def of_layers(build: Build) -> np.ndarray:
+    """How far away is what the first shot sees: the nearer, the lighter."""
+    shots = [s for s in build.shots() if s.on]
+    out = np.zeros((54, WIDE_PX, 3), np.float32)
+    if shots:
+        away = _distances(build, shots[0], out.shape[:2])
+        out += (255 / (1 + away / HALF_DARK_M))[..., None]
+    return fitted(out)
+
+
+def _distances(build: Build, shot: Shot, size: tuple[int, int]) -> np.ndarray:
+    """How far off the ground is along each ray of a shot (rows, columns), m; inf for sky."""
+    rows, columns = size
+    right, up, ahead = axes(shot.bearing, shot.tilt)
+    side = (np.arange(columns) + 0.5 - columns / 2) * 36 / shot.focal_mm / columns
+    rise = (rows / 2 - np.arange(rows) - 0.5) * 36 / shot.focal_mm / columns
+    rays = ahead + side[None, :, None] * right + rise[:, None, None] * up
+    rays /= np.linalg.norm(rays, axis=-1, keepdims=True)
+    eye = eye_over(shot, build.ground_at)
+    plot = build.scene.plot
+    away = np.full(size, np.inf)
+    for d in np.geomspace(1, 2 * plot.longer_m, STEPS):
+        east, north, height = np.moveaxis(eye + rays * d, -1, 0)
+        inside = (east >= 0) & (north >= 0) & (east <= plot.width_m) & (north <= plot.depth_m)
+        ground = heights_at(build.heights, build.grid, east.ravel(), north.ravel())
+        under = inside & (height < ground.reshape(size)) & np.isinf(away)
+        away[under] = d
+    return away

@@ -23,7 +23,7 @@ from .card_mesh import add_cards
 from .exporter import Grown, exporter
 from .finish import Dress, dressing
 from .glb import Glb, unit_normals, y_up
-from .glimpse import of_scene
+from .glimpse import of_far, of_scene
 from .ground_mesh import GroundForm, GroundMesh, ground_mesh
 from .lightfiles import add_lights
 from .package import travelling
@@ -271,7 +271,7 @@ def _add_cameras(out: Glb, build: Build) -> None:
         )
 
 
-@exporter("scene", "Scene as glTF", SceneFiles, of_scene)
+@exporter("scene", "Scene as glTF", SceneFiles, of_scene, {"far": of_far})
 def scene_files(grown: Grown, options: SceneFiles) -> None:
     """Ground, water and plants, as instances by tiles."""
     season = grown.build.scene.season

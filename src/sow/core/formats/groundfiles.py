@@ -17,7 +17,7 @@ from ..document.fields import shown
 from ..surface.bake import colour_at, normal_bytes, picture_relief_at, roughness_at
 from ..survey.slope import normals
 from .exporter import Grown, exporter
-from .glimpse import of_weights
+from .glimpse import of_packed, of_textures, of_weights
 from .raster import png_bytes
 
 PICTURES = (1024, 2048, 4096, 8192, 16384)
@@ -234,7 +234,13 @@ def write_ground(
     (out / "materials" / "legend.svg").write_text(legend_svg(f"{build.scene.name}: ground", lines))
 
 
-@exporter("ground", "Ground", GroundFiles, of_weights)
+@exporter(
+    "ground",
+    "Ground",
+    GroundFiles,
+    of_weights,
+    {"packed": of_packed, "textures": of_textures},
+)
 def ground_files(grown: Grown, options: GroundFiles) -> None:
     """Weights of the materials with a legend (JSON, and a drawn key)."""
     write_ground(grown.out, grown.build, grown.names, options, grown.tell, grown.check)

@@ -88,7 +88,7 @@ def kelvin_of(rgb: np.ndarray) -> float:
     return float(449 * n**3 + 3525 * n**2 + 6823.3 * n + 5520.33)
 
 
-@exporter("light", "Light and sky", LightFiles, of_light)
+@exporter("light", "Light and sky", LightFiles, of_light, {"hdr": of_light})
 def light_files(grown: Grown, options: LightFiles) -> None:
     """light/sky.exr and .hdr, a full panorama; light/light.json with sun, haze and lamps."""
     folder = grown.out / "light"

@@ -13,7 +13,7 @@ from ..document.entry import Strict
 from ..planting.plants import Plants
 from ..planting.sowing import Sowing
 from .exporter import Grown, exporter
-from .glimpse import of_places
+from .glimpse import of_kinds, of_places
 from .kind_glb import kind_glb
 from .plants import called, table, write_csv
 from .raster import file_name
@@ -163,7 +163,13 @@ def write_plants(
             path.write_bytes(kind_glb(found, wears))
 
 
-@exporter("plants", "Plants", PlantFiles, of_places)
+@exporter(
+    "plants",
+    "Plants",
+    PlantFiles,
+    of_places,
+    {"json_": of_places, "geojson": of_places, "kinds": of_kinds},
+)
 def plant_files(grown: Grown, options: PlantFiles) -> None:
     """Positions as CSV, and in the forms that are ticked."""
     write_plants(grown.out, grown.build, grown.sown, options)

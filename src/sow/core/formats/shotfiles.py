@@ -15,7 +15,7 @@ from ..document.entry import Strict
 from ..document.fields import shown
 from ..errors import SceneError
 from .exporter import Grown, exporter
-from .glimpse import of_shot
+from .glimpse import of_layers, of_shot
 from .package import write_package
 
 ASKED_S = 0.3  # between looks at whether it is still wanted
@@ -40,7 +40,7 @@ class ShotFiles(Strict):
     )
 
 
-@exporter("stills", "Stills", ShotFiles, of_shot)
+@exporter("stills", "Stills", ShotFiles, of_shot, {"wanted": of_shot, "layers": of_layers})
 def shot_files(grown: Grown, options: ShotFiles) -> None:
     """stills/: for each shot a picture, its scene-linear EXR and what is told of it."""
     if not options.wanted:

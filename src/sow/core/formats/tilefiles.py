@@ -21,7 +21,7 @@ from ..sample import bicubic
 from ..shots.shot import eye_over, field_of_view
 from ..survey.sheets import sheets
 from .exporter import Grown, exporter
-from .glimpse import of_tiles
+from .glimpse import of_heights, of_packed, of_slope, of_tiles
 from .groundfiles import whole
 from .package import travelling
 from .raster import png_bytes, write_tiff
@@ -85,7 +85,18 @@ class Cut:
                 yield row, column, (start[0] + inner) * step, (start[1] + inner) * step
 
 
-@exporter("tiles", "Tiles", TileFiles, of_tiles)
+@exporter(
+    "tiles",
+    "Tiles",
+    TileFiles,
+    of_tiles,
+    {
+        **dict.fromkeys(("wanted", "png", "raw", "tif"), of_tiles),
+        "whole": of_heights,
+        "weights": of_packed,
+        "survey": of_slope,
+    },
+)
 def tile_files(grown: Grown, options: TileFiles) -> None:
     """Heights, weights and survey as tiles for real-time engines, and tiles.json."""
     if not options.wanted:

@@ -50,18 +50,20 @@ class Cut:
             )
         along = max(1, round(plot.longer_m / spacing_m / (posts - 1)))
         count = along * (posts - 1) + 1
+        narrow = min(plot.width_m, plot.depth_m) / plot.longer_m
+        fits = min(MOST_POSTS, int((MOST_IN_ALL / narrow) ** 0.5)) - 1
+        fits = fits // (posts - 1) * (posts - 1)
+        advice = f"Posts {plot.longer_m / fits:.6g} m apart fit."
         if count > MOST_POSTS:
             raise SceneError(
-                f"{count:,} posts along a side are more than {MOST_POSTS:,}.",
-                "spacing",
-                f"Posts {plot.longer_m / MOST_POSTS * 1.01:.3g} m apart fit.",
+                f"{count:,} posts along a side are more than {MOST_POSTS:,}.", "spacing", advice
             )
         grid = plot.grid(count)
         if grid.nx * grid.ny > MOST_IN_ALL:
             raise SceneError(
                 f"{grid.nx:,} by {grid.ny:,} posts are more than {MOST_IN_ALL:,} in all.",
                 "spacing",
-                f"Posts {spacing_m * (grid.nx * grid.ny / MOST_IN_ALL) ** 0.5:.3g} m apart fit.",
+                advice,
             )
         return Cut(grid, posts)
 

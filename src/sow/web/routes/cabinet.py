@@ -12,7 +12,7 @@ from ...core.build import COMPUTING
 from ...core.cabinet import grounds, heightmaps, kinds
 from ...core.cabinet.draw import picture
 from ...core.cabinet.kind import Kind
-from ...core.cabinet.mesh import turned
+from ...core.cabinet.mesh import Mesh, turned
 from ...core.cabinet.portrait import portrait
 from ...core.document.text import file_stem
 from ...core.errors import SceneError
@@ -190,41 +190,46 @@ def kind_file(name):
 
 @route("GET", "/api/cabinet/kinds/<name>/shape")
 def kind_shape(name):
-    """A kind's meshes: uint32 length of a JSON head, the head, then the arrays it lists."""
+    """A kind's meshes: uint32 length of a JSON head, the head, then the arrays it lists.
+
+    Where it is `finished` each vertex tells how rough, metallic and clear it is.
+    """
     k = kind_named(name)
     shape = k.shape(request.args.get("look", "summer"))
-    head = {
+    head: dict = {
         "far_m": shape.far_m,
         "family": k.family,
         "height_m": k.height_m,
         "reach_m": k.reach_m,
+        "finished": bool(k.finish),
         "levels": [],
     }
-    parts = []
+    parts: list[bytes] = []
     at = 0
-    leafy = 0.0 if k.family in ("stone", "figure", "thing", "wood") else 1.0
     for variant in shape.levels:
         row = []
         for mesh in variant:
-            entry = {"vertices": len(mesh.positions), "indices": int(mesh.faces.size), "at": at}
-            leaf = (
-                np.full(len(mesh.positions), leafy, np.float32) if mesh.leaf is None else mesh.leaf
-            )
-            for values in (
-                mesh.positions,
-                mesh.normals,
-                mesh.uv,
-                mesh.colour,
-                np.float32(leaf),
-                np.uint32(mesh.faces),
-            ):
+            row.append({"vertices": len(mesh.positions), "indices": int(mesh.faces.size), "at": at})
+            for values in _arrays(k, mesh):
                 parts.append(np.ascontiguousarray(values).tobytes())
                 at += len(parts[-1])
-            row.append(entry)
         head["levels"].append(row)
     text = json.dumps(head).encode()
     text += b" " * (-len(text) % 4)
     return fixed(struct.pack("<I", len(text)) + text + b"".join(parts), "application/octet-stream")
+
+
+def _arrays(kind: Kind, mesh: Mesh) -> list[np.ndarray]:
+    """What the view takes of a mesh, in its order."""
+    count = len(mesh.positions)
+    leafy = 0.0 if kind.family in ("stone", "figure", "thing", "wood") else 1.0
+    leaf = np.full(count, leafy) if mesh.leaf is None else mesh.leaf
+    arrays = [mesh.positions, mesh.normals, mesh.uv, mesh.colour, np.float32(leaf)]
+    if kind.finish:
+        table = np.array([(f.rough, f.metal, f.glass) for f in kind.finish], np.float32)
+        which = np.zeros(count) if mesh.surface is None else mesh.surface
+        arrays.append(table[np.clip(np.rint(which).astype(int), 0, len(table) - 1)])
+    return [*arrays, np.uint32(mesh.faces)]
 
 
 @route("POST", "/api/models", answer=ModelAnswer)

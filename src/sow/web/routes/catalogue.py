@@ -77,6 +77,7 @@ def catalogue():
                 help=x.help,
                 options=x.options.model_json_schema(),
                 pictured=x.glimpse is not None,
+                ticks=list(x.ticks),
             )
             for x in exporters.values()
         ],

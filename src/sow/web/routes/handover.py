@@ -4,7 +4,7 @@ from flask import send_file
 
 from ...core.build import COMPUTING, Build
 from ...core.cache import key_of
-from ...core.formats.exporter import exporters
+from ...core.formats.exporter import Glimpse, exporters
 from ...core.formats.raster import png_bytes
 from ...core.scene import read_scene
 from ...store import scenes
@@ -43,7 +43,18 @@ def forecast_hand_over(scene, body):
 def exporter_picture(scene, name):
     """A small picture of what an exporter writes of the scene as it is kept."""
     found = exporters.get(name)
-    if found is None or found.glimpse is None:
+    return _drawn(scene, name, found and found.glimpse)
+
+
+@route("GET", "/api/scenes/<int:scene>/exporters/<name>/<tick>.png")
+def tick_picture(scene, name, tick):
+    """The same of one option of an exporter."""
+    found = exporters.get(name)
+    return _drawn(scene, f"{name}: {tick}", found and found.ticks.get(tick))
+
+
+def _drawn(scene: int, name: str, glimpse: Glimpse | None):
+    if glimpse is None:
         raise scenes.Missing(f"a picture of the files “{name}”")
     document = read_scene(scenes.state(scene).document)
     build = Build(document, document.plot.draft_grid(), WORK, Stored())
@@ -51,7 +62,7 @@ def exporter_picture(scene, name):
 
     def draw():
         with COMPUTING:
-            return png_bytes(found.glimpse(build))
+            return png_bytes(glimpse(build))
 
     return fixed(BYTES.once(key, draw), "image/png")
 

@@ -66,6 +66,7 @@ class ExporterFacts(Shape):
     help: str
     options: dict
     pictured: bool = Field(False, description="Whether a scene has a picture of what it writes.")
+    ticks: list[str] = Field([], description="Its options of which a scene has a picture.")
 
 
 class LeftOut(Shape):

@@ -32,7 +32,7 @@ export const HISTORY: Action[] = [
   },
   {
     id: "parts",
-    name: "Own drawer: parts of scenes",
+    name: "Drawers of parts",
     keys: "D",
     icon: Archive,
     can: () => !!get().doc,

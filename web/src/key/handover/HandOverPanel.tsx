@@ -23,6 +23,9 @@ function Panel({ id }: { id: number }) {
   const [posts, setPosts] = useKept<number | null>(`hand over ${id} posts`, null);
   const [files, setFiles] = useKept<Record<string, Values>>(`hand over ${id} files`, {});
   const order: Order = { posts: posts ?? plot.posts, files };
+  const revision = usePage((s) => s.state?.revision);
+  const pictureOf = (name: string, tick = "") =>
+    `${urls.exporterPicture(id, name, tick)}?of=${revision}`;
   const keepPosts = (v: number) => setPosts(Math.round(v));
   return (
     <div>
@@ -46,7 +49,7 @@ function Panel({ id }: { id: number }) {
         const asks = Object.keys(model.properties).length > 0;
         return (
           <div key={x.name} className="mt-1 flex items-start gap-2">
-            <Glimpse scene={id} name={x.name} pictured={!!x.pictured} />
+            <Glimpse src={x.pictured ? pictureOf(x.name) : ""} />
             <div className="min-w-0 grow">
               {asks ? (
                 <Fold
@@ -58,6 +61,9 @@ function Panel({ id }: { id: number }) {
                     <Options
                       model={model}
                       values={files[x.name] ?? {}}
+                      pictures={Object.fromEntries(
+                        (x.ticks ?? []).map((t) => [t, pictureOf(x.name, t)]),
+                      )}
                       onChange={(values) => setFiles({ ...files, [x.name]: values })}
                     />
                   </div>
@@ -86,15 +92,10 @@ function Panel({ id }: { id: number }) {
 }
 
 /** A small picture of what an exporter writes of the scene as it is kept. */
-function Glimpse({ scene, name, pictured }: { scene: number; name: string; pictured: boolean }) {
-  const revision = usePage((s) => s.state?.revision);
-  if (!pictured) return <span className="w-[48px] shrink-0" />;
+function Glimpse({ src }: { src: string }) {
+  if (!src) return <span className="w-[48px] shrink-0" />;
   return (
-    <img
-      alt=""
-      src={`${urls.exporterPicture(scene, name)}?of=${revision}`}
-      className="h-[36px] w-[48px] shrink-0 border border-ink object-cover"
-    />
+    <img alt="" src={src} className="h-[36px] w-[48px] shrink-0 border border-ink object-cover" />
   );
 }
 

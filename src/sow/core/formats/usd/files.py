@@ -12,7 +12,7 @@ from ...air.light_of import REST_ROWS
 from ...document.entry import Strict
 from ...errors import SceneError
 from ..exporter import Grown, exporter
-from ..glimpse import of_scene
+from ..glimpse import of_far, of_scene
 from ..ground_mesh import GroundForm
 from ..lightfiles import exr_bytes_of
 from ..package import travelling
@@ -42,7 +42,13 @@ class UsdFiles(GroundForm, _Forms):
     """How the scene is written as USD."""
 
 
-@exporter("usd", "USD", UsdFiles, of_scene)
+@exporter(
+    "usd",
+    "USD",
+    UsdFiles,
+    of_scene,
+    {**dict.fromkeys(("wanted", "folder", "package"), of_scene), "far": of_far},
+)
 def usd_files(grown: Grown, options: UsdFiles) -> None:
     """Ground, water, plants, pieces, light and cameras as USD layers and as one package."""
     if not options.wanted:
