@@ -2,6 +2,7 @@
 panoramas set by hand.
 """
 
+import json
 import tempfile
 import unittest
 from pathlib import Path
@@ -12,18 +13,44 @@ import OpenEXR
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.support.ui import Select
 
-from sow.core.air.harmonics import arriving
+from sow.core.air.harmonics import arriving, from_panorama
 from sow.core.air.light import Light
 from sow.core.air.light_of import daylight
 from sow.core.air.sun import direction, moment_of, sun_place
 from sow.core.cache import Cache
 from sow.core.picture.film import bytes_of
+from sow.core.plot import Plot
+from sow.core.survey.sky import openness, sun_line
+from sow.core.survey.slope import normals
 from tests.page import Keys, Page
-from tests.served import ask, server
+from tests.served import ask, send_files, server
 
 FLAT = {"width_m": 240, "depth_m": 160, "posts": 65}
 CLEAR = {"sun_bearing": 150, "sun_height": 50, "clouds": 0, "veil": 0, "haze_m": 400000}
 UP = np.array([0.0, 0.0, 1.0])
+SAMPLES = Path(__file__).parents[1] / "samples"
+SIZE = (480, 360)
+POSE = {"east": 120, "north": -160, "up": 150, "bearing": 0, "tilt": -34, "focal": 24}
+MIDDLES = [((c + 0.5) * 40, 160 - (r + 0.5) * 40, 0.0) for r in range(4) for c in range(6)]
+
+
+def means(picture: np.ndarray, pose: dict, places, upright: bool = False) -> np.ndarray:
+    """Mean colours (n, 3) about places (east, north, up in m) on a picture of SIZE from a pose that
+    looks north; `upright` where it keeps the upright upright, as a shifted lens does.
+    """
+    tilt = np.deg2rad(pose["tilt"])
+    scale = SIZE[0] * pose["focal"] / 36
+    out = []
+    for east, north, up in places:
+        dx, dy, dz = east - pose["east"], north - pose["north"], up - pose["up"]
+        ahead = dy * np.cos(tilt) + dz * np.sin(tilt)
+        rise = (dz * np.cos(tilt) - dy * np.sin(tilt)) / ahead
+        side = dx / ahead
+        if upright:
+            side, rise = dx / dy, np.tan(np.arctan2(dz, np.hypot(dx, dy)) - tilt)
+        x, y = int(SIZE[0] / 2 + side * scale), int(SIZE[1] / 2 - rise * scale)
+        out.append(picture[y - 3 : y + 4, x - 3 : x + 4].mean((0, 1)))
+    return np.array(out)
 
 
 class LightPage(unittest.TestCase):
@@ -49,72 +76,114 @@ class LightPage(unittest.TestCase):
         self.page.until(lambda: holds(self.light(state)), 60, "the light is not kept")
         self.page.settled()
 
+    def patches(self, seed: int, size_px: int = 40) -> tuple[np.ndarray, list[dict]]:
+        """24 patches (4, 6, 3), six of them grey, and the ground on which they lie."""
+        rng = np.random.default_rng(seed)
+        shown = rng.integers(40, 235, (4, 6, 3), np.uint8)
+        shown[0] = np.linspace(40, 235, 6)[:, None]
+        blown = np.kron(shown, np.ones((size_px, size_px, 1), np.uint8))
+        png = cv2.imencode(".png", blown[..., ::-1])[1]
+        made = send_files("/api/ground-pictures", ("p.png", png.tobytes()))[1]
+        return shown, [{"id": "g", "name": "g", "ground": "sand", "picture": made["picture"]}]
+
+    def drawn_from(self, pose: dict) -> np.ndarray:
+        """What the view draws from a pose."""
+        self.page.js("sow.view.pose = arguments[0]; sow.view.changed(true)", pose)
+        self.page.settled()
+        return self.page.still(pose, *SIZE, 2)
+
+    def small_picture(self, state: dict, pose: dict) -> np.ndarray:
+        """The core's small picture from it."""
+        asked = {"document": self.page.js("return sow.get().doc"), "pose": pose}
+        asked |= {"width_px": SIZE[0], "height_px": SIZE[1], "fine": True}
+        png = ask("POST", f"/api/scenes/{state['id']}/proofs", asked)[1]
+        return cv2.imdecode(np.frombuffer(png, np.uint8), 1)[..., ::-1]
+
+    def are_near(self, one: np.ndarray, other: np.ndarray, share: float, what) -> None:
+        self.assertLess(np.abs(one - other).mean() / 255, share, what)
+
     def test_24_patches_are_the_same_in_view_core_and_tables(self):
         """Mean difference under 3 % of white, for two suns."""
-        rng = np.random.default_rng(4)
-        shown = rng.integers(40, 235, (4, 6, 3), np.uint8)
-        shown[0] = np.linspace(40, 235, 6)[:, None]  # six greys
-        png = cv2.imencode(".png", np.kron(shown, np.ones((40, 40, 1), np.uint8))[..., ::-1])[1]
-        head = b'--x\r\nContent-Disposition: form-data; name="colour"; filename="p.png"\r\n\r\n'
-        form = {"Content-Type": "multipart/form-data; boundary=x"}
-        body = head + png.tobytes() + b"\r\n--x--\r\n"
-        made = ask("POST", "/api/ground-pictures", body, form)[1]
-        ground = [{"id": "g", "name": "g", "ground": "sand", "picture": made["picture"]}]
-        pose = {"east": 120, "north": -160, "up": 150, "bearing": 0, "tilt": -34, "focal": 24}
-        linear = (shown / 255.0) ** 2.2
+        shown, ground = self.patches(4)
+        linear = ((shown / 255.0) ** 2.2).reshape(24, 3)
         for height in (55, 14):
             state = self.open(light={**CLEAR, "sun_height": height}, ground=ground)
-            self.page.js("sow.view.pose = arguments[0]; sow.view.changed(true)", pose)
-            self.page.settled()
-            east, north = np.meshgrid((np.arange(6) + 0.5) * 40, 160 - (np.arange(4) + 0.5) * 40)
-            drawn = self.page.still(pose, 480, 360, 2)
-            asked = {"document": self.page.js("return sow.get().doc"), "pose": pose}
-            asked |= {"width_px": 480, "height_px": 360, "fine": True}
-            png = ask("POST", f"/api/scenes/{state['id']}/proofs", asked)[1]
-            small = cv2.imdecode(np.frombuffer(png, np.uint8), 1)[..., ::-1]
+            drawn = self.drawn_from(POSE)
+            small = self.small_picture(state, POSE)
             light = Light(**{**CLEAR, "sun_height": height})
             colour = self.page.js("return sow.get().manifest.colour")
             lit = daylight(light, np.array(colour), 0, 240, Cache(), 512)
             flat = arriving(lit.numbers, UP) + lit.sunlight * lit.sun[2]
             told = bytes_of(linear * flat / np.pi * lit.exposure).astype(float)
-            view, core = [], []
-            for i in range(4):
-                for j in range(6):
-                    dx, dy = east[i, j] - pose["east"], north[i, j] - pose["north"]
-                    a = np.deg2rad(pose["tilt"])
-                    ahead = dy * np.cos(a) - pose["up"] * np.sin(a)
-                    up = -pose["up"] * np.cos(a) - dy * np.sin(a)
-                    scale = 480 * pose["focal"] / 36
-                    x, y = 240 + dx / ahead * scale, 180 - up / ahead * scale
-                    near = lambda x, y: np.s_[int(y) - 3 : int(y) + 4, int(x) - 3 : int(x) + 4]
-                    view.append(drawn[near(x, y)].mean((0, 1)))
-                    # the small picture keeps the upright upright, as a shifted lens does
-                    fall = np.arctan2(-pose["up"], np.hypot(dx, dy)) - a
-                    x, y = 240 + dx / dy * scale, 180 - np.tan(fall) * scale
-                    core.append(small[near(x, y)].mean((0, 1)))
-            view, core = np.array(view), np.array(core)
-            told = told.reshape(24, 3)
-            self.assertLess(np.abs(view - told).mean() / 255, 0.03, height)
-            self.assertLess(np.abs(core - told).mean() / 255, 0.03, height)
-            self.assertLess(np.abs(view - core).mean() / 255, 0.03, height)
+            view = means(drawn, POSE, MIDDLES)
+            core = means(small, POSE, MIDDLES, upright=True)
+            self.are_near(view, told, 0.03, height)
+            self.are_near(core, told, 0.03, height)
+            self.are_near(view, core, 0.03, height)
+
+    def test_24_patches_on_the_land_of_the_demo(self):
+        """The same on slopes, through a kilometre of air: what the law of light tells of each."""
+        shown, ground = self.patches(9)
+        demo = json.loads((SAMPLES / "brackenhope.json").read_text())
+        bare = {"planting": [], "water": [], "pieces": [], "air": [], "shots": [], "grade": []}
+        light = {**demo["light"], **CLEAR, "sun_bearing": 215, "sun_height": 38}
+        document = {**demo, **bare, "ground": ground, "light": light}
+        document["plot"] = {**demo["plot"], "posts": 257}
+        state = self.open(**document)
+        plot = Plot(**document["plot"])
+        _, m = ask("POST", f"/api/scenes/{state['id']}/builds", {"grid": "view", "client": "t"})
+        grid = plot.grid(m["grid"]["nx"])
+        raw = ask("GET", f"/api/products/{m['heights']}")[1]
+        heights = np.frombuffer(raw, "<f4").reshape(grid.shape)
+        lit = daylight(
+            Light(**light),
+            np.array(m["colour"]),
+            float(np.round(heights.min())),
+            1600,
+            Cache(),
+            512,
+        )
+        facing, opens = normals(heights, grid.spacing), openness(heights, grid.spacing)
+        lies = (
+            facing[..., 2]
+            + 0.1 * (opens > 92)
+            + 0.1 * (heights - sun_line(heights, grid.spacing, lit.sun) > 6)
+        )
+        places, told = [], []
+        pose = {**POSE, "east": 800, "north": -900, "up": 900, "tilt": -34}
+        flat = arriving(lit.numbers, UP) + lit.sunlight * lit.sun[2]
+        for k, colour in enumerate(((shown / 255.0) ** 2.2).reshape(24, 3)):
+            r, c = divmod(k, 6)
+            rows = slice(int((r + 0.3) * grid.ny / 4), int((r + 0.7) * grid.ny / 4))
+            columns = slice(int((c + 0.3) * grid.nx / 6), int((c + 0.7) * grid.nx / 6))
+            at = np.unravel_index(np.argmax(lies[rows, columns]), lies[rows, columns].shape)
+            row, column = at[0] + rows.start, at[1] + columns.start
+            n, open_ = facing[row, column].astype(float), opens[row, column] / 100
+            arrives = lit.sunlight * max(n @ lit.sun, 0) + arriving(lit.numbers, n) * open_
+            arrives = arrives + np.array(m["colour"]) * flat * (1 - open_)
+            place = np.array([grid.xs()[column], grid.ys()[row], heights[row, column]])
+            way = place - [pose["east"], pose["north"], pose["up"]]
+            far = np.linalg.norm(way)
+            passes = lit.haze.passes(pose["up"], place[2], far)
+            tone = from_panorama(lit.tone, (way / far)[None, None])[0, 0]
+            seen = colour * arrives / np.pi * passes + tone * (1 - passes)
+            places.append(place)
+            told.append(bytes_of(seen * lit.exposure).astype(float))
+        view = means(self.drawn_from(pose), pose, places)
+        core = means(self.small_picture(state, pose), pose, places, upright=True)
+        told = np.array(told)
+        self.are_near(view, told, 0.03, "view and tables")
+        self.are_near(core, told, 0.03, "core and tables")
+        self.are_near(view, core, 0.03, "view and core")
 
     def test_view_beside_still(self):
         """The patches as the view draws them and as a still has them, by following the light."""
-        rng = np.random.default_rng(7)
-        shown = rng.integers(40, 235, (4, 6, 3), np.uint8)
-        png = cv2.imencode(".png", np.kron(shown, np.ones((40, 40, 1), np.uint8))[..., ::-1])[1]
-        head = b'--x\r\nContent-Disposition: form-data; name="colour"; filename="p.png"\r\n\r\n'
-        form = {"Content-Type": "multipart/form-data; boundary=x"}
-        made = ask("POST", "/api/ground-pictures", head + png.tobytes() + b"\r\n--x--\r\n", form)
-        ground = [{"id": "g", "name": "g", "ground": "sand", "picture": made[1]["picture"]}]
+        shown, ground = self.patches(7)
         eye = {"east_m": 120, "north_m": -160, "eye_m": 150, "tilt": -34, "focal_mm": 24}
         shot = {"id": "s", "name": "Patches", **eye}
         state = self.open(ground=ground, shots=[shot])
-        pose = {"east": 120, "north": -160, "up": 150, "bearing": 0, "tilt": -34, "focal": 24}
-        self.page.js("sow.view.pose = arguments[0]; sow.view.changed(true)", pose)
-        self.page.settled()
-        drawn = self.page.still(pose, 480, 360, 2)
-        order = {"width_px": 480, "height_px": 360, "quality": "good"}
+        drawn = self.drawn_from(POSE)
+        order = {"width_px": SIZE[0], "height_px": SIZE[1], "quality": "good"}
         asked = {"shot": {**shot}, "order": order}
         line = ask("POST", f"/api/scenes/{state['id']}/stills", asked)[1]
         done = lambda: ask("GET", f"/api/stills/{line['id']}")[1]
@@ -122,19 +191,8 @@ class LightPage(unittest.TestCase):
         self.assertEqual(done()["doing"], "done", done())
         png = ask("GET", f"/api/stills/{line['id']}/files/{done()['files'][0]}")[1]
         still = cv2.imdecode(np.frombuffer(png, np.uint8), 1)[..., ::-1]
-        view, taken = [], []
-        a = np.deg2rad(pose["tilt"])
-        for east in (np.arange(6) + 0.5) * 40:
-            for north in 160 - (np.arange(4) + 0.5) * 40:
-                dx, dy = east - pose["east"], north - pose["north"]
-                ahead = dy * np.cos(a) - pose["up"] * np.sin(a)
-                up = -pose["up"] * np.cos(a) - dy * np.sin(a)
-                scale = 480 * pose["focal"] / 36
-                x, y = int(240 + dx / ahead * scale), int(180 - up / ahead * scale)
-                here = np.s_[y - 3 : y + 4, x - 3 : x + 4]
-                view.append(drawn[here].mean((0, 1)))
-                taken.append(still[here].mean((0, 1)))
-        self.assertLess(np.abs(np.array(view) - taken).mean() / 255, 0.06)
+        view, taken = means(drawn, POSE, MIDDLES), means(still, POSE, MIDDLES)
+        self.are_near(view, taken, 0.06, "view and still")
 
     def test_a_ready_light_is_taken_told_and_put_back(self):
         state = self.open()

@@ -76,6 +76,8 @@ export function FootLine() {
               stop
             </button>
           </>
+        ) : progress ? (
+          <span data-refining>{`${progress.step} ${percent(progress.share)}`}</span>
         ) : refining ? (
           <span data-refining>drawing finer…</span>
         ) : m ? (

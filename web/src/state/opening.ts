@@ -10,7 +10,7 @@ import { get, set, usePage } from "./store";
 import { tell } from "./trouble";
 
 export async function openScene(id: number) {
-  engine.view?.forget();
+  engine.view?.forget(id);
   set({
     id,
     doc: null,

@@ -14,6 +14,8 @@ export interface LightWish {
   ground: number[];
   lowest: number;
   side_m: number;
+  /** Whose page hears how far the sky is. */
+  scene?: number;
 }
 
 /** Only what the film is given differs: the light itself is there. */

@@ -13,6 +13,24 @@ vec2 aside(vec3 d) {
 vec3 skyAt(vec3 d) {
   return textureLod(uSky, aside(d), 0.0).rgb;
 }
+/** The same between its entries without their squares: a cubic of four looks (Sigg & Hadwiger 2005). */
+vec3 skySmooth(vec3 d) {
+  vec2 size = vec2(textureSize(uSky, 0));
+  vec2 p = aside(d) * size - 0.5;
+  vec2 f = fract(p);
+  vec2 f2 = f * f;
+  vec2 f3 = f2 * f;
+  vec2 w0 = (1.0 - 3.0 * f + 3.0 * f2 - f3) / 6.0;
+  vec2 w1 = (4.0 - 6.0 * f2 + 3.0 * f3) / 6.0;
+  vec2 w3 = f3 / 6.0;
+  vec2 low = w0 + w1;
+  vec2 a = (floor(p) - 0.5 + w1 / low) / size;
+  vec2 b = (floor(p) + 1.5 + w3 / (1.0 - low)) / size;
+  return mix(
+    mix(textureLod(uSky, b, 0.0).rgb, textureLod(uSky, vec2(a.x, b.y), 0.0).rgb, low.x),
+    mix(textureLod(uSky, vec2(b.x, a.y), 0.0).rgb, textureLod(uSky, a, 0.0).rgb, low.x),
+    low.y);
+}
 vec3 hazeTone(vec3 d) {
   // an octahedron unfolded: cheap to find a direction's place on (Engelhardt & Dachsbacher 2008)
   vec2 p = d.xy / (abs(d.x) + abs(d.y) + abs(d.z));

@@ -22,7 +22,7 @@ in vec3 vRay;
 out vec4 outColour;
 void main() {
   vec3 d = normalize(vRay);
-  vec3 c = skyAt(d);
+  vec3 c = skySmooth(d);
   if (d.z > 0.0) c += sunDisc(d) * exp(-uHaze.x * uHaze.y / sqrt(d.z * d.z + 0.002));
 #ifdef MISTS
   float clear = exp(-mistDepth(uEye, uEye + d * 6000.0));

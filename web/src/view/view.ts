@@ -86,6 +86,7 @@ export class View {
   /** Hears why a light could not be had. */
   onTrouble: ((e: unknown) => void) | null = null;
   private readonly daylight: Daylight;
+  private scene: number | undefined; // its number, for what is told of its sky
   private doc: Scene | null = null;
   private hidden = NOTHING_HIDDEN;
   private moment: MomentShown | null = null;
@@ -218,7 +219,8 @@ export class View {
   }
 
   /** Another scene is opened: what is drawn belongs to the old one. */
-  forget() {
+  forget(scene: number) {
+    this.scene = scene;
     this.products = null;
     this.daylight.forget();
     this.drawing.forget();
@@ -322,7 +324,7 @@ export class View {
     const side_m = Math.max(doc.plot.width_m, doc.plot.depth_m);
     const lowest = Math.round(m.lowest);
     const light = this.moment?.light ?? doc.light;
-    this.daylight.set({ light, ground: m.colour, lowest, side_m });
+    this.daylight.set({ light, ground: m.colour, lowest, side_m, scene: this.scene });
     this.sunMoved();
   }
 

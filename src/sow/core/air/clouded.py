@@ -1,14 +1,15 @@
 """The clear sky with its clouds before it: over a panorama, or along any directions."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import partial
 
 import cv2
 import numpy as np
 
 from . import clouds as cloud
 from .atmosphere import Tables, sun_at_ground
-from .clouds import Cloud
+from .clouds import Cloud, Heard, unheard
 from .harmonics import directions
 from .haze import haze_of
 from .light import Light, sun_angles
@@ -91,9 +92,16 @@ def clouds_of(light: Light) -> list[Cloud]:
 
 
 def clouded(
-    light: Light, tables: Tables, sun: np.ndarray, above: np.ndarray, clear: np.ndarray
+    light: Light,
+    tables: Tables,
+    sun: np.ndarray,
+    above: np.ndarray,
+    clear: np.ndarray,
+    tell: Heard = unheard,
 ) -> tuple[np.ndarray, float, np.ndarray]:
-    """The sky with its clouds, what the veil leaves of the sun, and the clear sky's mean (3)."""
+    """The sky with its clouds, what the veil leaves of the sun, and the clear sky's mean (3);
+    `tell` hears how much is done, 0..1.
+    """
     sky = clear.astype(np.float64)
     rows = clear.shape[0]
     half = rows // 2
@@ -102,7 +110,8 @@ def clouded(
     vectors = vectors[:half]
     sky_mean = np.einsum("rck,r->k", upper, solid[:half]) / (2 * np.pi)
     fine = 0.5 if rows <= DRAFT_ROWS else 1.0 if rows <= REST_ROWS else 1.6
-    march = lambda c: _march_of(c, sun, half, fine)
+    told = one_by_one(tell, len(clouds_of(light)))
+    march = lambda c: _march_of(c, sun, half, fine, next(told))
     behind = Behind(tables, above, clear, sky_mean, clear)
     sky[:half], veil = clouds_before(light, behind, sun, clear[:half], vectors[..., 2], march)
     veiled = 1.0 if veil is None else float(1 - 0.5 * veil[_nearest(vectors, sun)][0])
@@ -143,10 +152,20 @@ def clouds_before(
     return out, veil
 
 
-def _march_of(c: Cloud, sun: np.ndarray, half: int, fine: float) -> np.ndarray:
-    # clouds are soft: half the sky's fineness is enough until the full picture
-    quarter = max(half // (2 if half > DRAFT_ROWS or half <= DRAFT_ROWS // 2 else 1), 32)
-    got = cloud.seen(c, sun, quarter, fine)
+def one_by_one(tell: Heard, count: int) -> Iterator[Heard]:
+    """For each of several works of one size what hears how much of it is done."""
+    for k in range(count):
+        yield partial(_within, tell, k, count)
+
+
+def _within(tell: Heard, k: int, count: int, share: float) -> None:
+    tell((k + share) / count)
+
+
+def _march_of(c: Cloud, sun: np.ndarray, half: int, fine: float, tell: Heard) -> np.ndarray:
+    # clouds are soft: half the sky's fineness is enough while it is dragged, and when it is large
+    quarter = half if DRAFT_ROWS <= half <= REST_ROWS // 2 else max(half // 2, 32)
+    got = cloud.seen(c, sun, quarter, fine, tell)
     if quarter == half:
         return got
     wrapped = np.concatenate([got[:, -2:], got, got[:, :2]], 1)

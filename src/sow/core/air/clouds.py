@@ -6,6 +6,7 @@ that is scattered often (Wrenninge, Kulla & Lundqvist 2013); from sky and ground
 the cloud.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,7 +21,15 @@ THICKNESS = (0.045, 0.02, 0.0012, 0.05)  # extinction of full cloud, 1/m
 LIGHT_STEPS_M = np.array([25.0, 50.0, 100.0, 200.0, 400.0])
 EARTH_M = 6_360_000.0
 LEAST_WORN = 0.3
+TOLD_ROWS = 32  # of a picture of clouds between two tellings
 LOWEST_RISE = 0.012  # sine of the height above the horizon below which haze hides all clouds
+
+
+Heard = Callable[[float], None]
+
+
+def unheard(share: float) -> None:
+    """Hears how much is done for one who does not wish to know."""
 
 
 @dataclass(frozen=True)
@@ -219,15 +228,19 @@ def _shade(soft, curls, c, sun, reach, steps, out):
             out[row, column] *= np.exp(-0.6 * tau)
 
 
-def seen(cloud: Cloud, sun: np.ndarray, rows: int, fine: float = 1.0) -> np.ndarray:
+def seen(
+    cloud: Cloud, sun: np.ndarray, rows: int, fine: float = 1.0, tell: Heard = unheard
+) -> np.ndarray:
     """One kind of cloud in the upper half of a panorama, float32 (rows, 4 rows, 5), as `along`."""
-    return along(cloud, sun, directions(2 * rows, 4 * rows)[0][:rows], fine)
+    return along(cloud, sun, directions(2 * rows, 4 * rows)[0][:rows], fine, tell)
 
 
-def along(cloud: Cloud, sun: np.ndarray, rays: np.ndarray, fine: float = 1.0) -> np.ndarray:
+def along(
+    cloud: Cloud, sun: np.ndarray, rays: np.ndarray, fine: float = 1.0, tell: Heard = unheard
+) -> np.ndarray:
     """One kind of cloud along unit directions (rows, columns, 3), float32 (rows, columns, 5):
     shares of sunlight (1/sr), of the sky's and of the ground's light, what passes, distance in m.
-    `fine` scales the number of steps.
+    `fine` scales the number of steps; `tell` hears how much is done, 0..1.
     """
     soft, curls = billows()
     out = np.empty((*rays.shape[:2], 5), np.float32)
@@ -236,7 +249,10 @@ def along(cloud: Cloud, sun: np.ndarray, rays: np.ndarray, fine: float = 1.0) ->
     if fine < 0.7:
         lengths = np.array([lengths[:3].sum(), lengths[3:].sum()])
     ways = np.ascontiguousarray(rays, np.float64)
-    _march(soft, curls, cloud.packed(), sun, lengths, least, most, ways, out)
+    for row in range(0, len(out), TOLD_ROWS):
+        band = slice(row, row + TOLD_ROWS)
+        _march(soft, curls, cloud.packed(), sun, lengths, least, most, ways[band], out[band])
+        tell(min(row + TOLD_ROWS, len(out)) / len(out))
     return out
 
 

@@ -12,7 +12,8 @@ from ..cabinet.keep import from_folder
 from ..cache import Cache, key_of
 from . import clouds as cloud
 from .atmosphere import Tables, sun_at_ground, tables_between, tables_of
-from .clouded import DRAFT_ROWS, REST_ROWS, Behind, clouded, clouds_before, clouds_of
+from .clouded import DRAFT_ROWS, REST_ROWS, Behind, clouded, clouds_before, clouds_of, one_by_one
+from .clouds import Heard, unheard
 from .gases import SUN_KLUX, Gases
 from .harmonics import directions, from_panorama, irradiance
 from .haze import Haze, haze_light, haze_of, tone
@@ -106,12 +107,14 @@ def daylight(
     cache: Cache,
     rows: int = REST_ROWS,
     panorama: np.ndarray | None = None,
+    tell: Heard = unheard,
 ) -> Daylight:
     """The light of a scene, made once for its content.
 
     `ground` is the mean linear colour of the land, `lowest_m` its lowest height, `side_m` the
     longer side of the plot, `rows` those of the sky picture (twice as many columns); `panorama` the
-    picture that the light names. Raises SceneError where the sun's moment or place cannot be.
+    picture that the light names; `tell` hears how much of the clouds is done. Raises SceneError
+    where the sun's moment or place cannot be.
     """
     gases = gases_of(light, ground)
     sun = sun_direction(light)
@@ -123,7 +126,8 @@ def daylight(
     unit = None
     if rows > DRAFT_ROWS:
         unit = daylight(light, ground, lowest_m, side_m, cache, DRAFT_ROWS, panorama).unit_kcd
-    made = cache.once(key, lambda: _made(light, gases, sun, lowest_m, side_m, rows, unit, panorama))
+    make = lambda: _made(light, gases, sun, lowest_m, side_m, rows, unit, panorama, tell)
+    made = cache.once(key, make)
     return Daylight(**{**vars(made), "light": light})
 
 
@@ -136,6 +140,7 @@ def _made(
     rows: int,
     unit: float | None,
     panorama: np.ndarray | None,
+    tell: Heard,
 ) -> Daylight:
     tables = _tables(gases)
     altitude = light.altitude_m / 1000
@@ -146,7 +151,7 @@ def _made(
     clear = clear_sky(tables, sun, rows, altitude) * (body * light.sky_strength / 100)
     own_mean = np.zeros(3)
     if panorama is None:
-        sky, veiled, own_mean = clouded(light, tables, sun, above, clear)
+        sky, veiled, own_mean = clouded(light, tables, sun, above, clear, tell)
     else:
         found = laid(light, panorama, rows)
         sky, veiled = found.sky * (light.sky_strength / 100), 1.0
@@ -215,17 +220,20 @@ def _meter(sun: np.ndarray, sunlight: np.ndarray, numbers: np.ndarray) -> float:
     return max(float((flat + sunlight * turned) @ (0.2126, 0.7152, 0.0722)), 1e-7)
 
 
-def sky_along(lit: Daylight, rays: np.ndarray, fine: float = 1.4) -> np.ndarray:
+def sky_along(
+    lit: Daylight, rays: np.ndarray, fine: float = 1.4, tell: Heard = unheard
+) -> np.ndarray:
     """The sky of a light along unit directions (rows, columns, 3), in the light's units, float32 of
     their shape: as fine as they are where clouds are marched through, from the panorama where the
-    sky is a picture.
+    sky is a picture. `tell` hears how much of the clouds is done, 0..1.
     """
     b = lit.behind
     if b is None:
         return from_panorama(lit.sky, rays)
     rise = rays[..., 2].astype(np.float64)
     clear = from_panorama(b.clear, rays)
-    march = lambda c: cloud.along(c, lit.sun, rays, fine)
+    told = one_by_one(tell, len(clouds_of(lit.light)))
+    march = lambda c: cloud.along(c, lit.sun, rays, fine, next(told))
     sky = clouds_before(lit.light, b, lit.sun, clear, rise, march)[0]
     passes = np.exp(-lit.haze.upward(rise))[..., None]
     hazed = sky * passes + from_panorama(b.shines, rays) * (1 - passes)

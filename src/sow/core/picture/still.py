@@ -10,6 +10,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from ..air.clouds import Heard, unheard
 from ..air.light_of import REST_ROWS, Daylight, sky_along
 from ..build import Build
 from ..hashing import name_seed
@@ -65,18 +66,20 @@ def in_air(
     return air.over(light, depth, rays, opens, sky)
 
 
-def sky_behind(lit: Daylight, rays: np.ndarray) -> np.ndarray:
+def sky_behind(lit: Daylight, rays: np.ndarray, tell: Heard = unheard) -> np.ndarray:
     """The sky along the rays of a picture, float32 of their shape; of very large pictures as fine
-    as MOST_SKY allows.
+    as MOST_SKY allows. `tell` hears how much of the clouds is done, 0..1.
     """
     rows, columns = rays.shape[:2]
     k = min(1.0, float(np.sqrt(MOST_SKY / (rows * columns))))
     if k == 1.0:
-        return sky_along(lit, rays)
+        return sky_along(lit, rays, tell=tell)
     size = max(1, round(columns * k)), max(1, round(rows * k))
     few = cv2.resize(rays, size, interpolation=cv2.INTER_AREA)
     few = few / np.linalg.norm(few, axis=-1, keepdims=True)
-    return cv2.resize(sky_along(lit, few), (columns, rows), interpolation=cv2.INTER_CUBIC)
+    return cv2.resize(
+        sky_along(lit, few, tell=tell), (columns, rows), interpolation=cv2.INTER_CUBIC
+    )
 
 
 Tile = tuple[int, int]  # a pass and the number of a tile
@@ -175,8 +178,8 @@ class Still:
         under = under_of(self.build, view.eye, self.lit, ran_s)
         air = Air(self.lit, self.build.in_air().mists, view.eye, middle_of(self.build), under)
         rays = view.rays()
-        self.build.tell("sky", 0.9)
-        sky = sky_behind(self.lit, rays)
+        heard = lambda share: self.build.tell(f"the sky, {share:.0%}", 0.9)
+        sky = sky_behind(self.lit, rays, heard)
         all_tiles = tiles(view.width, view.height)
         for k, i in todo:
             x, y, w, h = all_tiles[i]

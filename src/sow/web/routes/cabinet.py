@@ -224,12 +224,12 @@ def _arrays(kind: Kind, mesh: Mesh) -> list[np.ndarray]:
     count = len(mesh.positions)
     leafy = 0.0 if kind.family in ("stone", "figure", "thing", "wood") else 1.0
     leaf = np.full(count, leafy) if mesh.leaf is None else mesh.leaf
-    arrays = [mesh.positions, mesh.normals, mesh.uv, mesh.colour, np.float32(leaf)]
+    arrays = [mesh.positions, mesh.normals, mesh.uv, mesh.colour, leaf.astype(np.float32)]
     if kind.finish:
         table = np.array([(f.rough, f.metal, f.glass) for f in kind.finish], np.float32)
         which = np.zeros(count) if mesh.surface is None else mesh.surface
         arrays.append(table[np.clip(np.rint(which).astype(int), 0, len(table) - 1)])
-    return [*arrays, np.uint32(mesh.faces)]
+    return [*arrays, mesh.faces.astype(np.uint32)]
 
 
 @route("POST", "/api/models", answer=ModelAnswer)

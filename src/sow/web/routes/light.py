@@ -6,6 +6,7 @@ from flask import Response, request
 from pydantic import ValidationError
 
 from ...core.air.card_pictures import PICTURES
+from ...core.air.clouds import unheard
 from ...core.air.harmonics import unfolded
 from ...core.air.light import Light, sun_angles
 from ...core.air.light_of import DRAFT_ROWS, REST_ROWS, Daylight, daylight, panorama_of
@@ -29,6 +30,7 @@ from ...core.survey.sight import horizon
 from ...store import rasters, scenes
 from ...wall import read
 from ..api import route, told_name
+from ..live import announce
 from ..shapes.catalogue import Named
 from ..shapes.light import (
     FilmOrder,
@@ -83,9 +85,17 @@ def make_light(body):
     light = _light(body.light)
     rows = ROWS[body.stage]
     ground = np.array(body.ground)
-    with COMPUTING:
-        picture = panorama_of(light, Stored().load)
-        lit = daylight(light, ground, body.lowest, body.side_m, WORK, rows, picture)
+    tell = unheard
+    if body.scene is not None and body.stage == "rest":
+        told = {"step": "the sky"}
+        tell = lambda share: announce(body.scene, "progress", {**told, "share": share})
+    try:
+        with COMPUTING:
+            picture = panorama_of(light, Stored().load)
+            lit = daylight(light, ground, body.lowest, body.side_m, WORK, rows, picture, tell)
+    finally:
+        if tell is not unheard:
+            announce(body.scene, "progress", {"step": "", "share": 1})
     return _line(lit)
 
 

@@ -18,6 +18,7 @@ class LightOrder(Shape):
     lowest: float = Field(ge=-20000, le=20000)
     side_m: float = Field(gt=0, le=1_000_000)
     stage: str = Field("rest", pattern="^(draft|rest)$")
+    scene: int | None = Field(None, description="Whose page hears how far the sky at rest is.")
 
 
 class HazeLine(Shape):
