@@ -19,6 +19,22 @@ PLANTING = [
 STANDS = {
     "ground": [{"id": "g", "name": "Turf", "ground": "turf"}],
     "planting": PLANTING,
+    "marks": [
+        {
+            "id": "bay",
+            "name": "Bay",
+            "kind": "area",
+            "smooth": False,
+            "points": [[40, 40], [150, 40], [150, 160], [100, 90], [60, 150]],
+        },
+        {
+            "id": "knot",
+            "name": "Knot",
+            "kind": "area",
+            "smooth": False,
+            "points": [[40, 40], [150, 150], [150, 40], [40, 150]],
+        },
+    ],
     "water": [{"id": "w1", "name": "Pool", "reach": "everywhere", "level_m": -2}],
 }
 MIDDLE = {"east_m": SIDE_M / 2, "north_m": SIDE_M / 2}
@@ -30,8 +46,10 @@ class Cut(unittest.TestCase):
         cls.build = build_of(**STANDS)
 
     def test_ground_sides_and_floor_close_to_a_body(self):
-        for cut in ("square", "disc"):
-            order = Exhibit(**MIDDLE, side_m=120, cut=cut, deep_m=5)
+        x, y = np.array(STANDS["marks"][0]["points"]).T
+        bay = abs((x * np.roll(y, -1) - np.roll(x, -1) * y).sum()) / 2
+        for cut, area in (("square", 120**2), ("disc", np.pi * 60**2), ("area", bay)):
+            order = Exhibit(**MIDDLE, side_m=120, cut=cut, area="bay", deep_m=5)
             model = exhibit(self.build, order)
             named = [model.surfaces[p.surface].name for p in model.parts]
             shell = [p for p, n in zip(model.parts, named) if n in ("Ground", "Sides")]
@@ -40,11 +58,13 @@ class Cut(unittest.TestCase):
             body.merge_vertices(digits_vertex=3)
             self.assertTrue(body.is_watertight, cut)
             self.assertTrue(body.is_winding_consistent, cut)
-            area = 120**2 if cut == "square" else np.pi * 60**2
+            ground = meshes[named.index("Ground")]
+            flat = ground.area_faces * np.abs(ground.face_normals[:, 2])
+            self.assertAlmostEqual(float(flat.sum()) / area, 1, delta=2e-3)
+            tall = ground.triangles_center[:, 2]
+            self.assertAlmostEqual(body.volume / float((flat * tall).sum()), 1, delta=1e-3)
             heights = self.build.heights
             low = float(heights.min()) - 5
-            mean = float(heights.mean()) - low
-            self.assertAlmostEqual(body.volume / (area * mean), 1, delta=0.25)
             lowest, highest = model.box()
             self.assertAlmostEqual(float(lowest[2]), 0, places=4)
             self.assertLess(float(highest[2]), float(heights.max()) - low + 25)
@@ -85,6 +105,12 @@ class Cut(unittest.TestCase):
     def test_a_cut_over_the_edge_is_refused(self):
         with self.assertRaisesRegex(SceneError, "reaches over the plot's edge"):
             exhibit(self.build, Exhibit(east_m=20, north_m=100, side_m=60))
+
+    def test_an_area_that_is_not_there_or_crosses_itself_is_refused(self):
+        with self.assertRaisesRegex(SceneError, "no such area.*“Bay”"):
+            exhibit(self.build, Exhibit(cut="area", area="none"))
+        with self.assertRaisesRegex(SceneError, "“Knot” crosses"):
+            exhibit(self.build, Exhibit(cut="area", area="knot"))
 
     def test_a_scene_that_holds_its_own_exhibit_is_cut_as_it_was_kept(self):
         scene = ask("POST", "/api/scenes", {"document": scene_of().model_dump(mode="json")})[1]

@@ -34,6 +34,7 @@ from sow.core.judge.forecast import files_megabytes
 from sow.core.judge.tone import mean_tone, toned
 from sow.core.plot import Plot
 from sow.core.scene import read_scene
+from sow.core.surface.match import perceived
 from sow.supplier import ITEMS, Supplier, Unreachable
 from tests.page import Keys, Page
 from tests.served import ask, send_files, server
@@ -577,6 +578,10 @@ class Places(unittest.TestCase):
             self.assertIn(words, caught.exception.message)
 
 
+def _hue(linear: np.ndarray) -> complex:
+    return complex(*perceived(linear)[1:])
+
+
 class Tones(unittest.TestCase):
     def test_a_sowing_is_pulled_towards_another_and_its_kinds_keep_apart(self):
         def scene(**first):
@@ -601,17 +606,46 @@ class Tones(unittest.TestCase):
 
         build = Build(scene(), scene().plot.grid(65), Cache())
         for towards in ("b", "ground"):
-            own_, other, pulled, parts = toned(build, 0, towards, 1.0)
-            np.testing.assert_allclose(pulled, other, rtol=1e-3)
+            found = toned(build, "a", towards, 1.0)
+            other, parts = found.other, found.parts
+            np.testing.assert_allclose(found.pulled, other, rtol=1e-3)
             given = scene(
                 birch=dict(zip(("tint", "bright"), parts[0])),
                 pine=dict(zip(("tint", "bright"), parts[1])),
             )
             after = mean_tone(Build(given, given.plot.grid(65), Cache()), 0)
             np.testing.assert_allclose(after, other, rtol=0.06, atol=0.004)  # a tint has 256 steps
-            self.assertEqual(toned(build, 0, towards, 0)[3][0][1], 100)
-        with self.assertRaisesRegex(SceneError, "no such other sowing"):
-            toned(build, 0, "a", 1)
+            self.assertEqual(toned(build, "a", towards, 0).parts[0][1], 100)
+        with self.assertRaisesRegex(SceneError, "towards itself"):
+            toned(build, "a", "a", 1)
+        with self.assertRaisesRegex(SceneError, "no such sowing or piece"):
+            toned(build, "a", "none", 1)
+
+    def test_a_piece_takes_the_hue_of_a_sowing_and_keeps_the_rest(self):
+        def scene(**more):
+            piece = {"id": "p", "name": "Bush", "kind": "birch", "east_m": 30, "north_m": 40}
+            return read_scene(
+                {
+                    "name": "t",
+                    "plot": PLOT,
+                    "ground": [{"id": "g", "name": "g", "ground": "sand"}],
+                    "planting": [{"id": "b", "name": "b", "mix": [{"kind": "heather"}]}],
+                    "pieces": [{**piece, **more}],
+                }
+            )
+
+        build = Build(scene(), scene().plot.grid(65), Cache())
+        parted = lambda c: (perceived(c)[0], np.hypot(*perceived(c)[1:]), np.angle(_hue(c)))
+        own, other = (parted(c) for c in (toned(build, "p", "b", 0).own, mean_tone(build, 0)))
+        for what, at in (("lightness", 0), ("saturation", 1), ("hue", 2)):
+            found = toned(build, "p", "b", 1, [what])
+            tint, bright = found.parts[0]
+            given = scene(tint=tint, bright=bright)
+            after = toned(Build(given, given.plot.grid(65), Cache()), "p", "b", 0).own
+            wanted = [other[k] if k == at else own[k] for k in range(3)]
+            np.testing.assert_allclose(parted(after), wanted, atol=0.03, err_msg=what)
+        ground = toned(build, "p", "ground", 1)
+        np.testing.assert_allclose(ground.pulled, build.means()[0], rtol=1e-3)
 
 
 class Library(unittest.TestCase):

@@ -12,6 +12,7 @@ import tifffile
 from PIL import Image
 
 from sow.core.cache import Cache
+from sow.core.formats.waterfiles import flow_map
 from sow.core.grow import grow
 from tests.small import build_of, scene_of
 
@@ -39,13 +40,20 @@ ASKED = {
 }
 
 
+MARKS = [{"id": "m", "name": "Burn", "kind": "line", "points": [[20, 140], [90, 80], [180, 12]]}]
+WATER = [
+    {"id": "l", "name": "Lake", "reach": "everywhere", "level_m": -1},
+    {"id": "b", "name": "Burn", "reach": "stream", "mark": "m", "width_m": 4},
+]
+
+
 class Written(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
         cls.out = Path(folder.name) / "tiles"
-        more = {"plot": PLOT, "ground": GROUND}
+        more = {"plot": PLOT, "ground": GROUND, "water": WATER, "marks": MARKS}
         cls.build = build_of(**more)
         grow(
             scene_of(**more),
@@ -109,6 +117,19 @@ class Written(unittest.TestCase):
             )
             total = total + mine
         np.testing.assert_array_equal(total, 255)
+
+    def test_depth_and_flow_are_those_of_the_waters(self):
+        level = self.build.water()[0]
+        deep = np.where(np.isfinite(level), np.maximum(level - self.build.heights, 0), 0)
+        ny, nx = deep.shape
+        read = self.whole(lambda l: tifffile.imread(self.out / l["depth"]).astype(float))
+        np.testing.assert_allclose(read[:ny, :nx], deep, atol=1e-5)
+        self.assertGreater(float(deep.max()), 1)
+        flow = flow_map(self.build)
+        for k in range(3):
+            tile = lambda l, k=k: np.asarray(Image.open(self.out / l["flow"]))[..., k].astype(float)
+            np.testing.assert_allclose(self.whole(tile)[:ny, :nx], flow[..., k], atol=0.5)
+        self.assertIn("4 m/s", self.told["flow"])
 
     def test_the_whole_is_a_geotiff_with_overviews_at_its_origin(self):
         with rasterio.open(self.out / "height.tif") as file:

@@ -2,6 +2,7 @@
 
 from collections.abc import Set
 
+import numpy as np
 from flask import Response
 from pydantic import Field
 
@@ -100,12 +101,14 @@ def keep_exhibit(order: ExhibitOrder) -> KindAnswer:
     model = exhibit(build, order.cut)
     name = f"exhibit: {scene.name}"
     source = rasters.keep(as_raster(model_glb(model)), name).hash
+    ground = model.parts[0].positions
+    across = float(np.ptp(ground[:, :2], axis=0).max())
     settings = OwnKind(
         label=order.label,
         family="thing",
         tags=f"exhibit {scene.name}"[:120],
         up="z",
-        scale=order.wide_m / order.cut.side_m,
+        scale=order.wide_m / across,
         origin="kept",
         most_triangles=400_000,
         surfaces=[OwnSurface() for _ in model.surfaces],

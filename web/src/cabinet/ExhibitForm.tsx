@@ -7,13 +7,15 @@ import { get, set } from "../state/store";
 import { tell } from "../state/trouble";
 
 const SIDES = { earth: "earth", rock: "rock" } as const;
-const CUTS = { square: "a square", disc: "a disc" } as const;
+const CUTS = { square: "a square", disc: "a disc", area: "an area" } as const;
 
 /** Another scene, or a part of it, cut out as a model that stands in this one. */
 export function ExhibitForm() {
   const [list, setList] = useState<SceneLine[]>([]);
   const [scene, setScene] = useState<number | null>(null);
   const [plot, setPlot] = useState<Scene["plot"] | null>(null);
+  const [areas, setAreas] = useState<Record<string, string>>({});
+  const [area, setArea] = useState("");
   const [cut, setCut] = useState<keyof typeof CUTS>("square");
   const [sides, setSides] = useState<keyof typeof SIDES>("earth");
   const [at, setAt] = useState({ east: 0, north: 0, across: 100, deep: 10, wide: 1.2 });
@@ -34,6 +36,9 @@ export function ExhibitForm() {
       .then(({ document }) => {
         const { width_m, depth_m } = (document as Scene).plot;
         setPlot((document as Scene).plot);
+        const marked = (document as Scene).marks.filter((m) => m.kind === "area");
+        setAreas(Object.fromEntries(marked.map((m) => [m.id, m.name])));
+        setArea(marked[0]?.id ?? "");
         const across = Math.min(width_m!, depth_m!);
         setAt((a) => ({
           ...a,
@@ -60,6 +65,7 @@ export function ExhibitForm() {
           side_m: at.across,
           deep_m: at.deep,
           cut,
+          area,
           sides,
         },
       });
@@ -93,16 +99,24 @@ export function ExhibitForm() {
         ))}
       </select>
       <Choice label="Cut to" value={cut} of={CUTS} onKeep={setCut} />
-      {number("Across", "across")}
-      {number("Middle, east", "east")}
-      {number("Middle, north", "north")}
+      {cut !== "area" ? (
+        <>
+          {number("Across", "across")}
+          {number("Middle, east", "east")}
+          {number("Middle, north", "north")}
+        </>
+      ) : area ? (
+        <Choice label="Area" value={area} of={areas} onKeep={setArea} />
+      ) : (
+        <p className="text-soft">That scene has no area among its marks.</p>
+      )}
       <Choice label="Sides of" value={sides} of={SIDES} onKeep={setSides} />
       {number("Sides below", "deep")}
       {number("Stands so wide", "wide")}
       <button
         className="btn do mt-1"
         data-make-exhibit
-        disabled={busy || !plot}
+        disabled={busy || !plot || (cut === "area" && !area)}
         onClick={() => void make()}
       >
         {busy ? "Cutting it out…" : "Cut it out"}

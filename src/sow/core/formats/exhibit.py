@@ -14,15 +14,15 @@ from ..cabinet.kind import Kind, srgb_bytes
 from ..document.entry import Strict
 from ..document.fields import length_m, place_m
 from ..errors import SceneError
+from ..marks.shapes import way
 from ..planting.formed import sizes_of
 from ..planting.sowing import seen_colour
 from ..sample import heights_at, values_at
 from ..surface.bake import colour_at
 from .model import Model, Part, Surface
+from .outline import Outline, disc, polygon, square
 from .water_mesh import colour_of
 
-ACROSS = 181  # vertices of the ground from side to side
-AROUND = 288  # vertices of a disc's rim
 PICTURE_PX = 1024
 DEPTHS = np.array([0.0, 0.04, 0.1, 0.22, 0.38, 0.56, 0.78, 1.0])  # rows of a side, parts of it
 MOST_TRIANGLES = 240_000  # of all that stands; what is tallest comes first
@@ -38,7 +38,8 @@ class Exhibit(Strict):
     east_m: float = place_m("East", 0)
     north_m: float = place_m("North", 0)
     side_m: float = length_m("Across", 100, lo=1, hi=64000)
-    cut: Literal["square", "disc"] = Field("square", title="Cut to")
+    cut: Literal["square", "disc", "area"] = Field("square", title="Cut to")
+    area: str = Field("", max_length=64, title="Area", description="A mark, by its id.")
     deep_m: float = length_m("Sides below the lowest place", 10, lo=0.1, hi=5000)
     sides: Literal["earth", "rock"] = Field("earth", title="Sides of")
 
@@ -47,30 +48,43 @@ def exhibit(build: Build, order: Exhibit) -> Model:
     """A part of a scene as a model: ground with its colours, water, what stands on it, sides and a
     floor; m, east, north, up from the middle of the floor.
 
-    Raises SceneError when the cut reaches over the plot's edge.
+    Raises SceneError when there is no such area, or the cut reaches over the plot's edge.
     """
+    outline = _outline_of(build, order)
+    low, high = outline.box()
     plot = build.scene.plot
-    half = order.side_m / 2
-    inside = (
-        half <= order.east_m <= plot.width_m - half and half <= order.north_m <= plot.depth_m - half
-    )
-    if not inside:
+    if (low < 0).any() or (high > (plot.width_m, plot.depth_m)).any():
+        wide = float((high - low).max())
         raise SceneError(
-            f"A cut {order.side_m:g} m across about this place reaches over the plot's edge.",
-            "side_m",
+            f"A cut {wide:g} m across about this place reaches over the plot's edge.",
+            "area" if order.cut == "area" else "side_m",
             f"The plot is {plot.width_m:g} by {plot.depth_m:g} m: take less, or another middle.",
         )
-    return _Cut(build, order).model()
+    return _Cut(build, order, outline).model()
+
+
+def _outline_of(build: Build, order: Exhibit) -> Outline:
+    if order.cut == "square":
+        return square(order.east_m, order.north_m, order.side_m)
+    if order.cut == "disc":
+        return disc(order.east_m, order.north_m, order.side_m)
+    marks = [m for m in build.scene.marks if m.kind == "area"]
+    mark = next((m for m in marks if m.id == order.area), None)
+    if mark is None:
+        names = ", ".join(f"“{m.name}” ({m.id})" for m in marks) or "it has none"
+        raise SceneError("The scene has no such area.", "area", f"Its areas: {names}.")
+    return polygon(way(mark, "area")[:-1], mark.name)
 
 
 class _Cut:
     """One exhibit being made."""
 
-    def __init__(self, build: Build, order: Exhibit):
+    def __init__(self, build: Build, order: Exhibit, outline: Outline):
         self.build = build
         self.order = order
-        self.middle = np.array([order.east_m, order.north_m])
-        self.places, self.faces, self.rim = _lattice(order)
+        self.outline = outline
+        self.middle = outline.middle
+        self.places, self.faces, self.rim = outline.places, outline.faces, outline.rim
         at = self.places + self.middle
         self.up = heights_at(build.heights, build.grid, at[:, 0], at[:, 1]).astype(np.float64)
         self.floor = float(self.up.min()) - order.deep_m
@@ -95,10 +109,10 @@ class _Cut:
         self.parts.append(Part(placed, faces, uv, colour, surface))
 
     def _ground(self) -> None:
-        half = self.order.side_m / 2
+        half = float(np.abs(self.places).max())
         middles = (np.arange(PICTURE_PX) + 0.5) / PICTURE_PX * 2 - 1
-        east = self.order.east_m + middles * half
-        north = self.order.north_m - middles * half
+        east = self.middle[0] + middles * half
+        north = self.middle[1] - middles * half
         colour = colour_at(self.build, east, north)
         cover = self.build.plant_cover()
         x, y = np.meshgrid(east, north)
@@ -166,18 +180,13 @@ class _Cut:
             colour=np.concatenate([g[2] for g in gathered]).astype(np.float32),
         )
 
-    def _inside(self, east: np.ndarray, north: np.ndarray) -> np.ndarray:
-        x, y = np.abs(east - self.middle[0]), np.abs(north - self.middle[1])
-        half = self.order.side_m / 2
-        return np.hypot(x, y) < half if self.order.cut == "disc" else np.maximum(x, y) < half
-
     def _plants(self):
         for index, sowing in enumerate(self.build.scene.planting):
             if not sowing.on:
                 continue
             plants = self.build.plants(index)
             names = self.build.names(index)
-            for i in np.flatnonzero(self._inside(plants.east, plants.north)):
+            for i in np.flatnonzero(self.outline.holds(plants.east, plants.north)):
                 name = names[plants.kind[i]]
                 size = float(plants.size[i])
                 height = worn(name)[0].height_m * size
@@ -191,7 +200,7 @@ class _Cut:
     def _pieces(self):
         for piece in self.build.pieces():
             at = np.array([piece["east_m"], piece["north_m"]])
-            if self._inside(at[:1], at[1:])[0]:
+            if self.outline.holds(at[:1], at[1:])[0]:
                 sizes = sizes_of(piece)
                 height = worn(piece["dressed"])[0].height_m * float(sizes[2])
                 place = np.array([*(at - self.middle), piece["up_m"]])
@@ -230,30 +239,6 @@ class _Cut:
         fan = np.stack([np.full(count, count), after, k], 1)
         shade = np.tile(tones[2] * 0.8, (count + 1, 1))
         self._add(below, fan, surface, colour=shade)
-
-
-def _lattice(order: Exhibit) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Places (n, 2) about the middle, faces (m, 3) and the rim as a loop, counterclockwise."""
-    half = order.side_m / 2
-    if order.cut == "square":
-        steps = np.linspace(-half, half, ACROSS)
-        x, y = np.meshgrid(steps, steps)
-        ids = np.arange(ACROSS * ACROSS).reshape(ACROSS, ACROSS)
-        a, b, c, d = ids[:-1, :-1], ids[:-1, 1:], ids[1:, 1:], ids[1:, :-1]
-        faces = np.stack([a, b, c, a, c, d], -1).reshape(-1, 3)
-        rim = np.concatenate([ids[0], ids[1:, -1], ids[-1, -2::-1], ids[-2:0:-1, 0]])
-        return np.stack([x.ravel(), y.ravel()], 1), faces, rim
-    angles = np.arange(AROUND) / AROUND * 2 * np.pi
-    rings = ACROSS // 2
-    radii = np.arange(1, rings + 1) / rings * half
-    x = np.concatenate([[0.0], (radii[:, None] * np.cos(angles)).ravel()])
-    y = np.concatenate([[0.0], (radii[:, None] * np.sin(angles)).ravel()])
-    ids = 1 + np.arange(rings * AROUND).reshape(rings, AROUND)
-    nxt = np.roll(ids, -1, axis=1)
-    inner = np.stack([np.zeros(AROUND, int), ids[0], nxt[0]], 1)
-    a, b, c, d = ids[:-1], ids[1:], nxt[1:], nxt[:-1]
-    outer = np.stack([a, b, c, a, c, d], -1).reshape(-1, 3)
-    return np.stack([x, y], 1), np.concatenate([inner, outer]), ids[-1]
 
 
 def _figure(name: str, variant: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -21,10 +21,11 @@ from ..sample import bicubic
 from ..shots.shot import eye_over, field_of_view
 from ..survey.sheets import sheets
 from .exporter import Grown, exporter
-from .glimpse import of_heights, of_packed, of_slope, of_tiles
+from .glimpse import of_heights, of_packed, of_slope, of_tiles, of_water
 from .groundfiles import whole
 from .package import travelling
 from .raster import png_bytes, write_tiff
+from .waterfiles import FASTEST, flow_map
 
 PLANE = 'LOCAL_CS["Plot",UNIT["metre",1],AXIS["East",EAST],AXIS["North",NORTH]]'
 STEPS = 65535
@@ -57,6 +58,11 @@ class TileFiles(Strict):
     origin_north_m: float = setting(0, "Origin north", "m", lo=-1e7, hi=1e7, given="whole")
     weights: bool = Field(True, title="Weights of materials, packed by four")
     survey: bool = Field(False, title="Sheets of the survey")
+    water: bool = Field(
+        True,
+        title="Depth and flow of water",
+        description="Depth in m; the flow of streams as red east, green north, blue white water.",
+    )
 
 
 class Cut:
@@ -95,10 +101,11 @@ class Cut:
         "whole": of_heights,
         "weights": of_packed,
         "survey": of_slope,
+        "water": of_water,
     },
 )
 def tile_files(grown: Grown, options: TileFiles) -> None:
-    """Heights, weights and survey as tiles for real-time engines, and tiles.json."""
+    """Heights, weights, survey and water as tiles for real-time engines, and tiles.json."""
     if not options.wanted:
         return
     build = grown.build
@@ -132,6 +139,7 @@ def tile_files(grown: Grown, options: TileFiles) -> None:
         "heights": {"lowest_m": low_m, "highest_m": high_m, "of": STEPS},
         "raw": "unsigned 16 bit, little-endian, rows from the north" if options.raw else None,
         "materials": materials if options.weights else [],
+        "flow": f"128 is at rest, 255 is {FASTEST:g} m/s" if "flow" in layers else None,
         "list": lines,
         **_around(build),
         "sow": {"scene": travelling(build.scene)},
@@ -145,7 +153,9 @@ def tile_files(grown: Grown, options: TileFiles) -> None:
 
 
 def _layers(build: Build, options: TileFiles) -> dict[str, np.ndarray]:
-    """What is cut beside heights, by its name in a tile's line: weights (k, ny, nx), or a sheet."""
+    """What is cut beside heights, by its name in a tile's line: weights (k, ny, nx), the flow of
+    water (3, ny, nx), or a sheet (ny, nx).
+    """
     out = {}
     on = [i for i, m in enumerate(build.scene.ground) if m.on]
     if options.weights and on:
@@ -154,6 +164,12 @@ def _layers(build: Build, options: TileFiles) -> dict[str, np.ndarray]:
         site = build.site("planting")
         for kind in SHEETS:
             out[kind] = np.asarray(sheets[kind].make(site), np.float32)
+    level = build.water()[0]
+    if options.water and np.isfinite(level).any():
+        out["depth"] = np.where(np.isfinite(level), np.maximum(level - build.heights, 0), 0)
+        flow = flow_map(build)
+        if flow is not None:
+            out["flow"] = flow.transpose(2, 0, 1).astype(np.float32)
     return out
 
 
@@ -191,9 +207,13 @@ def _write_layers(
             out[key] = f"{key}-{name}.tif"
             write_tiff(folder / out[key], bicubic(values, rows, columns), 1.0)
             continue
-        out[key] = write_weights(
-            folder, name, np.stack([bicubic(v, rows, columns) for v in values])
-        )
+        here = np.stack([bicubic(v, rows, columns) for v in values])
+        if key == "flow":
+            out[key] = f"flow-{name}.png"
+            whole_numbers = np.clip(np.rint(here), 0, 255).astype(np.uint8)
+            (folder / out[key]).write_bytes(png_bytes(whole_numbers.transpose(1, 2, 0)))
+        else:
+            out[key] = write_weights(folder, name, here)
     return out
 
 

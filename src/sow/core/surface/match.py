@@ -5,24 +5,31 @@ from scipy.optimize import minimize
 
 from .material import tuned
 
+LIGHT_TO_CONES = np.array(
+    (
+        (0.4122214708, 0.5363325363, 0.0514459929),
+        (0.2119034982, 0.6806995451, 0.1073969566),
+        (0.0883024619, 0.2817188376, 0.6299787005),
+    )
+)
+CONES_TO_SEEN = np.array(
+    (
+        (0.2104542553, 0.7936177850, -0.0040720468),
+        (1.9779984951, -2.4285922050, 0.4505937099),
+        (0.0259040371, 0.7827717662, -0.8086757660),
+    )
+)
+
 
 def perceived(linear: np.ndarray) -> np.ndarray:
     """Lightness and two opponent hues of linear sRGB (Oklab; B. Ottosson 2020)."""
-    m1 = np.array(
-        (
-            (0.4122214708, 0.5363325363, 0.0514459929),
-            (0.2119034982, 0.6806995451, 0.1073969566),
-            (0.0883024619, 0.2817188376, 0.6299787005),
-        )
-    )
-    m2 = np.array(
-        (
-            (0.2104542553, 0.7936177850, -0.0040720468),
-            (1.9779984951, -2.4285922050, 0.4505937099),
-            (0.0259040371, 0.7827717662, -0.8086757660),
-        )
-    )
-    return m2 @ np.cbrt(np.maximum(m1 @ np.asarray(linear, np.float64), 1e-9))
+    cones = LIGHT_TO_CONES @ np.asarray(linear, np.float64)
+    return CONES_TO_SEEN @ np.cbrt(np.maximum(cones, 1e-9))
+
+
+def light_of(seen: np.ndarray) -> np.ndarray:
+    """The linear sRGB that is perceived so, which may lie beyond what a screen shows."""
+    return np.linalg.solve(LIGHT_TO_CONES, np.linalg.solve(CONES_TO_SEEN, seen) ** 3)
 
 
 def matched(material, mean: np.ndarray, target: np.ndarray, amount: float) -> dict:

@@ -2,6 +2,7 @@
 
 import json
 import re
+from typing import Literal
 
 import numpy as np
 from flask import Response, request
@@ -11,7 +12,6 @@ from ...core.build import COMPUTING
 from ...core.cabinet import kinds
 from ...core.cabinet.kind import srgb_bytes
 from ...core.cabinet.likely import likely
-from ...core.errors import SceneError
 from ...core.formats.plan import plan_pdf, plan_svg
 from ...core.formats.positions import Positions
 from ...core.formats.schedule import ScheduleLine, counts, schedule_csv
@@ -61,9 +61,14 @@ class PlacesAnswer(Shape):
 
 
 class ToneOrder(DocumentOrder):
-    sowing: str
-    towards: str = Field(description="Another sowing, or “ground”: what lies under it.")
+    """What of a sowing's or a piece's colour is pulled towards another's."""
+
+    entry: str
+    towards: str = Field(description="Another sowing or piece, or “ground”: what lies under it.")
     amount: float = Field(100, ge=0, le=100)
+    what: list[Literal["hue", "saturation", "lightness"]] = Field(
+        ["hue", "saturation", "lightness"], min_length=1
+    )
 
 
 class ToneLine(Shape):
@@ -197,22 +202,18 @@ NUMBER = re.compile(r"[0-9]{1,9}")
 
 @route("POST", "/api/scenes/<int:scene>/tones", body=ToneOrder, answer=ToneAnswer)
 def pull_tones(scene, body):
-    """Two sowings compared in colour, or one with the ground that it stands on, and the tints that
-    pull the first towards the other.
+    """Two sowings or pieces compared in colour, or one with the ground that it stands on, and the
+    tints that pull the first towards the other.
     """
-    document = document_of(scene, body)
-    index = next((i for i, s in enumerate(document.planting) if s.id == body.sowing), None)
-    if index is None:
-        raise SceneError("There is no such sowing.", "sowing", "Choose one of the planting.")
-    build = draw_up(document)
+    build = draw_up(document_of(scene, body))
     with COMPUTING:
-        own, other, pulled, parts = toned(build, index, body.towards, body.amount / 100)
+        found = toned(build, body.entry, body.towards, body.amount / 100, body.what)
     code = lambda c: "#{:02x}{:02x}{:02x}".format(*tuple(int(v) for v in srgb_bytes(np.asarray(c))))
     return ToneAnswer(
-        own=code(own),
-        other=code(other),
-        pulled=code(pulled),
-        parts=[ToneLine(index=k, tint=t, bright=b) for k, (t, b) in enumerate(parts)],
+        own=code(found.own),
+        other=code(found.other),
+        pulled=code(found.pulled),
+        parts=[ToneLine(index=k, tint=t, bright=b) for k, (t, b) in enumerate(found.parts)],
     )
 
 

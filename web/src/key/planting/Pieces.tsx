@@ -10,6 +10,7 @@ import { GroupRow } from "../GroupRow";
 import { Lacking } from "./Lacking";
 import { PieceTools } from "./PieceTools";
 import { Together } from "./Together";
+import { Tones } from "./Tones";
 
 /** Things that are set one by one come before those that are sown, each family together. */
 function byFamily(kinds: KindLine[], families: FamilyFacts[]): KindLine[] {
@@ -162,6 +163,7 @@ function PieceRow({
       <Lacking path={`pieces.${index}.kind`} />
       {chosen && <PieceTools index={index} entry={piece} />}
       {chosen && <Settings path={["pieces", index]} model={model} owner={piece.name} />}
+      {chosen && <Tones entry={piece} />}
     </div>
   );
 }

@@ -18,7 +18,7 @@ export function SowingDetails({ index, entry, path, settings }: DetailsProps) {
       <Mix path={path} entry={sowing} />
       {settings}
       <StancePanel path={path} owner={entry.name} model={stance} />
-      <Tones index={index} entry={sowing} />
+      <Tones entry={sowing} />
       <SaveMix entry={sowing} />
       <Where path={path} stage="planting" owner={entry.name} />
     </>

@@ -1,24 +1,45 @@
 import { useEffect, useState } from "react";
 import * as calls from "../../api/calls";
-import type { Sowing, ToneAnswer } from "../../api/shapes";
+import type { Piece, Scene, Sowing, ToneAnswer } from "../../api/shapes";
 import { Range } from "../../controls/Range";
 import { edit } from "../../state/edits";
 import { get, usePage } from "../../state/store";
 import { tell } from "../../state/trouble";
 
-/** A sowing's colour beside another's, or beside the ground under it, and pulled towards it. */
-export function Tones({ index, entry }: { index: number; entry: Sowing }) {
+const WHAT = ["hue", "saturation", "lightness"] as const;
+const NONE = { tint: "#ffffff", bright: 100 };
+
+type Tinted = { tint: string; bright: number };
+
+const bare = ({ tint, bright }: Tinted): Tinted => ({ tint, bright });
+
+/** What is tinted of a sowing or a piece: the parts of its mix, or itself. */
+function tintedOf(d: Scene, id: string): Tinted[] {
+  const sowing = d.planting.find((s) => s.id === id);
+  const found = sowing ? sowing.mix : d.pieces.filter((p) => p.id === id);
+  return found as unknown as Tinted[];
+}
+
+/**
+ * A sowing's or a piece's colour beside another's, or beside the ground under it, and pulled
+ * towards it.
+ */
+export function Tones({ entry }: { entry: Sowing | Piece }) {
   const planting = usePage((s) => s.doc!.planting);
+  const pieces = usePage((s) => s.doc!.pieces);
+  const tinted = usePage((s) => tintedOf(s.doc!, entry.id));
   const revision = usePage((s) => s.state?.revision);
   const [towards, setTowards] = useState("ground");
   const [amount, setAmount] = useState(60);
   const [found, setFound] = useState<ToneAnswer | null>(null);
+  const [what, setWhat] = useState<readonly string[]>(WHAT);
   const [open, setOpen] = useState(false);
   useEffect(() => {
     if (!open) return;
     const halt = new AbortController();
+    const asked = { document: get().doc, entry: entry.id, towards, amount, what };
     calls
-      .pullTones(get().id!, { document: get().doc, sowing: entry.id, towards, amount }, halt.signal)
+      .pullTones(get().id!, asked, halt.signal)
       .then(setFound)
       .catch((e) => {
         if (!halt.signal.aborted) {
@@ -27,7 +48,7 @@ export function Tones({ index, entry }: { index: number; entry: Sowing }) {
         }
       });
     return () => halt.abort();
-  }, [open, towards, amount, revision, entry.id]);
+  }, [open, towards, amount, what, revision, entry.id]);
   const swatch = (c: string | undefined, label: string) => (
     <span className="flex-1 text-center text-[11.5px] text-soft">
       <i
@@ -38,7 +59,15 @@ export function Tones({ index, entry }: { index: number; entry: Sowing }) {
       {label}
     </span>
   );
-  const others = planting.filter((s) => s.id !== entry.id);
+  const others = [...planting, ...pieces].filter((s) => s.on && s.id !== entry.id);
+  const tint = (label: string, tints: Tinted[]) =>
+    void edit(label, (d) => {
+      tintedOf(d, entry.id).forEach((p, k) => Object.assign(p, tints[k] ?? NONE));
+    });
+  const turn = (word: string) => {
+    const now = what.includes(word) ? what.filter((w) => w !== word) : [...what, word];
+    if (now.length) setWhat(now);
+  };
   return (
     <div className="mt-1 border-t border-rule/70 pt-[2px]" data-tones>
       <button
@@ -71,6 +100,19 @@ export function Tones({ index, entry }: { index: number; entry: Sowing }) {
             {swatch(found?.pulled, "pulled")}
             {swatch(found?.other, "the other")}
           </div>
+          <div className="mt-1 flex gap-3">
+            {WHAT.map((word) => (
+              <label key={word} className="flex items-center gap-1">
+                <input
+                  type="checkbox"
+                  className="accent-moss"
+                  checked={what.includes(word)}
+                  onChange={() => turn(word)}
+                />
+                {word}
+              </label>
+            ))}
+          </div>
           <Range
             label="By"
             value={amount}
@@ -89,30 +131,12 @@ export function Tones({ index, entry }: { index: number; entry: Sowing }) {
               className="btn"
               data-pull-tone
               disabled={!found}
-              onClick={() =>
-                found &&
-                void edit(`${entry.name}: colour pulled`, (d) => {
-                  for (const p of found.parts) {
-                    d.planting[index].mix[p.index].tint = p.tint;
-                    d.planting[index].mix[p.index].bright = p.bright;
-                  }
-                })
-              }
+              onClick={() => found && tint(`${entry.name}: colour pulled`, found.parts.map(bare))}
             >
               Pull the colour
             </button>
-            {entry.mix.some((p) => p.tint !== "#ffffff" || p.bright !== 100) && (
-              <button
-                className="btn"
-                onClick={() =>
-                  void edit(`${entry.name}: own colours`, (d) => {
-                    for (const p of d.planting[index].mix) {
-                      p.tint = "#ffffff";
-                      p.bright = 100;
-                    }
-                  })
-                }
-              >
+            {tinted.some((p) => p.tint !== NONE.tint || p.bright !== NONE.bright) && (
+              <button className="btn" onClick={() => tint(`${entry.name}: own colours`, [])}>
                 Its own colours
               </button>
             )}
