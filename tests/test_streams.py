@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from sow.core.build import Build
-from sow.core.build.waters import eddies_in, running_in, spray_in, swash_in
+from sow.core.build.waters import eddies_in, running_in, spray_in, stands_in, swash_in
 from sow.core.cabinet import kinds
 from sow.core.cache import Cache
 from sow.core.picture.blended import blended
@@ -122,6 +122,23 @@ class Eddies(unittest.TestCase):
         more = with_.at(x, y, fine).foam - without.at(x, y, fine).foam
         self.assertGreater(float(more[y < 110].max()), 0.2)
         self.assertEqual(float(np.abs(more[y > 115]).max()), 0)
+
+    def test_the_flow_is_slow_in_the_lee_and_swings_to_both_sides_behind_a_stone(self):
+        b = burn(pieces=[STONE])
+        bare, runs = running_in(burn(), 0, 0.0), running_in(b, 0, 0.0)
+        (east, north, radius, _), *_ = stands_in(b, 0)
+        way = runs.flow(np.array([east]), np.array([north]))[0][0]
+        behind = np.linspace(0.5, 12, 60)[:, None] * radius * way + [east, north]
+        for x, y, slow in ((*behind[4:8].T, True), (*(behind[:1] - 20 * radius * way).T, False)):
+            share = runs.flow(x, y)[1] / bare.flow(x, y)[1]
+            self.assertEqual(bool((share < 0.9).all()), slow, share)
+        here, there = runs.flow(*behind.T)[0], bare.flow(*behind.T)[0]
+        np.testing.assert_allclose(np.linalg.norm(here, axis=1), 1, atol=1e-6)
+        aside = here[:, 0] * there[:, 1] - here[:, 1] * there[:, 0]
+        self.assertGreater(float(aside.max()), 0.1)
+        self.assertLess(float(aside.min()), -0.1)
+        later = running_in(b, 0, 0.7).flow(*behind.T)[0]
+        self.assertGreater(float(np.abs(later - here).max()), 0.1)  # and the eddies go on
 
 
 class Shore(unittest.TestCase):

@@ -176,6 +176,23 @@ class Pieces(unittest.TestCase):
         done = do("mend faults", start, {}, CACHE)
         self.assertEqual(count(read_scene(done.document)), 0)
 
+    def test_what_stands_under_water_is_told_and_what_belongs_there_is_not(self):
+        lake = {"id": "l", "name": "Lake", "reach": "everywhere", "level_m": 1.5}
+        stands = [
+            piece(id="p", name="Man", kind="person", east_m=20, north_m=20),
+            piece(id="q", name="Stone", kind="boulder", east_m=40, north_m=20),
+            piece(id="r", name="Boat", kind="boat", east_m=60, north_m=20, stands="water"),
+            piece(id="s", name="Tree", kind="oak", east_m=20, north_m=40),
+        ]
+        start = scene(land=[], water=[lake], pieces=stands)
+        told, count = faults(Build(start, start.plot.view_grid(), CACHE))
+        self.assertEqual(count["drowned"], 1)
+        (fault,) = (f for f in told if f.what == "drowned")
+        self.assertEqual(fault.id, "p")
+        self.assertIn("1.5 m of its 1.8 m are under water", fault.told)
+        start = scene(land=[], pieces=stands)
+        self.assertEqual(faults(Build(start, start.plot.view_grid(), CACHE))[1]["drowned"], 0)
+
 
 class Whole(unittest.TestCase):
     def test_a_ready_land_is_scaled_to_the_plot(self):

@@ -14,6 +14,7 @@ type Fault = FaultAnswer["faults"][number];
 const FAULT_WORDS: Record<string, string> = {
   floats: "float",
   deep: "sink too deep",
+  drowned: "stand under water",
   cross: "stand in one another",
   twin: "are alike side by side in a shot",
   sun: "shots have the sun in them",

@@ -1,5 +1,5 @@
-"""The fault finder: what floats, sinks too deep, stands in one another, or repeats side by side in
-a shot; and what is wrong with a shot's picture.
+"""The fault finder: what floats, sinks too deep, stands under water or in one another, or repeats
+side by side in a shot; and what is wrong with a shot's picture.
 """
 
 from collections.abc import Callable
@@ -22,8 +22,10 @@ MOST = 400
 MOST_OF_A_KIND = 40  # floating plants told of one kind of a sowing
 FLOATS_M = 0.02
 DEEP = 0.6  # of its height
+DROWNED = 0.5  # of its height under water
+AT_HOME = ("stone", "bank", "wood", "solid", "grass", "flower")  # may stand under water
 SORTS = (
-    *("floats", "deep", "cross", "twin"),
+    *("floats", "deep", "drowned", "cross", "twin"),
     *("outside", "sun", "dark", "bright", "edge", "empty", "repeat"),
 )
 
@@ -104,6 +106,7 @@ def faults(build: Build) -> tuple[list[Fault], dict[str, int]]:
         return f", in sight of “{name}”" if name else ""
 
     _ill_placed(build, pieces, in_sight, found)
+    _drowned(build, pieces, found)
     _crossing(build, pieces, found)
     for f in shot_faults(build):
         found.add(Fault(f.what, f.shot.id, f.shot.name, f.east_m, f.north_m, f.told))
@@ -155,6 +158,27 @@ def _ill_placed(build: Build, pieces: list[dict], in_sight: Sights, found: _Foun
         else:
             continue
         found.add(Fault(what, p["id"], p["name"], p["east_m"], p["north_m"], told, round(sink, 1)))
+
+
+def _drowned(build: Build, pieces: list[dict], found: _Found) -> None:
+    """Pieces set on the ground where that lies deep under water."""
+    on_ground = {p.id for p in build.scene.pieces if p.stands == "ground"}
+    level = build.water()[0]
+    if not np.isfinite(level).any():
+        return
+    grid = build.grid
+    for p in pieces:
+        kind = form_of(p)
+        row = int(np.clip(np.rint(grid.rows_of(p["north_m"])), 0, grid.ny - 1))
+        column = int(np.clip(np.rint(grid.cols_of(p["east_m"])), 0, grid.nx - 1))
+        if p["id"] not in on_ground or kind.family in AT_HOME or families[kind.family].joins:
+            continue
+        tall = kind.height_m * float(sizes_of(p)[2])
+        under = float(level[row, column]) - p["up_m"]
+        if under > DROWNED * tall:  # not where it is dry: that is no number
+            told = f"{min(under, tall):.1f} m of its {tall:.1f} m are under water"
+            told += "; set it on the water, or on the shore"
+            found.add(Fault("drowned", p["id"], p["name"], p["east_m"], p["north_m"], told))
 
 
 @dataclass

@@ -121,6 +121,7 @@ class Still:
         ]
         self.began = time.perf_counter()
         self.before = self._read_seconds()
+        self.ready = 0.0  # when a stage was set up here
         self.spent: list[float] = []
 
     def _read_seconds(self) -> float:
@@ -180,6 +181,7 @@ class Still:
         rays = view.rays()
         heard = lambda share: self.build.tell(f"the sky, {share:.0%}", 0.9)
         sky = sky_behind(self.lit, rays, heard)
+        self.ready = time.perf_counter()
         all_tiles = tiles(view.width, view.height)
         for k, i in todo:
             x, y, w, h = all_tiles[i]
@@ -202,10 +204,12 @@ class Still:
             start = time.perf_counter()
             light, depth = next(given)
             sums.add(i, light, depth)
-            if n:  # the first holds the setting up of the stage
-                self.spent.append(time.perf_counter() - start)
-            self.tell(self.told("following the light"))
             now = time.perf_counter()
+            # the first holds the setting up of the stage, where that is done here
+            start = max(start, self.ready)
+            if n or self.ready:
+                self.spent.append(now - start)
+            self.tell(self.told("following the light"))
             whole = i == len(sums.done) - 1
             if self.moment is None and whole and (now - shown_at > 8 * shown_cost + 0.5 or k == 0):
                 self._show(part, sums)
@@ -214,6 +218,8 @@ class Still:
             if now - kept > KEEPS_EVERY_S:
                 self._keep()
                 kept = time.perf_counter()
+            if self.spent:  # what it takes to show and to keep it counts too
+                self.spent[-1] = time.perf_counter() - start
 
     def _keep(self) -> None:
         for part, sums in zip(self.parts, self.sums):

@@ -63,9 +63,22 @@ class Running:
         )
 
     def flow(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """Unit way (n, 2), speed (m/s) and whiteness 0..1 of the stream at places (m)."""
+        """Unit way (n, 2), speed (m/s) and whiteness 0..1 of the stream at places (m): slower in
+        the lee of stones, and swung aside by the eddies behind them.
+        """
         near = self._nearest(x, y)
-        return self._ways()[near], self.fast[near], self.white[near]
+        way, fast, white = self._ways()[near], self.fast[near], self.white[near]
+        if self.eddies is None:
+            return way, fast, white
+        along, side = self._place(x, y, near, way)
+        stirred = self._stirred(along, side)
+        turn = 2 * np.pi / stirred[:, 3]
+        swing = stirred[:, 2] * turn * np.cos(turn * (along - RUNS * fast * self.seconds))
+        left = np.column_stack([-way[:, 1], way[:, 0]])
+        swung = way - left * swing[:, None]
+        swung = swung / np.linalg.norm(swung, axis=1, keepdims=True)
+        calm = 1 + np.minimum(stirred[:, 1], 0)
+        return swung, fast * calm, np.maximum(white, stirred[:, 0] * 0.9)
 
     def _nearest(self, x: np.ndarray, y: np.ndarray) -> np.ndarray:
         return cKDTree(self.spine[:, :2]).query(np.column_stack([x, y]))[1]
