@@ -155,7 +155,9 @@ class Journey(unittest.TestCase):
             field.send_keys(value)
         page.click("[value=look]")
         page.click("[data-still]")
-        page.until(lambda: page.all("[data-doing=done]"), 240, "the still is not done")
+        ended = "[data-doing=done], [data-doing=failed]"
+        page.until(lambda: page.all(ended), 900, "the still does not end")
+        self.assertTrue(page.all("[data-doing=done]"), page.text(ended))
         page.click("[data-still-files]")
         taken = page.downloaded(".zip")
         with zipfile.ZipFile(taken) as z:

@@ -187,7 +187,7 @@ class LightPage(unittest.TestCase):
         asked = {"shot": {**shot}, "order": order}
         line = ask("POST", f"/api/scenes/{state['id']}/stills", asked)[1]
         done = lambda: ask("GET", f"/api/stills/{line['id']}")[1]
-        self.page.until(lambda: done()["doing"] in ("done", "failed"), 200)
+        self.page.until(lambda: done()["doing"] in ("done", "failed"), 600)
         self.assertEqual(done()["doing"], "done", done())
         png = ask("GET", f"/api/stills/{line['id']}/files/{done()['files'][0]}")[1]
         still = cv2.imdecode(np.frombuffer(png, np.uint8), 1)[..., ::-1]

@@ -4,7 +4,6 @@ docs/screenshots/make.py [NAME ...]
 It starts a server of its own on a folder of its own, as the tests do.
 """
 
-import base64
 import json
 import os
 import sys
@@ -21,8 +20,6 @@ from tests.page import Keys, Page  # noqa: E402
 from tests.served import ask, server  # noqa: E402
 
 from sow.cli import main as sow_command  # noqa: E402
-from sow.core.air.ready import in_full  # noqa: E402
-from sow.core.air.ready import lights as ready_lights  # noqa: E402
 
 HERE = Path(__file__).parent
 LOOK = (
@@ -197,39 +194,6 @@ def seasons_of(name: str, folder: Path) -> list[Path]:
     return out
 
 
-def lights():
-    """The demo's first shot in twelve ready lights, as the view draws it."""
-    document = json.loads(Path("samples/brackenhope.json").read_text())
-    _, state = ask("POST", "/api/scenes", {"document": document})
-    page = Page(server().address, "soft", f"/?scene={state['id']}")
-    page.settled(400)
-    page.js(LOOK % 0)
-    page.settled(200)
-    tiles = []
-    for name, light in ready_lights.items():
-        document["light"] |= in_full(light)
-        page.js(
-            "const d = structuredClone(sow.get().doc); d.light = {...d.light, ...arguments[0]}; "
-            "sow.set({doc: d}); sow.view.setLight(d)",
-            in_full(light),
-        )
-        time.sleep(0.5)
-        page.settled(200)
-        raw = base64.b64decode(page.js("return sow.view.photograph()").split(",")[1])
-        tile = cv2.imdecode(np.frombuffer(raw, np.uint8), 1)
-        tile = cv2.resize(tile, (480, 390), interpolation=cv2.INTER_AREA)[:300]
-        cv2.rectangle(tile, (0, 278), (480, 300), (228, 239, 244), -1)
-        at = cv2.FONT_HERSHEY_SIMPLEX
-        cv2.putText(tile, light.label, (6, 294), at, 0.45, (43, 48, 35), 1, cv2.LINE_AA)
-        tiles.append(
-            cv2.copyMakeBorder(tile, 3, 3, 3, 3, cv2.BORDER_CONSTANT, value=(228, 239, 244))
-        )
-        print(name)
-    page.close()
-    sheet = np.vstack([np.hstack(tiles[i : i + 3]) for i in range(0, 12, 3)])
-    cv2.imwrite(str(HERE / "lights.png"), sheet)
-
-
 def water():
     """The sea of another sample, with its settings."""
     document = json.loads(Path("samples/harrow-sands.json").read_text())
@@ -262,7 +226,6 @@ def main(wanted):
         "history": history,
         "still": still,
         "water": water,
-        "lights": lights,
     }
     if len(wanted) == 1 and wanted[0] in alone:
         return alone[wanted[0]]()

@@ -2,22 +2,12 @@
 docs/screenshots/waters.py [NAME ...]. Each still is kept in a folder beside and is not made again.
 """
 
-import copy
-import json
-import sys
-import tempfile
-from pathlib import Path
+from sheets import changed, laid_out, stills, write
+from sheets import sample as seen_from
 
-import cv2
-import numpy as np
-
-from sow.cli import main as sow_command
 from sow.core.scene import read_scene
 from sow.core.works.base import do
 
-HERE = Path(__file__).parent
-SAMPLES = HERE.parents[1] / "samples"
-MADE = Path(tempfile.gettempdir()) / "sow-waters"
 SIZE = 640, 360
 GRADE = [
     {"id": "g-contrast", "name": "Contrast", "kind": "contrast", "contrast": 107},
@@ -26,15 +16,8 @@ GRADE = [
 
 
 def sample(name: str, shot: dict, **more) -> dict:
-    """A sample seen from a shot, with other settings."""
-    document = json.loads((SAMPLES / f"{name}.json").read_text())
-    own = {"id": "sheet", "name": "Sheet", **shot}
-    return {**document, "shots": [own], "moves": [], "grade": GRADE, **more}
-
-
-def changed(entries: list[dict], **values) -> list[dict]:
-    """Entries of which the first has other values."""
-    return [{**entries[0], **values}, *entries[1:]]
+    """A sample seen from a shot, graded, with other settings."""
+    return seen_from(name, shot, grade=GRADE, **more)
 
 
 def tarn() -> dict:
@@ -175,23 +158,7 @@ SHEET = (tarn, surf, stones, boat, burn, frozen, murky, wet)
 
 def main() -> None:
     """Each still that is lacking, or that is named; then the sheet."""
-    MADE.mkdir(exist_ok=True)
-    for make in SHEET:
-        name = make.__name__
-        file = MADE / f"{name}.png"
-        if file.exists() and name not in sys.argv[1:]:
-            continue
-        scene = MADE / f"{name}.json"
-        scene.write_text(json.dumps(copy.deepcopy(make())))
-        out = MADE / name
-        size = f"{SIZE[0]}x{SIZE[1]}"
-        sow_command(["still", str(scene), str(out), "--size", size, "--quality", "look"])
-        file.write_bytes((out / "sheet.png").read_bytes())
-    pictures = [cv2.imread(str(MADE / f"{make.__name__}.png")) for make in SHEET]
-    edge = [cv2.copyMakeBorder(p, 3, 3, 3, 3, cv2.BORDER_CONSTANT, value=(228, 239, 244))
-            for p in pictures]  # fmt: skip
-    rows = [np.hstack(edge[i : i + 2]) for i in range(0, len(edge), 2)]
-    cv2.imwrite(str(HERE / "waters.png"), np.vstack(rows), [cv2.IMWRITE_PNG_COMPRESSION, 9])
+    write("waters", laid_out(stills("waters", SHEET, SIZE, "look"), 2))
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ precision highp float;
 precision highp int;
 precision highp sampler2DArray;
 precision highp sampler3D;
-uniform vec3 uEye, uSun, uSunLight, uBounce, uDisc, uAirTakes;
+uniform vec3 uEye, uSun, uSunLight, uBounce, uDisc, uAirTakes, uShaded;
 uniform vec3 uNumbers[9];
 uniform vec4 uHaze; // extinction at its base (1/m), height over which it thins, base, beginning (m)
 uniform sampler2D uSky;
@@ -87,7 +87,7 @@ float sunAt(vec3 p) {
 ${UNDER_WATER}
 /** What haze shines with where something keeps the sun from it on the way: shafts of light. */
 vec3 shafted(vec3 tone, vec3 ray, float d) {
-  vec3 away = hazeTone(normalize(vec3(-uSun.xy, abs(ray.z) / max(d, 1e-3)) + 1e-4)) * 0.8;
+  vec3 away = min(uShaded, tone);
   vec3 q = ray / max(d, 1e-3);
   float start = fract(sin(dot(q, vec3(1298.98, 7823.3, 3771.9))) * 437.585 + uGrain * 0.618);
   float sun = 0.0;

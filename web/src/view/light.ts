@@ -86,6 +86,7 @@ export function airUniforms() {
     uNumbers: { value: Array.from({ length: 9 }, () => new THREE.Vector3()) },
     uHaze: { value: new THREE.Vector4(0, 400, 0, 0) },
     uAirTakes: v(),
+    uShaded: v(),
     uSky: { value: grey as THREE.DataTexture },
     uTone: { value: grey as THREE.DataTexture },
     uShadeSide: { value: 1 },
@@ -129,6 +130,7 @@ export function setAir(u: Air, line: LightLine, pictures: LightPictures, ground:
   const { k, top_m, base_m, from_m, air } = line.haze;
   u.uHaze.value.set(k, top_m, base_m, from_m);
   u.uAirTakes.value.fromArray(air);
+  u.uShaded.value.fromArray(line.shaded);
   const half = (line.sun_size * Math.PI) / 360;
   const disc = 1 / (1 - Math.cos(half)) / 2; // of a beam of one, spread over the disc
   u.uDisc.value.set(Math.cos(half * 1.15), Math.cos(half * 0.85), Math.min(disc, 6000));

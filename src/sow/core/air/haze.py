@@ -15,6 +15,7 @@ from .harmonics import directions
 from .light import KOSCHMIEDER, Light
 
 TONE_ROWS = 32
+STRAYS = 0.25  # of the light that was turned more than once: what reaches haze in a shade
 
 
 @dataclass(frozen=True)
@@ -78,6 +79,16 @@ def haze_light(
     ahead = np.vectorize(dust_phase)(nu, 0.35 + 0.35 * glow)
     phase = (0.5 * glow * ahead + (1 - 0.5 * glow) / (4 * np.pi)) * 0.9
     return (phase[..., None] * sunlight + mean_sky) * tint
+
+
+def shaded_light(
+    light: Light, sunlight: np.ndarray, mean_sky: np.ndarray, tint: np.ndarray
+) -> np.ndarray:
+    """What haze shows with where something keeps the sun from it, in all directions alike (3): the
+    sky's light and some that strays in. As `haze_light`.
+    """
+    spread = (1 - 0.5 * light.haze_glow / 100) / (4 * np.pi) * 0.9
+    return (STRAYS * spread * sunlight + mean_sky) * tint
 
 
 def tone(haze: Haze, shines: np.ndarray, clear: np.ndarray) -> np.ndarray:

@@ -16,7 +16,7 @@ from .clouded import DRAFT_ROWS, REST_ROWS, Behind, clouded, clouds_before, clou
 from .clouds import Heard, unheard
 from .gases import SUN_KLUX, Gases
 from .harmonics import directions, from_panorama, irradiance
-from .haze import Haze, haze_light, haze_of, tone
+from .haze import Haze, haze_light, haze_of, shaded_light, tone
 from .light import Light, sun_direction
 from .panorama import RECIPES, from_raster, laid, recipe_picture
 from .sky import clear_sky
@@ -37,7 +37,8 @@ class Daylight:
 
     `sun` unit vector to it; `sunlight` (3) irradiance of a plane turned to it; `sky` panorama
     float32 (rows, 2 rows, 3) without the sun's disc; `numbers` (9, 3) irradiance by harmonics;
-    `tone` of haze by direction; `shade` of clouds on the ground within `shade_m` of the middle.
+    `tone` of haze by direction, `shaded` (3) that of haze in a shade; `shade` of clouds on the
+    ground within `shade_m` of the middle.
     """
 
     light: Light
@@ -47,6 +48,7 @@ class Daylight:
     numbers: np.ndarray
     haze: Haze
     tone: np.ndarray
+    shaded: np.ndarray
     shade: np.ndarray
     shade_m: float
     unit_kcd: float
@@ -163,7 +165,8 @@ def _made(
     mean_sky = np.einsum("rck,r->k", sky, solid) / (4 * np.pi)
     # forward light of the haze still counts as the sun's
     sunlight = direct * np.exp(-0.5 * min(float(haze.upward(sun[2])), 20.0)) * veiled
-    shines = haze_light(light, sun, direct * veiled, mean_sky, tint_of(light.haze_tint))
+    lights = direct * veiled, mean_sky, tint_of(light.haze_tint)
+    shines = haze_light(light, sun, *lights)
     _lay_haze(sky, haze, shines, vectors)
     numbers = irradiance(sky)
     shade_m = SHADE_ROOM * side_m / 2
@@ -182,6 +185,7 @@ def _made(
         numbers / unit,
         haze,
         tone(haze, shines, clear) / np.float32(unit),
+        shaded_light(light, *lights) / unit,
         sunlit,
         shade_m,
         unit,

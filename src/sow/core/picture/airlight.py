@@ -10,13 +10,14 @@ from ..air.light_of import Daylight
 from ..air.mist import Mist, mist_depth, packed
 from .under import Under
 
-SHAFT_PX = 6  # pixels to each way that is looked along for shafts
+SHAFT_PX = 4  # pixels to each way that is looked along for shafts
+SHAFT_LOOKS = 6  # places on each
 SHAFT_M = 900.0
 DISC_MOST = 400.0  # radiance of the sun's disc, in the light's units, beyond which no film tells
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _lay(light, depth, rays, opens, eye, haze, takes, tone, maps, packs, sun, disc, shows):
+def _lay(light, depth, rays, opens, eye, haze, takes, tone, shaded, maps, packs, sun, disc, shows):
     k, top, base, begins = haze
     rows, columns = depth.shape
     for r in prange(rows):
@@ -67,8 +68,7 @@ def _lay(light, depth, rays, opens, eye, haze, takes, tone, maps, packs, sun, di
                 passes = np.exp(-deep - (takes[ch] * d if air else 0.0))
                 own = _toned(tone, x, y, z, ch)
                 if seen < 1.0:
-                    away = 0.8 * _toned(tone, -sun[0], -sun[1], abs(z), ch)
-                    own = own * seen + away * (1 - seen)
+                    own = own * seen + min(shaded[ch], own) * (1 - seen)
                 light[r, c, ch] = light[r, c, ch] * passes + own * (1 - passes)
 
 
@@ -137,6 +137,7 @@ class Air:
             (h.k, h.top_m, h.base_m, h.from_m),
             np.asarray(h.air, np.float64),
             np.ascontiguousarray(self.lit.tone, np.float32),
+            np.asarray(self.lit.shaded, np.float64),
             self.maps,
             self.packs,
             np.asarray(self.lit.sun, np.float64),
@@ -147,18 +148,23 @@ class Air:
 
     def ways(
         self, depth: np.ndarray, rays: np.ndarray, k: int
-    ) -> tuple[np.ndarray, tuple[int, int]]:
-        """Places (n, 3) in m on the ways of every SHAFT_PX-th pixel of a pass, one on each, nearer
-        ones more often; and the rows and columns that they make up.
+    ) -> tuple[np.ndarray, tuple[int, int, int]]:
+        """Places (n, 3) in m on the ways of every SHAFT_PX-th pixel of a pass, SHAFT_LOOKS on each,
+        nearer ones more often; and the rows, columns and looks that they make up.
         """
         d, r = depth[::SHAFT_PX, ::SHAFT_PX], rays[::SHAFT_PX, ::SHAFT_PX]
         way = np.where(d > 0, np.minimum(d, SHAFT_M), SHAFT_M)
-        t = np.random.default_rng(k).random(way.shape) ** 2
-        places = self.eye + r * (way * t)[..., None]
-        return places.reshape(-1, 3), way.shape
+        u = np.random.default_rng(k).random((*way.shape, SHAFT_LOOKS))
+        t = ((np.arange(SHAFT_LOOKS) + u) / SHAFT_LOOKS) ** 1.5
+        places = self.eye + r[..., None, :] * (way[..., None] * t)[..., None]
+        return places.reshape(-1, 3), (*way.shape, SHAFT_LOOKS)
 
     def opened(
-        self, sees: np.ndarray, places: np.ndarray, shape: tuple[int, int], size: tuple[int, int]
+        self,
+        sees: np.ndarray,
+        places: np.ndarray,
+        shape: tuple[int, int, int],
+        size: tuple[int, int],
     ) -> np.ndarray:
         """How much of the sun reaches the ways of a pass, float32 (height, width) of `size`, from
         whether each of `places` sees it: clouds take their part, and the light's own strength of
@@ -176,7 +182,7 @@ class Air:
             column = np.clip((x + 1) / 2 * side, 0, side - 1).astype(int)
             row = np.clip((1 - y) / 2 * side, 0, side - 1).astype(int)
             open_ *= lit.shade[row, column]
-        soft = cv2.GaussianBlur(open_.reshape(shape), (0, 0), 0.7)
+        soft = cv2.GaussianBlur(open_.reshape(shape).mean(-1), (0, 0), 0.7)
         whole = cv2.resize(soft, size[::-1], interpolation=cv2.INTER_LINEAR)
         strength = min(lit.light.shafts / 100, 1.0)
         return (1 - strength * (1 - whole)).astype(np.float32)

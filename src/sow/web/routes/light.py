@@ -114,6 +114,7 @@ def _line(lit: Daylight) -> LightLine:
         rows=lit.sky.shape[0],
         sky=product_key(key_of("sky", key), lambda: _halves(lit.sky)),
         tone=product_key(key_of("tone and shade", key), lambda: _tone_and_shade(lit)),
+        shaded=listed(lit.shaded),
         shade_m=lit.shade_m,
         unit_kcd=lit.unit_kcd,
         exposure=listed(lit.exposure),

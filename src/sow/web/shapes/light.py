@@ -48,6 +48,7 @@ class LightLine(Shape):
         description="RGBA half floats, (128, 128): what a long way of haze shows by direction, on "
         "an unfolded octahedron; in alpha, over the land, part of the sun that clouds let through."
     )
+    shaded: list[float] = Field(description="What haze shows with in a shade.")
     shade_m: float = Field(description="Half the side of what the shade covers.")
     unit_kcd: float
     exposure: list[float]
