@@ -126,10 +126,12 @@ class Plan(unittest.TestCase):
             )
             for e, n, r, s in zip(plants.east, plants.north, reach, plants.size)
         )
-        drawn = [
-            tuple(round(float(c.get(k)), 1) for k in ("cx", "cy", "r"))
-            for c in self.root.iter(f"{SVG}circle")
-        ]
+        drawn = set()
+        for path in self.root.iter(f"{SVG}path"):
+            for outline in path.get("d").split("M")[1:]:
+                x, y = np.array(re.findall(r"-?[\d.]+", outline), float).reshape(-1, 2).T
+                middle = (x.min() + x.max()) / 2, (y.min() + y.max()) / 2
+                drawn.add(tuple(round(v, 1) for v in (*middle, float(np.ptp(x)) / 2)))
         missing = [w for w in wanted if w not in drawn]
         self.assertLess(len(missing), 0.05 * len(wanted), missing[:5])  # rounding at the half
 

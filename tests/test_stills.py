@@ -166,6 +166,29 @@ class OfTheLight(unittest.TestCase):
         tone = self.lit.tone[rows // 2 - 1 : rows // 2 + 1][:, [0, columns - 1]].mean((0, 1))
         np.testing.assert_allclose(seen, tone * (1 - passes), rtol=0.02)
 
+    def test_haze_is_dark_where_a_wall_keeps_the_sun_from_it(self):
+        lit = replace(self.lit, shade=np.ones((4, 4), np.float32), sun=np.array([0.8, 0, 0.6]))
+        lit = replace(lit, light=lit.light.model_copy(update={"shafts": 100}))
+        # a wall to the east of the way north, over the southern half of it
+        corners = np.array([[9, 0, -60], [9, 60, -60], [9, 60, 90], [9, 0, 90]], np.float32)
+        faces = np.array([[0, 1, 2], [0, 2, 3]], np.uint32)
+        wall = Body(corners, faces, Surface(), colour=np.full((2, 3), 0.2, np.float32))
+        stage = Stage(Setting([wall]), lit, np.zeros(3))
+        air = Air(lit, [], np.zeros(3))
+        rays = np.tile(np.array([0.0, 1, 0], np.float32), (24, 96, 1))
+        for far, open_ in ((55.0, 0.0), (480.0, 0.75)):  # nearer looks are denser: t**1.5
+            depth = np.full((24, 96), far, np.float32)
+            places, shape = air.ways(depth, rays, 0)
+            self.assertEqual(len(places), np.prod(shape))
+            opens = air.opened(stage.sees_sun(places), places, shape, depth.shape)
+            self.assertAlmostEqual(float(opens.mean()), open_, delta=0.02)
+        black = np.zeros((24, 96, 3), np.float32)
+        sunny = air.over(black, depth, rays)[0, 0]
+        dark = air.over(black, depth, rays, np.zeros_like(depth))[0, 0]
+        passes = lit.haze.passes(0.0, np.zeros(1), np.array([480.0]))[0]
+        np.testing.assert_allclose(dark, np.minimum(lit.shaded * (1 - passes), sunny), rtol=0.01)
+        self.assertLess(float(dark.sum()), 0.95 * float(sunny.sum()))
+
     def test_focus(self):
         """A small bright card far behind the focus is a disc of the lens formula's size."""
         focus, away, radius = 4.0, 12.0, 0.15
