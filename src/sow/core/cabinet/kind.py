@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit, prange
 
 from ..errors import SceneError
 from .family import families
@@ -12,6 +13,7 @@ from .mesh import Mesh, Part
 from .thinned import thinned
 
 MARK = "@"  # between a kind's name and how it is bent
+LARGE = 100_000  # values of a picture from which on its bytes are found on all cores
 SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half its far cards
 
 
@@ -271,8 +273,23 @@ def linear(srgb: np.ndarray) -> np.ndarray:
     return np.where(s <= 0.04045, s / 12.92, ((s + 0.055) / 1.055) ** 2.4)
 
 
+@njit(cache=True, nogil=True, parallel=True)
+def _shown(light, out):
+    for k in prange(light.size):
+        s = min(max(light[k], np.float32(0)), np.float32(1))
+        if s <= np.float32(0.0031308):
+            s = s * np.float32(12.92)
+        else:
+            s = np.float32(1.055) * s ** np.float32(1 / 2.4) - np.float32(0.055)
+        out[k] = np.uint8(s * np.float32(255) + np.float32(0.5))
+
+
 def srgb_bytes(light: np.ndarray) -> np.ndarray:
     """Linear light to sRGB bytes (IEC 61966-2-1)."""
+    if light.size > LARGE and light.dtype == np.float32:
+        out = np.empty(light.size, np.uint8)
+        _shown(np.ascontiguousarray(light).ravel(), out)
+        return out.reshape(light.shape)
     s = np.clip(light, 0, 1)
     s = np.where(s <= 0.0031308, s * 12.92, 1.055 * s ** (1 / 2.4) - 0.055)
     return (s * 255 + 0.5).astype(np.uint8)

@@ -57,21 +57,16 @@ def stance_quaternions(turn: np.ndarray, lean: np.ndarray, bearing: np.ndarray) 
     the right of its bearing.
     """
     t, l, b = (np.deg2rad(np.asarray(a, np.float64)) for a in (turn, lean, bearing))
-    zero = np.zeros_like(t)
-    q1 = np.stack([zero, -np.sin(t / 2), zero, np.cos(t / 2)], 1)
+    about, upright = -np.sin(t / 2), np.cos(t / 2)
     # leaning towards d = (sin b, 0, -cos b): the axis is up x d
-    q2 = np.stack([-np.cos(b) * np.sin(l / 2), zero, -np.sin(b) * np.sin(l / 2), np.cos(l / 2)], 1)
-    x2, y2, z2, w2 = q2.T
-    x1, y1, z1, w1 = q1.T
-    return np.stack(
-        [
-            w2 * x1 + x2 * w1 + y2 * z1 - z2 * y1,
-            w2 * y1 - x2 * z1 + y2 * w1 + z2 * x1,
-            w2 * z1 + x2 * y1 - y2 * x1 + z2 * w1,
-            w2 * w1 - x2 * x1 - y2 * y1 - z2 * z1,
-        ],
-        1,
-    ).astype(np.float32)
+    leans, level = np.sin(l / 2), np.cos(l / 2)
+    x, z = -np.cos(b) * leans, -np.sin(b) * leans
+    out = np.empty((len(t), 4), np.float32)
+    out[:, 0] = x * upright - z * about
+    out[:, 1] = level * about
+    out[:, 2] = x * about + z * upright
+    out[:, 3] = level * upright
+    return out
 
 
 def tangents(normal: np.ndarray) -> np.ndarray:
@@ -187,20 +182,18 @@ def _add_sown(
     out: Glb, shapes: _Shapes, name: str, kinds: list[str], plants: Plants, tile_m: float
 ) -> int:
     """The plants of one sowing, one node for each kind, variant and tile; gives their number."""
+    spots = y_up(np.stack([plants.east, plants.north, plants.up], 1))
+    turns = stance_quaternions(plants.turn, plants.lean, plants.bearing)
+    sizes = np.repeat(plants.size[:, None], 3, 1).astype(np.float32)
     for k, kind in enumerate(kinds):
         for variant in worn(kind)[0].variants:
             for here in _by_tile(
                 plants, np.flatnonzero((plants.kind == k) & (plants.variant == variant)), tile_m
             ):
-                spots = np.stack([plants.east[here], plants.north[here], plants.up[here]], 1)
-                turns = stance_quaternions(
-                    plants.turn[here], plants.lean[here], plants.bearing[here]
-                )
-                sizes = np.repeat(plants.size[here][:, None], 3, 1).astype(np.float32)
                 attributes = {
-                    "TRANSLATION": out.array(y_up(spots)),
-                    "SCALE": out.array(sizes),
-                    "ROTATION": out.array(turns),
+                    "TRANSLATION": out.array(spots[here]),
+                    "SCALE": out.array(sizes[here]),
+                    "ROTATION": out.array(turns[here]),
                 }
                 e = int(plants.east[here[0]] // tile_m)
                 n = int(plants.north[here[0]] // tile_m)

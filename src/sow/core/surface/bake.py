@@ -45,14 +45,23 @@ def colour_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray:
 
 def roughness_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray:
     """Roughness of the ground 0..1 over a window, float32 (rows, columns)."""
-    return _laid(
+    rough = _laid(
         build,
         east,
         north,
         lambda ground: ground.maps()[1][..., 2:3].astype(np.float32) / 255,
         lambda m, values: np.clip(values * (m.rough / 100), 0, 1),
         (0.9,),
-    )[..., 0]
+    )
+    return np.minimum(rough[..., 0], 1)
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _add(flat, here, values, part):
+    """Lays values (n, channels), none below zero, by the parts of their places, in place."""
+    for k in prange(len(here)):
+        for channel in range(flat.shape[1]):
+            flat[here[k], channel] += max(values[k, channel], np.float32(0)) * part[here[k]]
 
 
 def picture_relief_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.ndarray | None:
@@ -73,7 +82,8 @@ def picture_relief_at(build: Build, east: np.ndarray, north: np.ndarray) -> np.n
 
 def _laid(build: Build, east, north, channel, tune, bare) -> np.ndarray:
     """Each material's texture without visible repeat, shrunk to the picture's own scale, times its
-    share.
+    share. `tune` makes of a texture what the material shows of it: what it does is the same for a
+    texel as for a mean of texels, so it is done before the texture is laid.
     """
     shares, grid = build.ground(), build.grid
     out = np.zeros((len(north), len(east), len(bare)), np.float32)
@@ -94,15 +104,15 @@ def _laid(build: Build, east, north, channel, tune, bare) -> np.ndarray:
         texels = int(np.clip(round(m.size_m / spacing), 1, 512))
         if m.picture and len(bare) == 3:
             whole = build.picture_at(m, *np.meshgrid(east, north))
-            values = whole.reshape(-1, whole.shape[-1])[here, :3]
+            values = tune(m, whole.reshape(-1, whole.shape[-1])[here, :3])
         else:
-            texture = shrunk(channel(ground), texels)
+            texture = tune(m, shrunk(channel(ground), texels))
             values = (
                 laid(texture, x, y, m.size_m, m.turn, ground.directed)
                 if texels > 1
                 else np.broadcast_to(texture[0, 0], (len(here), len(bare)))
             )
-        flat[here] += tune(m, values) * part[here][:, None]
+        _add(flat, here, np.ascontiguousarray(values, np.float32), part)
     return out
 
 

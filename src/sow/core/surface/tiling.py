@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit, prange
 
 CELLS = 1.7  # corners to a repeat
-SHARP = 5.0  # exponent of the blend
+# the exponent of the blend is five
 SPARE = 0.1  # part of the strongest corner below which one is left out
 
 
@@ -23,6 +23,11 @@ def _hash(i, j):
     h = np.uint32((h ^ (h >> np.uint32(15))) * np.uint32(0x85EBCA6B))
     h = np.uint32((h ^ (h >> np.uint32(13))) * np.uint32(0xC2B2AE35))
     return np.uint32(h ^ (h >> np.uint32(16)))
+
+
+@njit(cache=True, inline="always")
+def _fifth(w):
+    return w * w * w * w * w
 
 
 @njit(cache=True, nogil=True, parallel=True, fastmath=True)
@@ -41,10 +46,7 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, spins, out):
         for c in range(channels):
             out[k, c] = 0
         w0, w1, w2 = (fc, fb, fa) if up else (-fc, 1 - fb, 1 - fa)
-        w0 = w0**SHARP
-        w1 = w1**SHARP
-        w2 = w2**SHARP
-        spared = SPARE * max(w0, w1, w2)
+        spared = SPARE * _fifth(max(w0, w1, w2))
         for corner in range(3):
             if up:
                 di, dj, w = (0, 0, fc) if corner == 0 else (0, 1, fb) if corner == 1 else (1, 0, fa)
@@ -56,7 +58,7 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, spins, out):
                     if corner == 1
                     else (0, 1, 1 - fa)
                 )
-            w = w**SHARP - spared
+            w = _fifth(w) - spared
             if w <= 0:
                 continue
             h = _hash(i + di, j + dj)
