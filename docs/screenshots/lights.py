@@ -101,7 +101,7 @@ def dusk() -> dict:
         lamp("door", 40, 47.9, 2.3, 1500, aim_east_m=40, **out),
         lamp("garden", 33.2, 33, 1.2, 350, aim_east_m=36, aim_north_m=34),
         *(
-            lamp(f"window {k}", east, 47.9, 1.9, 1600, aim_east_m=east, **out)
+            lamp(f"window-{k}", east, 47.9, 1.9, 1600, aim_east_m=east, **out)
             for k, east in enumerate((35.4, 37.6, 42.6, 44.8))
         ),
     ]

@@ -14,7 +14,7 @@ type Tinted = { tint: string; bright: number };
 const bare = ({ tint, bright }: Tinted): Tinted => ({ tint, bright });
 
 /** What is tinted of a sowing or a piece: the parts of its mix, or itself. */
-function tintedOf(d: Scene, id: string): Tinted[] {
+function tintedOf(d: Pick<Scene, "planting" | "pieces">, id: string): Tinted[] {
   const sowing = d.planting.find((s) => s.id === id);
   const found = sowing ? sowing.mix : d.pieces.filter((p) => p.id === id);
   return found as unknown as Tinted[];
@@ -27,7 +27,7 @@ function tintedOf(d: Scene, id: string): Tinted[] {
 export function Tones({ entry }: { entry: Sowing | Piece }) {
   const planting = usePage((s) => s.doc!.planting);
   const pieces = usePage((s) => s.doc!.pieces);
-  const tinted = usePage((s) => tintedOf(s.doc!, entry.id));
+  const tinted = tintedOf({ planting, pieces }, entry.id);
   const revision = usePage((s) => s.state?.revision);
   const [towards, setTowards] = useState("ground");
   const [amount, setAmount] = useState(60);
