@@ -87,7 +87,7 @@ def changed_eye(shots: list[dict], by_m: float) -> list[dict]:
 
 def lamp(name: str, east: float, north: float, over: float, lumens: float, **aim) -> dict:
     """A warm lamp."""
-    own = {"id": name, "name": name, "kind": "lamp", "east_m": east, "north_m": north}
+    own = {"id": f"lamp-{name}", "name": name, "kind": "lamp", "east_m": east, "north_m": north}
     own |= {"over_m": over, "lumens": lumens, "warmth_k": 2400, "size_cm": 12, "spread": 85}
     return {**own, "aim_over_m": 0.2, **aim}
 

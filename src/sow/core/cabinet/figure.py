@@ -119,8 +119,10 @@ SHEEP = [
 ]
 
 
-def _modelled(limbs, step, height, shag):
-    """The limbs as one skin, `height` m tall; `shag` roughens it as a fleece does."""
+def _modelled(limbs, step, height, shag, soft):
+    """The limbs as one skin, `height` m tall; `shag` roughens it as a fleece does; `soft`
+    (m) is how far what meets flows together.
+    """
     ends = np.array([[l[0], l[1]] for l in limbs])
     reach = max(max(l[2], l[3]) for l in limbs) + 0.06
     lo, hi = ends.min((0, 1)) - reach, ends.max((0, 1)) + reach
@@ -137,8 +139,7 @@ def _modelled(limbs, step, height, shag):
             )
         return np.stack(out, -1)
 
-    k = 0.022
-    field = -k * np.log(np.maximum(np.exp(-distances(p) / k).sum(-1), 1e-300))
+    field = -soft * np.log(np.maximum(np.exp(-distances(p) / soft).sum(-1), 1e-300))
     if shag:
         bumps = gaussian_filter(np.random.default_rng(3).normal(size=field.shape), 0.03 / step)
         field = field + shag * bumps / bumps.std()
@@ -161,12 +162,12 @@ def _modelled(limbs, step, height, shag):
     return mesh
 
 
-def figure(name, label, limbs, height, reach, colour, step=0.026, shag=0.0, tags=""):
+def figure(name, label, limbs, height, reach, colour, step=0.026, shag=0.0, tags="", soft=0.022):
     """Registers a figure of a height and reach in m."""
 
     def make(look):
-        near = _modelled(limbs, step, height, shag)
-        mid = _modelled(limbs, step * 2.3, height, 0)
+        near = _modelled(limbs, step, height, shag, soft)
+        mid = _modelled(limbs, step * 2.3, height, 0, soft)
         sheet = empty_sheet()
         width = 2 * np.abs(near.positions[:, :2]).max() * 1.04
         if look == "snow" and shag:

@@ -183,6 +183,21 @@ grass(
     tags="seabed water under",
 )
 grass(
+    "bladder-wrack",
+    "Bladder wrack",
+    height=0.3,
+    count=34,
+    radius=0.1,
+    lean=1.5,
+    breadth=0.018,
+    low=(0.05, 0.04, 0.012),
+    high=(0.11, 0.08, 0.02),
+    cover=0.16,
+    far=(8, 20),
+    family="grass",
+    tags="weed stones sea shore water under",
+)
+grass(
     "marram",
     "Marram",
     height=0.8,

@@ -102,7 +102,11 @@ MEASURES: dict[str, Measures] = {
     "iris": Measures((0.5, 1.5)),
     "reed-mace": Measures((1.5, 2.8)),
     "seagrass": Measures((0.2, 1.0)),
+    "bladder-wrack": Measures((0.15, 1.0)),
     "marram": Measures((0.5, 1.2)),
+    "water-lily": Measures((0.02, 0.15)),
+    "box": Measures((0.3, 5), (0.012, 0.03), (0.006, 0.015)),
+    "rose": Measures((0.5, 2.0), (0.06, 0.15)),
     "lavender": Measures((0.3, 0.9)),
 }
 

@@ -224,3 +224,59 @@ shrub(
         drops=0.3,
     ),
 )
+
+
+shrub(
+    "box",
+    "Box, clipped",
+    height=0.75,
+    reach=0.45,
+    sprays=300,
+    leaf_m=0.13,
+    body=(0.032, 0.058, 0.016),
+    tip=(0.06, 0.1, 0.028),
+    tip_share=0.35,
+    needle=34,
+    far=(14, 40),
+    tags="garden evergreen hedge clipped",
+    form=Bush(
+        stems=150,
+        on_stem=12,
+        shoot_m=0.15,
+        leaf=pointed(0.02, 0.011, 0.5, 0.1),
+        on_shoot=18,
+        wood=(0.11, 0.1, 0.06),
+        stem_m=0.003,
+        spread=0.5,
+    ),
+)
+
+
+shrub(
+    "rose",
+    "Rose bush",
+    height=1.05,
+    reach=0.6,
+    sprays=95,
+    leaf_m=0.32,
+    body=(0.045, 0.075, 0.024),
+    tip=(0.52, 0.06, 0.1),
+    tip_share=0.14,
+    needle=40,
+    number=40,
+    far=(16, 44),
+    tags="garden border flower thorn",
+    form=Bush(
+        stems=24,
+        on_stem=11,
+        shoot_m=0.2,
+        leaf=pinnate(0.1, 0.06, 0.032, 2),
+        on_shoot=5,
+        wood=(0.1, 0.1, 0.045),
+        stem_m=0.005,
+        flower=floret(0.055),
+        in_flower=1,
+        spread=0.6,
+        drops=0.15,
+    ),
+)
