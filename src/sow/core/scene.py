@@ -9,8 +9,9 @@ from . import land as _land
 from .air import things as _things
 from .air.base import airs
 from .air.light import Light
-from .cabinet import known
+from .cabinet import SHIPPED, known
 from .cabinet.looks import LOOKS
+from .cabinet.outside import watch
 from .document.entry import Entry, Strict, load_folder
 from .document.extra import load_extra
 from .document.fields import percent, place_m, setting, shown
@@ -36,6 +37,7 @@ load_folder(_things)
 load_folder(_steps)
 load_folder(_moves)
 load_extra(conditions=False)
+watch(SHIPPED)
 _LAND = {**landforms.models, **processes.models}
 if TYPE_CHECKING:
     LandEntry = Any

@@ -58,6 +58,7 @@ def kind_of(name: str) -> Kind:
 
 
 load_folder(sys.modules[__name__])
+SHIPPED = frozenset(kinds)
 
 __all__ = [
     "Kind",

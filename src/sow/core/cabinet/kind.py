@@ -60,7 +60,8 @@ class Kind:
     gives it leaf by leaf, for stills that see it nearer than `nearest_m`, its limbs as coarse as a
     `share` of its leaves asks. With `thins` it has further such builds for any distance. `sheds`
     makes a patch of what it lets fall, of a radius in m, as dense as is asked. `finish` is that of
-    each of its surfaces, none where all are dull.
+    each of its surfaces, none where all are dull. Those from `outside` ship with no recipe here and
+    are grown anew by each process.
     """
 
     name: str
@@ -82,6 +83,23 @@ class Kind:
     thins: bool = False
     sheds: Callable[[np.random.Generator, float, float], list[Part]] | None = None
     finish: tuple[Finish, ...] = ()
+    outside: bool = False
+
+    def __post_init__(self) -> None:
+        """Raises SceneError when its measures contradict each other."""
+        reaches = np.pi * self.reach_m**2
+        wrong = ""
+        if min(self.height_m, self.reach_m, self.cover_m2) <= 0:
+            wrong = "its height, its reach and what it covers must be above 0"
+        elif not len(self.variants) or not self.looks:
+            wrong = "it has no variant, or no look"
+        elif self.cover_m2 > 3 * reaches:
+            told = f"{self.cover_m2:g} m² of ground with a reach of {self.reach_m:g} m"
+            wrong = f"it cannot hide {told}"
+        elif min(self.colour) < 0 or max(self.colour) > 1:
+            wrong = "its colour is linear light, 0 to 1"
+        if wrong:
+            raise SceneError(f"The kind “{self.label}” contradicts itself: {wrong}.")
 
     def footing(self) -> tuple[tuple[float, float, float], ...]:
         """Discs on the ground that nothing else may stand in, at size 1: metres east and north of
@@ -97,7 +115,7 @@ class Kind:
     def shape(self, look: str = "summer") -> Shape:
         """Meshes and sheet in a look, made once and kept."""
         look = self.look(look)
-        if self.name.startswith("own-") or MARK in self.name:
+        if self.name.startswith("own-") or MARK in self.name or self.outside:
             return self.make(look)
         return kept(f"kind-{self.name}-{look}", lambda: self.make(look), Shape.plain, Shape.of)
 
@@ -109,7 +127,7 @@ class Kind:
         assert nearest is not None
         look, variant = self.look(look), variant % len(self.variants)
         make = lambda: [thinned(part, share**part.power) for part in nearest(look, variant, share)]
-        if share == 1 or MARK in self.name:
+        if share == 1 or MARK in self.name or self.outside:
             return make()
         told = f"thin-{self.name}-{look}-{variant}-{round(1 / share)}"
         plain = lambda parts: [{**vars(part), "mesh": vars(part.mesh)} for part in parts]
@@ -226,14 +244,15 @@ def own_kind(name: str, load: Callable[[], Kind] | None = None) -> Kind:
         try:
             found = load()
         except SceneError:
-            found = _stake(name)
+            found = stake(name)
         while len(_own_kinds) > 200:
             _own_kinds.pop(next(iter(_own_kinds)))
         _own_kinds[name] = found
-    return _own_kinds[name] if name in _own_kinds else _stake(name)
+    return _own_kinds[name] if name in _own_kinds else stake(name)
 
 
-def _stake(name: str) -> Kind:
+def stake(name: str) -> Kind:
+    """What stands in for a kind that cannot be had."""
     corners = np.array(
         [
             (x, y, z)

@@ -17,7 +17,7 @@ def portrait(kind: Kind, look: str = "summer") -> np.ndarray:
     shape; a model brought in is drawn anew each time.
     """
     look = kind.look(look)
-    if kind.name.startswith("own-"):
+    if kind.name.startswith("own-") or kind.outside:
         return _drawn(kind, look)
     return kept(f"portrait-{kind.name}-{look}", lambda: _drawn(kind, look))
 
