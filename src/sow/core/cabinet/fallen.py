@@ -8,7 +8,12 @@ from .mesh import Mesh, tube
 from .things import thing
 
 
-def _log(share, seed):
+def _drifted(share, seed):
+    """A trunk that the sea has stripped and bleached."""
+    return _log(share, seed + 3, mossy=0.0)
+
+
+def _log(share, seed, mossy=1.0):
     """A fallen trunk with stubs of limbs, a little sunk, moss along its back."""
     rng = np.random.default_rng(seed)
     length = rng.uniform(3.2, 5)
@@ -62,6 +67,7 @@ def _log(share, seed):
     moss = np.clip(mesh.normals[:, 2:3] * 1.6 - 0.5, 0, 1) * (
         0.4 + 0.6 * (np.sin(mesh.positions[:, :1] * 3.1 + seed) > -0.2)
     )
+    moss = moss * mossy
     mesh.colour = np.float32(mesh.colour * (1 - moss) + moss * np.array((0.5, 0.75, 0.2)))
     return mesh
 
@@ -121,6 +127,23 @@ thing(
     tags="deadwood fallen",
     cover=1.4,
     sheet=_bark,
+    feet=[(x, 0, 0.25) for x in (-1.6, -1.1, -0.55, 0, 0.55, 1.1, 1.6)],
+)
+
+
+thing(
+    "driftwood",
+    "Driftwood",
+    height=0.5,
+    reach=2.2,
+    build=_drifted,
+    colour=(0.3, 0.275, 0.24),
+    variants=4,
+    far=(22, 70),
+    family="wood",
+    tags="deadwood sea shore bleached",
+    cover=1.4,
+    sheet=lambda: lay(empty_sheet(), None, bark((0.36, 0.335, 0.3), (0.2, 0.18, 0.155), 7)),
     feet=[(x, 0, 0.25) for x in (-1.6, -1.1, -0.55, 0, 0.55, 1.1, 1.6)],
 )
 
