@@ -285,6 +285,13 @@ class Judge(unittest.TestCase):
         page.click("[aria-label='Setting to vary']")
         Select(page.one("[aria-label='Setting to vary']")).select_by_visible_text("Height")
         page.until(lambda: filled() == 12, 90)
+        first = "return document.querySelector('[data-proofs] img').src"
+        sketch = page.js(first)
+        page.click("[data-follows]")  # each again as a still would have it
+        followed = lambda: int(page.one("[data-proofs]").get_attribute("data-followed"))
+        page.until(lambda: followed() >= 1, 240)
+        page.click("[data-stop-proof]")
+        self.assertNotEqual(page.js(first), sketch)
         before = self.page.state()
         page.js("document.querySelector('[data-proofs] button[aria-label^=Take]').click()")
         after = self.page.kept(before["revision"])

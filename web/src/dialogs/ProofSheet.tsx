@@ -7,6 +7,7 @@ import { shown } from "../document/numbers";
 import { put } from "../document/path";
 import { edit } from "../state/edits";
 import { engine } from "../state/engine";
+import { useKept } from "../state/kept";
 import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
 import { ShotChoice } from "../controls/ShotChoice";
@@ -22,6 +23,8 @@ interface Made {
   value: number;
   url: string;
   unlike: number | null;
+  /** Drawn by following the light. */
+  followed: boolean;
 }
 
 const FIRST: Wish = { setting: 0, middle: null, spread: 1, turn: 0 };
@@ -82,8 +85,11 @@ function usePlan(wish: Wish): ProofPlan | null | undefined {
   return plan;
 }
 
-/** The pictures of a plan, one by one, and a way to stop them. */
-function usePictures(plan: ProofPlan | null | undefined, shot: string) {
+/**
+ * The pictures of a plan, one by one, and a way to stop them; where it is wished the light is
+ * followed for each once all are there.
+ */
+function usePictures(plan: ProofPlan | null | undefined, shot: string, follows: boolean) {
   const [made, setMade] = useState<Made[]>([]);
   const [running, setRunning] = useState(false);
   const halt = useRef<AbortController | null>(null);
@@ -93,15 +99,20 @@ function usePictures(plan: ProofPlan | null | undefined, shot: string) {
     const urls: string[] = [];
     setMade([]);
     setRunning(true);
-    void drawAll(plan, shot, own.signal, (m) => {
+    const give = (i: number, m: Made) => {
       if (m.url) urls.push(m.url);
-      setMade((all) => [...all, m]);
-    }).finally(() => !own.signal.aborted && setRunning(false));
+      setMade((all) => Object.assign([...all], { [i]: m }));
+    };
+    const all = async () => {
+      await drawAll(plan, shot, false, own.signal, give);
+      if (follows && shot && !own.signal.aborted) await drawAll(plan, shot, true, own.signal, give);
+    };
+    void all().finally(() => !own.signal.aborted && setRunning(false));
     return () => {
       own.abort();
       setTimeout(() => urls.forEach((u) => URL.revokeObjectURL(u)), 1000);
     };
-  }, [plan, shot]);
+  }, [plan, shot, follows]);
   const stop = () => {
     halt.current?.abort();
     setRunning(false);
@@ -112,8 +123,9 @@ function usePictures(plan: ProofPlan | null | undefined, shot: string) {
 async function drawAll(
   plan: ProofPlan,
   shot: string,
+  followed: boolean,
   signal: AbortSignal,
-  give: (made: Made) => void,
+  give: (index: number, made: Made) => void,
 ) {
   const { doc, id, pinned, place } = get();
   const choice = plan.choices[plan.setting];
@@ -122,24 +134,26 @@ async function drawAll(
     ? { sowing: plan.entry, ...(pinned && place ? { east: place.east, north: place.north } : {}) }
     : {};
   let first: Uint8ClampedArray | null = null;
-  for (const value of plan.values) {
+  for (const [i, value] of plan.values.entries()) {
     const document = structuredClone(doc!);
     put(document, choice.path, value);
-    const asked = { document, pose, width_px: WIDE_PX, height_px: HIGH_PX, ...sowing };
+    const size = { width_px: WIDE_PX, height_px: HIGH_PX };
+    const by = followed ? { followed, shot: shot === "view" ? "" : shot } : sowing;
+    const asked = { document, pose, ...size, ...by };
     try {
       const picture = await calls.drawProof(id!, asked, signal);
       const now = await dots(picture);
       if (signal.aborted) return;
       const unlike = first ? difference(first, now) : null;
       first ??= now;
-      give({ value, url: URL.createObjectURL(picture), unlike });
+      give(i, { value, url: URL.createObjectURL(picture), unlike, followed });
     } catch (e) {
       if (signal.aborted) return;
       if (!(e instanceof Trouble)) {
         tell(e);
         return;
       }
-      give({ value, url: "", unlike: null });
+      give(i, { value, url: "", unlike: null, followed });
     }
   }
 }
@@ -152,7 +166,8 @@ export function ProofSheet() {
   const [wish, setWish] = useState<Wish>(FIRST);
   const [shot, setShot] = useState("");
   const plan = usePlan(wish);
-  const { made, running, stop } = usePictures(plan, shot);
+  const [follows, setFollows] = useKept("proof sheet follows the light", false);
+  const { made, running, stop } = usePictures(plan, shot, follows);
   if (plan === null)
     return (
       <SheetBox title="Proof sheet">
@@ -180,7 +195,9 @@ export function ProofSheet() {
         shot={shot}
         onShot={setShot}
         running={running}
-        made={made.length}
+        made={made.filter((m) => m.followed === (follows && !!shot)).length}
+        follows={follows}
+        onFollows={setFollows}
         onStop={stop}
       />
       {alike && (
@@ -189,7 +206,11 @@ export function ProofSheet() {
           setting, or look from a shot.
         </p>
       )}
-      <div className="grid grid-cols-4 gap-2" data-proofs={made.length}>
+      <div
+        className="grid grid-cols-4 gap-2"
+        data-proofs={made.length}
+        data-followed={made.filter((m) => m.followed).length}
+      >
         {plan.values.map((_value, i) => (
           <Picture
             key={i}
@@ -213,6 +234,8 @@ function ProofHead({
   onShot,
   running,
   made,
+  follows,
+  onFollows,
   onStop,
 }: {
   plan: ProofPlan;
@@ -222,6 +245,8 @@ function ProofHead({
   onShot: (shot: string) => void;
   running: boolean;
   made: number;
+  follows: boolean;
+  onFollows: (follows: boolean) => void;
   onStop: () => void;
 }) {
   const shots = usePage((s) => s.doc!.shots);
@@ -253,6 +278,20 @@ function ProofHead({
           choose={onShot}
           before={{ "": "above", view: "the view as it is" }}
         />
+      </label>
+      <label
+        className={`flex items-center gap-1 ${shot ? "" : "text-soft"}`}
+        title="Each picture again as a still would have it; slower, and not from above"
+      >
+        <input
+          type="checkbox"
+          className="accent-moss"
+          data-follows
+          disabled={!shot}
+          checked={follows}
+          onChange={(e) => onFollows(e.target.checked)}
+        />
+        by following the light
       </label>
       {seed ? (
         <button className="btn" onClick={() => onWish({ ...wish, turn: wish.turn + 1 })}>
