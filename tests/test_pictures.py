@@ -70,6 +70,12 @@ class MixesOnThisLand(unittest.TestCase):
         status, other = ask("POST", f"{path}/mix-pictures", {**order, "sowings": bare})
         without = np.asarray(Image.open(io.BytesIO(other)).convert("RGB")).astype(int)
         self.assertGreater((np.abs(picture - without).sum(-1) > 40).mean(), 0.1)
+        status, taken = ask("POST", f"{path}/mix-pictures", {**order, "followed": True})
+        self.assertEqual(status, 200)
+        still = np.asarray(Image.open(io.BytesIO(taken)).convert("RGB")).astype(int)
+        self.assertEqual(still.shape, picture.shape)
+        self.assertGreater(np.abs(still - picture).mean(), 3)
+        self.assertGreater(float(still.std()), 10)
 
     def test_a_mix_that_fits_no_scene_is_refused(self):
         server()

@@ -110,12 +110,13 @@ def followed_picture(document: Scene, order: ProofOrder) -> bytes:
         shot = shot.model_copy(update={"eye_m": max(0.05, pose.up - foot)})
     elif pose.eye is not None:
         shot = shot.model_copy(update={"eye_m": pose.eye})
-    size = order.height_px, order.width_px
+    return _by_easel(document, shot, (order.height_px, order.width_px))
+
+
+def _by_easel(document: Scene, shot: Shot, size: tuple[int, int]) -> bytes:
     load = Stored().load
-    picture = easel().draw(
-        document.model_dump(mode="json"), shot.model_dump(), size, PROOF_PASSES, load
-    )
-    return png_bytes(picture)
+    told = document.model_dump(mode="json"), shot.model_dump()
+    return png_bytes(easel().draw(*told, size, PROOF_PASSES, load))
 
 
 def mix_picture(document: Scene, order: MixPictureOrder) -> bytes:
@@ -126,7 +127,21 @@ def mix_picture(document: Scene, order: MixPictureOrder) -> bytes:
         indices = [i for i, s in enumerate(trial.planting) if s.on]
         pose = mix_eye(build, indices)
         size = order.height_px, order.width_px
-        return png_bytes(_from_eye(build, pose, size, indices, clear=1.6))
+        if not (order.followed and renderer_there()):
+            return png_bytes(_from_eye(build, pose, size, indices, clear=1.6))
+        here = np.array([pose["east"]]), np.array([pose["north"]])
+        foot = float(heights_at(build.heights, build.grid, *here)[0])
+    shot = Shot(
+        id="view",
+        name="View",
+        east_m=pose["east"],
+        north_m=pose["north"],
+        eye_m=max(0.05, pose["up"] - foot),
+        bearing=pose["bearing"] % 360,
+        tilt=pose["tilt"],
+        focal_mm=pose["focal"],
+    )
+    return _by_easel(trial, shot, size)
 
 
 def _from_eye(

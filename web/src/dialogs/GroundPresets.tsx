@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
+import { Follows, useFollows } from "../controls/Follows";
 import { SheetBox } from "../controls/SheetBox";
 import { complete } from "../document/schema";
 import { edit } from "../state/edits";
@@ -26,6 +27,7 @@ export function GroundPresets() {
   const [made, setMade] = useState<Made[]>([]);
   const [count, setCount] = useState(9);
   const [above, setAbove] = useState(true);
+  const [follows, setFollows] = useFollows();
   useEffect(() => {
     const halt = new AbortController();
     const urls: string[] = [];
@@ -41,6 +43,15 @@ export function GroundPresets() {
             tilt: v.tilt,
             focal: v.focal,
           };
+    const laid: Made[] = [];
+    const drawn = async (materials: Made["materials"], followed: boolean) => {
+      const document = { ...get().doc!, ground: materials, planting: [] };
+      const size = { width_px: 270, height_px: 120 };
+      const asked = { document, pose: seen, clothed: true, followed, ...size };
+      const url = URL.createObjectURL(await calls.drawProof(get().id!, asked, halt.signal));
+      urls.push(url);
+      return url;
+    };
     setMade([]);
     void (async () => {
       try {
@@ -53,17 +64,15 @@ export function GroundPresets() {
             { document: get().doc },
             halt.signal,
           );
-          const bare = { ...get().doc!, ground: materials, planting: [] };
-          const url = URL.createObjectURL(
-            await calls.drawProof(
-              get().id!,
-              { document: bare, pose: seen, clothed: true, width_px: 270, height_px: 120 },
-              halt.signal,
-            ),
-          );
-          urls.push(url);
+          const url = await drawn(materials, false);
           if (halt.signal.aborted) return;
-          setMade((m) => [...m, { preset, materials, told, url }]);
+          laid.push({ preset, materials, told, url });
+          setMade([...laid]);
+        }
+        for (const m of follows && seen ? laid : []) {
+          const url = await drawn(m.materials, true);
+          if (halt.signal.aborted) return;
+          setMade((now) => now.map((x) => (x.preset === m.preset ? { ...x, url } : x)));
         }
       } catch (e) {
         if (!halt.signal.aborted) {
@@ -76,7 +85,7 @@ export function GroundPresets() {
       halt.abort();
       setTimeout(() => urls.forEach((u) => URL.revokeObjectURL(u)), 1000);
     };
-  }, [above]);
+  }, [above, follows]);
   const take = (m: Made) => {
     const schema = get().catalogue!.scene;
     set({ dialog: null, open: "ground" });
@@ -93,6 +102,7 @@ export function GroundPresets() {
           Their bands come from this land's own slopes, heights and wetness. Taking one replaces the
           materials; undo brings them back.
         </span>
+        <Follows follows={follows} onFollows={setFollows} able={!above} />
         <span className="flex">
           <button
             className={`btn ${above ? "" : "on"}`}

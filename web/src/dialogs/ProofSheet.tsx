@@ -2,12 +2,12 @@ import { useEffect, useRef, useState } from "react";
 import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
 import type { ProofPlan, Scene } from "../api/shapes";
+import { Follows, useFollows } from "../controls/Follows";
 import { SheetBox } from "../controls/SheetBox";
 import { shown } from "../document/numbers";
 import { put } from "../document/path";
 import { edit } from "../state/edits";
 import { engine } from "../state/engine";
-import { useKept } from "../state/kept";
 import { get, set, usePage } from "../state/store";
 import { tell } from "../state/trouble";
 import { ShotChoice } from "../controls/ShotChoice";
@@ -166,7 +166,7 @@ export function ProofSheet() {
   const [wish, setWish] = useState<Wish>(FIRST);
   const [shot, setShot] = useState("");
   const plan = usePlan(wish);
-  const [follows, setFollows] = useKept("proof sheet follows the light", false);
+  const [follows, setFollows] = useFollows();
   const { made, running, stop } = usePictures(plan, shot, follows);
   if (plan === null)
     return (
@@ -279,20 +279,7 @@ function ProofHead({
           before={{ "": "above", view: "the view as it is" }}
         />
       </label>
-      <label
-        className={`flex items-center gap-1 ${shot ? "" : "text-soft"}`}
-        title="Each picture again as a still would have it; slower, and not from above"
-      >
-        <input
-          type="checkbox"
-          className="accent-moss"
-          data-follows
-          disabled={!shot}
-          checked={follows}
-          onChange={(e) => onFollows(e.target.checked)}
-        />
-        by following the light
-      </label>
+      <Follows follows={follows} onFollows={onFollows} able={!!shot} />
       {seed ? (
         <button className="btn" onClick={() => onWish({ ...wish, turn: wish.turn + 1 })}>
           Twelve others

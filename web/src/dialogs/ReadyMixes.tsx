@@ -4,6 +4,7 @@ import { doWork } from "../actions/work";
 import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
 import type { KeptMix, MixAnswer, PresetLine } from "../api/shapes";
+import { Follows, useFollows } from "../controls/Follows";
 import { SheetBox } from "../controls/SheetBox";
 import { get, set } from "../state/store";
 import { tell } from "../state/trouble";
@@ -13,7 +14,7 @@ interface Made extends MixAnswer {
 }
 
 /** The ready mixes measured on this land, one by one, each with its picture. */
-function useMixesHere() {
+function useMixesHere(follows: boolean) {
   const [list, setList] = useState<PresetLine[]>([]);
   const [made, setMade] = useState<Record<string, Made>>({});
   useEffect(() => {
@@ -21,6 +22,16 @@ function useMixesHere() {
     const urls: string[] = [];
     const scene = get().id!;
     const document = get().doc;
+    const answers: [string, MixAnswer][] = [];
+    const draw = async (name: string, answer: MixAnswer, followed: boolean) => {
+      const { sowings, marks } = answer;
+      const asked = { document, sowings, marks, followed };
+      const seen = await calls.drawMix(scene, asked, halt.signal);
+      if (halt.signal.aborted) return;
+      const url = URL.createObjectURL(seen);
+      urls.push(url);
+      setMade((now) => ({ ...now, [name]: { ...answer, url } }));
+    };
     void (async () => {
       try {
         const all = await calls.listMixes();
@@ -29,13 +40,10 @@ function useMixesHere() {
           const answer = await calls.mixHere(scene, m.name, { document }, halt.signal);
           if (halt.signal.aborted) return;
           setMade((now) => ({ ...now, [m.name]: { ...answer, url: "" } }));
-          const { sowings, marks } = answer;
-          const seen = await calls.drawMix(scene, { document, sowings, marks }, halt.signal);
-          if (halt.signal.aborted) return;
-          const url = URL.createObjectURL(seen);
-          urls.push(url);
-          setMade((now) => ({ ...now, [m.name]: { ...answer, url } }));
+          await draw(m.name, answer, false);
+          answers.push([m.name, answer]);
         }
+        for (const [name, answer] of follows ? answers : []) await draw(name, answer, true);
       } catch (e) {
         if (!halt.signal.aborted) {
           tell(e);
@@ -47,13 +55,14 @@ function useMixesHere() {
       halt.abort();
       setTimeout(() => urls.forEach((u) => URL.revokeObjectURL(u)), 1000);
     };
-  }, []);
+  }, [follows]);
   return { list, made };
 }
 
 /** Ready mixes, each as it stands on this land and with the number that it brings. */
 export function ReadyMixes() {
-  const { list, made } = useMixesHere();
+  const [follows, setFollows] = useFollows();
+  const { list, made } = useMixesHere(follows);
   const [kept, setKept] = useState<KeptMix[]>([]);
   useEffect(() => {
     calls.listKeptMixes().then(setKept).catch(tell);
@@ -78,6 +87,7 @@ export function ReadyMixes() {
           Their bands come from this land's own slopes, heights and wetness. Taking one adds its
           sowings as a group; each may be changed afterwards.
         </span>
+        <Follows follows={follows} onFollows={setFollows} />
         <label className="btn cursor-pointer whitespace-nowrap">
           From a file…
           <input

@@ -10,7 +10,7 @@ from .things import thing
 
 def _drifted(share, seed):
     """A trunk that the sea has stripped and bleached."""
-    return _log(share, seed + 3, mossy=0.0)
+    return _log(share, seed + 2, mossy=0.0)
 
 
 def _log(share, seed, mossy=1.0):

@@ -102,6 +102,9 @@ class MixPictureOrder(Shape):
     marks: list[dict] = Field(default_factory=list, max_length=64)
     width_px: int = Field(280, ge=32, le=800)
     height_px: int = Field(120, ge=32, le=800)
+    followed: bool = Field(
+        False, description="Drawn by following the light, where the renderer is installed."
+    )
 
 
 class TransectOrder(Shape):
