@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 import trimesh
+from selenium.webdriver.support.select import Select
 
 from sow.core.errors import SceneError
 from sow.core.formats.exhibit import Exhibit, exhibit
@@ -132,7 +133,7 @@ class Cut(unittest.TestCase):
 
 
 class Journey(unittest.TestCase):
-    """A scene is cut out as a disc in the cabinet, and a piece of it stands in another."""
+    """An area of a scene is cut out in the cabinet, and a piece of it stands in another."""
 
     def test_an_exhibit_is_made_and_stood(self):
         shown = scene_of(**STANDS).model_dump(mode="json") | {"name": "Shown"}
@@ -155,6 +156,8 @@ class Journey(unittest.TestCase):
             "box.dispatchEvent(new Event('change', { bubbles: true }));"
         )
         page.until(lambda: not page.one("[data-make-exhibit]").get_attribute("disabled"))
+        Select(page.one("[aria-label='Cut to']")).select_by_value("area")
+        Select(page.one("[aria-label=Area]")).select_by_visible_text("Bay")
         page.click("[data-make-exhibit]")
         name = page.until(lambda: page.one("[data-kind-sheet^=own-]"), 120).get_attribute(
             "data-kind-sheet"
