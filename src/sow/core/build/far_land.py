@@ -224,11 +224,16 @@ class _Texels:
         """A cover 0..1 as patches, as large as its posts are far apart, with the same mean."""
         if self.finer == 1:
             return cover
+        mixed = np.flatnonzero((cover > 0) & (cover < 1))  # the rest is as it is
+        if not len(mixed):
+            return cover
         x, y = self.places()
         size = max(1.0, self.fine_m / PATCH_M)
-        flat = lambda v: (v / size).astype(np.float32).ravel()
-        late = ranks(flat(x), flat(y), self.fine_m / size, pattern + 60).reshape(self.shape)
-        return np.clip(stood_out(cover, late, PARTS, PATCH_SOFT), 0, 1).astype(np.float32)
+        here = lambda v: (v.ravel()[mixed] / size).astype(np.float32)
+        late = ranks(here(x), here(y), self.fine_m / size, pattern + 60)
+        out = cover.astype(np.float32).ravel()
+        out[mixed] = np.clip(stood_out(out[mixed], late, PARTS, PATCH_SOFT), 0, 1)
+        return out.reshape(self.shape)
 
 
 def _laid(build: "Build", material: Material, texels: _Texels) -> Any:

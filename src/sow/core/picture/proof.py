@@ -17,6 +17,7 @@ from .order import PROOF_PASSES
 from .prepared import view_of
 from .stages import Stages, stage_key
 from .under import under_of
+from .views import View
 
 MOST_LIGHTS = 24  # whose pictures are kept without their grade
 
@@ -27,6 +28,7 @@ class Proofs:
     def __init__(self) -> None:
         self.stages = Stages()
         self.lights: OrderedDict[str, np.ndarray] = OrderedDict()
+        self.seen: tuple[str, View] | None = None  # the last view, by the key of its stage
 
     def light(self, build: Build, shot: Shot, size: tuple[int, int], passes: int) -> tuple:
         """The light of a small picture of (rows, columns) from a shot, without noise, and the
@@ -38,6 +40,9 @@ class Proofs:
         told = build.scene.light.model_dump(exclude={"exposure", "white_k"})
         lit_key = key_of(key, told, passes)
         if lit_key not in self.lights:
+            if self.seen is None or self.seen[0] != key:
+                self.seen = key, view
+            view = self.seen[1]
             stage = self.stages.of(build, view, lit)
             under = under_of(build, view.eye, lit, 0.0)
             air = Air(lit, build.in_air().mists, view.eye, under=under)

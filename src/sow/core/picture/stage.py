@@ -15,6 +15,7 @@ from .spared import Crop, shares_of, without_spared
 from .sunshine import PLANE_PX, plane_axes, sunshine
 from .views import View
 
+SMALL_PX = 80_000  # of a picture of which distances are kept
 BOUNCES = 6  # of light before it is let go
 GOLDEN = 0.6180339887498949, 0.7548776662466927  # of a sequence that fills a disc evenly
 FAR_M = 1e6
@@ -83,6 +84,7 @@ class Stage:
         self.paths = mi.load_dict({"type": "path", "max_depth": BOUNCES + 1, "rr_depth": 4})
         self.depths = mi.load_dict({"type": "depth"})
         self._sensors: dict[tuple, Any] = {}
+        self._kept_depths: dict[tuple, np.ndarray] = {}
         self._spared: dict[tuple, tuple[View, dict[int, np.ndarray]]] = {}
 
     def _add_lights(self, parts: dict[str, Any]) -> None:
@@ -218,7 +220,12 @@ class Stage:
         drawn = lambda how: np.array(
             mi.render(self.scene, sensor=sensor, integrator=how, spp=1, seed=seed)
         )
-        light, depth = drawn(self.paths)[..., :3], drawn(self.depths)
+        light = drawn(self.paths)[..., :3]
+        # how far things are stays as it is in another light, and small pictures try many
+        key = (id(view), crop, k)
+        depth = self._kept_depths[key] if key in self._kept_depths else drawn(self.depths)
+        if depth.size <= SMALL_PX:
+            self._kept_depths[key] = depth
         shares = self._shares_of(view, crop)
         if shares:
 
