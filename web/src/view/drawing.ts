@@ -23,7 +23,7 @@ import { Shadows } from "./shadows";
 import { halton } from "./textures";
 import type { Uniforms } from "./uniforms";
 
-const MOVING_MS = 120; // what a quick frame should take
+const MOVING_MS = 100; // what a quick frame should take
 const SHOW_MS = 1500; // after so much laying the face is drawn with what there is
 const COARSE = 6; // a page that lacks so many texels a pixel is laid before the first frame
 const COARSE_MS = 400;
@@ -57,6 +57,8 @@ export class Drawing {
   private sum = sumTarget(1, 1);
   /** Hears of each eye that is drawn for. */
   onAim: (camera: THREE.PerspectiveCamera) => void = () => {};
+  /** Hears when a quick frame begins and ends. */
+  onMoves: (on: boolean) => void = () => {};
   /** The ground's textures are not there yet: nothing is laid. */
   bare = false;
   /** The lens that the face is seen through; none keeps all sharp. */
@@ -165,10 +167,12 @@ export class Drawing {
     const least = this.quality.least * 1.6;
     this.compose(drawn, size.y, this.quality.fine * 0.7, { budget, least });
     const ms = await this.pieces.one(() => {
+      this.onMoves(true);
       this.begin(this.picture, width, height);
       this.renderer.render(this.stand, this.camera);
       this.renderer.render(this.ground, this.camera);
       this.clear.now(this.picture, width, height, this.camera);
+      this.onMoves(false);
     });
     this.screen.show(this.picture, 1, width / size.x, height / size.y);
     await this.fence.drawn();

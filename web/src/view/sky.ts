@@ -2,10 +2,34 @@
 import * as THREE from "three";
 import { COMMON } from "./glsl";
 
-export function skyMesh(shared: Record<string, THREE.IUniform>): THREE.Mesh {
+/** Two of the sky: a quick one while something moves, and a fine one at rest. */
+export class Sky {
+  readonly group = new THREE.Group();
+  private readonly quick: THREE.Mesh;
+  private readonly fine: THREE.Mesh;
+
+  constructor(shared: Record<string, THREE.IUniform>) {
+    this.quick = skyMesh(shared, {});
+    this.fine = skyMesh(shared, { FINE: 1 });
+    this.group.add(this.quick, this.fine);
+    this.moves(false);
+  }
+
+  /** Which of the two is drawn from now on. */
+  moves(on: boolean) {
+    this.quick.visible = on;
+    this.fine.visible = !on;
+  }
+}
+
+function skyMesh(
+  shared: Record<string, THREE.IUniform>,
+  defines: Record<string, number>,
+): THREE.Mesh {
   const material = new THREE.ShaderMaterial({
     glslVersion: THREE.GLSL3,
     uniforms: shared,
+    defines,
     depthWrite: false,
     depthTest: true,
     vertexShader: /* glsl */ `
@@ -22,7 +46,11 @@ in vec3 vRay;
 out vec4 outColour;
 void main() {
   vec3 d = normalize(vRay);
+#ifdef FINE
   vec3 c = skySmooth(d);
+#else
+  vec3 c = skyAt(d);
+#endif
   if (d.z > 0.0) c += sunDisc(d) * exp(-uHaze.x * uHaze.y / sqrt(d.z * d.z + 0.002));
 #ifdef MISTS
   float clear = exp(-mistDepth(uEye, uEye + d * 6000.0));

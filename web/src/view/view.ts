@@ -25,7 +25,7 @@ import { aim, type Pose, poseOf } from "./pose";
 import type { Products } from "./products";
 import { type Quality, qualityFor } from "./quality";
 import type { Inset } from "./screen";
-import { skyMesh } from "./sky";
+import { Sky } from "./sky";
 import { drawStill } from "./still";
 import { groundUniforms, sharedUniforms, type Uniforms } from "./uniforms";
 import { Water } from "./water";
@@ -76,7 +76,7 @@ export class View {
   private readonly overlays = new Overlays(this.own);
   private readonly plants: Plants;
   private readonly water: Water;
-  private readonly sky: THREE.Mesh;
+  private readonly sky: Sky;
   private readonly cards: Cards;
   private readonly drawing: Drawing;
   private unit = 1;
@@ -130,7 +130,7 @@ export class View {
     this.materials = new Materials(this.shared, this.own, soft, (work) => void this.wait(work));
     this.plants = new Plants(this.shared, () => this.changed(true));
     this.water = new Water({ ...this.shared, uCover: this.own.uCover });
-    this.sky = skyMesh(this.shared);
+    this.sky = new Sky(this.shared);
     this.cards = new Cards(this.shared);
     const behind = new Behind(this.shared as ReturnType<typeof behindUniforms>);
     this.drawing = new Drawing(
@@ -144,7 +144,8 @@ export class View {
       this.features,
     );
     this.drawing.onAim = (camera) => this.seenFrom(camera);
-    this.drawing.ground.add(...this.grounds.groups, this.sky);
+    this.drawing.ground.add(...this.grounds.groups, this.sky.group);
+    this.drawing.onMoves = (on) => this.sky.moves(on);
     this.drawing.stand.add(this.cards.casters);
     this.drawing.shadows.casters = this.cards.casters;
     this.drawing.stand.add(this.plants.group);
