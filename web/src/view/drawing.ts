@@ -23,7 +23,7 @@ import { Shadows } from "./shadows";
 import { halton } from "./textures";
 import type { Uniforms } from "./uniforms";
 
-const MOVING_MS = 100; // what a quick frame should take
+const MOVING_MS = 120; // what a quick frame should take
 const SHOW_MS = 1500; // after so much laying the face is drawn with what there is
 const COARSE = 6; // a page that lacks so many texels a pixel is laid before the first frame
 const COARSE_MS = 400;
