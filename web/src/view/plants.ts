@@ -42,6 +42,9 @@ export interface Choice {
   budget: number;
 }
 
+const REGAINS = 1.05; // what thinning gives back from one choice to the next
+const OVER = 1.1; // of the budget that a choice may take
+
 export class Plants {
   drawn = 0;
   triangles = 0; // of what is drawn
@@ -52,6 +55,7 @@ export class Plants {
   private pieces: PieceSpot[] = [];
   private families = new Map<string, FamilyFacts>();
   private scale = 1;
+  private readonly began = new Map<string, number>();
 
   /** The kinds' shapes are fetched as they are first needed; `changed` is called when some came. */
   constructor(shared: Uniforms, changed: () => void) {
@@ -98,12 +102,15 @@ export class Plants {
    * colour.
    */
   choose(camera: THREE.PerspectiveCamera, field: Field, how: Choice): void {
-    this.scale = 1; // how near the thinning begins: as far as the budget allows
+    // how near the thinning begins: as far as the budget allows, from where it last did
+    const alike = `${Math.round(Math.log2(how.budget + 1))} ${how.least}`;
+    this.scale = Math.min(1, (this.began.get(alike) ?? 1) * REGAINS);
     for (let round = 0; round < 5; round++) {
       this.fill(camera, field, how);
-      if (!how.thin || this.drawn <= how.budget) break;
+      if (!how.thin || this.drawn <= how.budget * OVER) break;
       this.scale *= Math.max(0.45, Math.sqrt(how.budget / this.drawn)) * 0.97;
     }
+    if (how.thin) this.began.set(alike, this.scale);
     this.batches.commit();
   }
 
