@@ -13,7 +13,7 @@ vec2 aside(vec3 d) {
 vec3 skyAt(vec3 d) {
   return textureLod(uSky, aside(d), 0.0).rgb;
 }
-/** The same between its entries without their squares: a cubic of four looks (Sigg & Hadwiger 2005). */
+/** The same without the squares of its entries: a cubic of four looks (Sigg & Hadwiger 2005). */
 vec3 skySmooth(vec3 d) {
   vec2 size = vec2(textureSize(uSky, 0));
   vec2 p = aside(d) * size - 0.5;
