@@ -80,7 +80,9 @@ class Page:
         )
 
     def one(self, css: str):
-        return self.driver.find_element(By.CSS_SELECTOR, css)
+        """The element, waited for: what the server is asked for first comes a moment later."""
+        find = lambda: self.driver.find_element(By.CSS_SELECTOR, css)
+        return self.until(find, 30, f"no {css}")
 
     def all(self, css: str):
         return self.driver.find_elements(By.CSS_SELECTOR, css)
