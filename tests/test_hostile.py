@@ -4,11 +4,14 @@ nobody else waits for it.
 
 import concurrent.futures
 import io
+import os
 import re
+import tempfile
 import threading
 import time
 import unittest
 from pathlib import Path
+from unittest import mock
 from urllib.parse import quote
 
 import cv2
@@ -68,6 +71,16 @@ class EveryHostileFile(unittest.TestCase):
 
 
 class Bounds(unittest.TestCase):
+    def test_a_file_is_read_where_no_kernel_was_compiled_before(self):
+        with tempfile.TemporaryDirectory() as kernels:
+            with mock.patch.dict(os.environ, {"NUMBA_CACHE_DIR": kernels}):
+                wall = Wall(side_by_side=1)
+                self.addCleanup(wall.close)
+                body = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], "<f4").tobytes()
+                files = {"a.glb": glb_of(triangle(), body)}
+                found = wall.read("kind", files, settings={"label": "Sail"})
+            self.assertEqual(bytes(found["glb"][:4]), b"glTF")
+
     def test_what_takes_too_long_is_ended_and_the_next_is_read(self):
         wall = Wall(side_by_side=1)
         self.addCleanup(wall.close)

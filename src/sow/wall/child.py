@@ -10,6 +10,8 @@ import resource
 import signal
 from typing import Any
 
+from numba.core.caching import FunctionCache
+
 from ..core import message
 from ..core.errors import SceneError
 from .readers import READERS
@@ -30,8 +32,14 @@ def _address_space() -> int:
         return int(file.read().split()[0]) * resource.getpagesize()
 
 
+def keep_no_kernels() -> None:
+    """What is compiled here is used here only: keeping it would write a file."""
+    FunctionCache.save_overload = lambda *_: None
+
+
 def bound() -> None:
     """Sets what this process may take from here on."""
+    keep_no_kernels()
     most = _address_space() + MOST_MEMORY
     resource.setrlimit(resource.RLIMIT_AS, (most, most))
     # files held in memory alone may be written for a moment (formats/panorama)

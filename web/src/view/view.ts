@@ -291,6 +291,7 @@ export class View {
     this.features.set("MISTS", products.manifest.mists.length > 0);
     this.features.set("LAMPS", products.manifest.lamps.length > 0);
     this.setLight(doc);
+    this.sunMoved();
   }
 
   /** Waters, plants and pieces in their places, but for those hidden. */
@@ -318,6 +319,7 @@ export class View {
     this.drawing.shadows.renew();
   }
 
+  /** Asks for a scene's light; what shows is drawn anew when it has come. */
   setLight(doc: Scene) {
     this.doc = doc;
     const m = this.products?.manifest;
@@ -326,7 +328,6 @@ export class View {
     const lowest = Math.round(m.lowest);
     const light = this.moment?.light ?? doc.light;
     this.daylight.set({ light, ground: m.colour, lowest, side_m, scene: this.scene });
-    this.sunMoved();
   }
 
   /** Shows the scene as it is at a moment; null shows it as it is kept. */
