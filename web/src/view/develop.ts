@@ -2,6 +2,7 @@
 import * as THREE from "three";
 import { type Bloom, Blooms } from "./bloom";
 import { DEVELOP, MOST_SPREAD, QUAD } from "./glsl";
+import { byteTarget } from "./targets";
 
 const COPY = `precision highp float; in vec2 vUv; out vec4 outColour; uniform sampler2D uPicture;
 void main() { outColour = texture(uPicture, vUv); }`;
@@ -57,6 +58,8 @@ export class Developer {
   private readonly blooms = new Blooms();
   private bloom: Bloom | null = null;
   private readonly adder = pass(COPY, {});
+  private readonly enlarger = pass(COPY, {});
+  private small = byteTarget(1, 1);
   private readonly quad = new THREE.Mesh(new THREE.PlaneGeometry(2, 2));
   private readonly camera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
   private readonly scene = new THREE.Scene();
@@ -111,6 +114,20 @@ export class Developer {
   add(picture: THREE.WebGLRenderTarget, sum: THREE.WebGLRenderTarget) {
     this.adder.uniforms.uPicture.value = picture.texture;
     this.run(this.adder, sum);
+  }
+
+  /** As `show` on the canvas, but developed in as many pixels as the part has, then enlarged. */
+  enlarge(from: THREE.WebGLRenderTarget, frames: number, part: THREE.Vector2) {
+    const width = Math.max(1, Math.round(from.width * part.x));
+    const height = Math.max(1, Math.round(from.height * part.y));
+    if (this.small.width !== width || this.small.height !== height) {
+      this.small.dispose();
+      this.small = byteTarget(width, height);
+      this.small.texture.minFilter = this.small.texture.magFilter = THREE.LinearFilter;
+    }
+    this.show(from, frames, this.small, part);
+    this.enlarger.uniforms.uPicture.value = this.small.texture;
+    this.run(this.enlarger, null);
   }
 
   /** What was drawn, or a sum of `frames`, exposed and written; `part` of it is used. */

@@ -4,6 +4,8 @@ import type { Shot } from "../api/shapes";
 import type { Developer } from "./develop";
 import { target } from "./targets";
 
+const QUICK = 0.6; // below such a share of the pixels it is developed small
+
 export interface Inset {
   shot: Shot;
   x: number;
@@ -63,7 +65,8 @@ export class Screen {
     const size = this.renderer.getSize(new THREE.Vector2());
     this.renderer.setRenderTarget(null);
     this.renderer.setViewport(0, 0, size.x, size.y);
-    this.developer.show(from, frames, null, part);
+    if (part.x * part.y < QUICK) this.developer.enlarge(from, frames, part);
+    else this.developer.show(from, frames, null, part);
     const inset = withInset ? this.insetAt : null;
     if (!inset || !this.insetPicture) return;
     const { x, y, width, height } = inset;

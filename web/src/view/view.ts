@@ -145,7 +145,10 @@ export class View {
     );
     this.drawing.onAim = (camera) => this.seenFrom(camera);
     this.drawing.ground.add(...this.grounds.groups, this.sky.group);
-    this.drawing.onMoves = (on) => this.sky.moves(on);
+    this.drawing.onMoves = (on) => {
+      this.sky.moves(on);
+      if (soft) this.water.moves(on);
+    };
     this.drawing.stand.add(this.cards.casters);
     this.drawing.shadows.casters = this.cards.casters;
     this.drawing.stand.add(this.plants.group);

@@ -75,6 +75,11 @@ export class Water {
     return seen[most] > 0 ? this.specs[most].level : null;
   }
 
+  /** Fewer posts of each are drawn while something moves. */
+  moves(on: boolean) {
+    for (const slot of this.slots) slot.moves(on);
+  }
+
   /** Whether waters are drawn as a frame before had them. */
   keeps(on: boolean) {
     for (const slot of this.slots) slot.keeps(on);

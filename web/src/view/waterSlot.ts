@@ -12,22 +12,24 @@ import { RAYS, RINGS, SHAPE, VERTEX } from "./waveShader";
 import { MOST_TILES, WaveTiles } from "./waveTiles";
 
 const FAR_M = 70000;
+const COARSE = 5; // posts of the fan from one to the next while something moves
 const OPEN_M = 60; // depth of the sea beyond the plot
 
-/** A fan over -1..1 of its width and 0..1 of its distance. */
-function fan(): THREE.BufferGeometry {
-  const at = new Float32Array((RAYS + 1) * (RINGS + 1) * 3);
+/** A fan over -1..1 of its width and 0..1 of its distance, of every so many posts. */
+function fan(step = 1): THREE.BufferGeometry {
+  const at: number[] = [];
   const index: number[] = [];
-  for (let r = 0; r <= RINGS; r++)
-    for (let c = 0; c <= RAYS; c++) {
-      const i = r * (RAYS + 1) + c;
-      at.set([(2 * c) / RAYS - 1, r / RINGS, 0], i * 3);
+  const across = RAYS / step + 1;
+  for (let r = 0; r <= RINGS / step; r++)
+    for (let c = 0; c < across; c++) {
+      at.push((2 * c * step) / RAYS - 1, (r * step) / RINGS, 0);
       if (!r || !c) continue;
-      const back = i - RAYS - 1;
+      const i = r * across + c;
+      const back = i - across;
       index.push(back - 1, i, i - 1, back - 1, back, i);
     }
   const g = new THREE.BufferGeometry();
-  g.setAttribute("position", new THREE.BufferAttribute(at, 3));
+  g.setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
   g.setIndex(index);
   return g;
 }
@@ -98,6 +100,7 @@ export class WaterSlot {
   readonly group = new THREE.Group();
   private readonly own = emptyUniforms();
   private readonly fan = fan();
+  private readonly coarse = fan(COARSE);
   private readonly mesh: THREE.Mesh;
   private readonly shaded: THREE.ShaderMaterial;
   private readonly kept: THREE.ShaderMaterial;
@@ -232,6 +235,11 @@ export class WaterSlot {
   /** What its program can do, as text. */
   get features(): string {
     return Object.keys(this.shaded.defines ?? {}).join(" ");
+  }
+
+  /** A fan of fewer posts is drawn while something moves. */
+  moves(on: boolean) {
+    if (!this.spec?.stream) this.mesh.geometry = on ? this.coarse : this.fan;
   }
 
   keeps(on: boolean) {
