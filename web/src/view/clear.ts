@@ -73,7 +73,7 @@ export class Clear {
     for (const layer of this.layers()) {
       this.ready(layer, t, width, height);
       const draw = () => this.renderer.render(this.scene, camera);
-      if (!(await pieces.bands(t, width, height, draw, stale))) return false;
+      if (!(await pieces.bands(t, width, height, draw, stale, "water"))) return false;
     }
     return true;
   }

@@ -36,12 +36,14 @@ export class Features {
     m.needsUpdate = true;
   }
 
-  /** A material has other features of its own. */
-  static own(m: THREE.ShaderMaterial, defines: Record<string, number>) {
-    if (JSON.stringify(m.userData.own) === JSON.stringify(defines)) return;
+  /** A material has other features of its own; true when that is new. */
+  static own(m: THREE.ShaderMaterial, defines: Record<string, number>): boolean {
+    m.userData.own ??= { ...m.defines };
+    if (JSON.stringify(m.userData.own) === JSON.stringify(defines)) return false;
     m.userData.own = defines;
     m.userData.features = undefined;
     m.defines = { ...defines };
     m.needsUpdate = true;
+    return true;
   }
 }

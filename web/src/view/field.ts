@@ -8,6 +8,11 @@ export interface Field {
   values: Float32Array;
 }
 
+/** A grid has as many posts as a field. */
+export function fits(f: Field, grid: { nx: number; ny: number }): boolean {
+  return f.nx === grid.nx && f.ny === grid.ny;
+}
+
 export function heightAt(f: Field, east: number, north: number): number {
   const c = Math.min(Math.max((east - f.east) / f.spacing, 0), f.nx - 1);
   const r = Math.min(Math.max(f.ny - 1 - (north - f.north) / f.spacing, 0), f.ny - 1);

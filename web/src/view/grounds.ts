@@ -1,6 +1,7 @@
 /** The plot's land and the rings of far land around it, with the heights that all shaders ask. */
 import * as THREE from "three";
 import type { Scene } from "../api/shapes";
+import { Features } from "./features";
 import type { Field } from "./field";
 import { type Hole, Land } from "./land";
 import { directLand, farLand, keptLand } from "./landMaterials";
@@ -30,7 +31,7 @@ export class Grounds {
   constructor(
     private readonly shared: Uniforms,
     private readonly own: Uniforms,
-    soft: boolean,
+    private readonly soft: boolean,
     changed: () => void,
   ) {
     this.sunLine = new SunLine((line, field) => {
@@ -173,6 +174,15 @@ export class Grounds {
   /** The plot as in stills, or as in the view. */
   laidAnew(on: boolean) {
     this.plot.wear(on ? this.direct : null);
+  }
+
+  /** What the plot's shader must be able to do; true when that is new. */
+  must(asked: { WASH: boolean; FILM: boolean }): boolean {
+    const wanted = Object.entries(asked).filter(([, on]) => on);
+    const defines = Object.fromEntries(wanted.map(([name]) => [name, 1]));
+    const { material } = this.plot;
+    Features.own(this.direct, this.soft ? { ...defines, SOFT: 1 } : defines);
+    return Features.own(material, defines);
   }
 
   /** Patches for one eye. */

@@ -12,7 +12,6 @@ function material(
     glslVersion: THREE.GLSL3,
     vertexShader: VERTEX,
     fragmentShader,
-    side: THREE.DoubleSide,
     uniforms,
     defines,
   });

@@ -63,25 +63,27 @@ vec4 inLight(Look look, vec3 n, vec2 uv, float d, float lod0) {
   cover.rgb *= cover.rgb;
   float fade = smoothstep(uCoverNear * 0.25, uCoverNear, d);
   float clump = 0.5;
-  if (fade * cover.a > 0.01) {
+  vec3 leaning = vec3(0.0);
+  if (fade > 0.01) {
     vec2 q = drifted(vPlace.xy);
-    clump = texture(uNoise, q / 2.3).b * 0.36 + texture(uNoise, q / 6.7).r * 0.34
-      + texture(uNoise, q / 29.0).g * 0.3;
+    vec4 small = texture(uNoise, q / 2.3);
+    vec4 middle = texture(uNoise, q / 6.4);
+    vec4 large = textureLod(uNoise, q / 28.0, max(lod0 - 4.8, 0.0));
+    clump = small.b * 0.36 + middle.r * 0.34 + large.g * 0.3;
     clump = clamp((clump - 0.5) * 1.5 + 0.5, 0.0, 1.0);
+    vec2 lean = (middle.gb - small.rg) * cover.a + (large.ba - 0.47) * (0.45 + 0.55 * cover.a);
+    leaning = vec3(lean * fade, 0.0);
   }
   vec3 albedo = mix(look.albedo, cover.rgb * (0.32 + 1.3 * clump),
     cover.a * fade * (0.72 + 0.28 * smoothstep(0.35, 0.6, clump)));
-  n = normalize(n + look.bump * mix(0.95, 0.35, smoothstep(8.0, 120.0, d)));
-  if (fade > 0.01) {
-    vec2 q = drifted(vPlace.xy);
-    vec2 rough2 = (texture(uNoise, q / 6.1).rg - texture(uNoise, q / 6.1 + 0.31).gr) * cover.a
-      + (textureLod(uNoise, q / 27.0, max(lod0 - 4.8, 0.0)).ba - 0.47) * (0.45 + 0.55 * cover.a);
-    n = normalize(n + vec3(rough2, 0.0) * fade);
-  }
+  n = normalize(n + look.bump * mix(0.95, 0.35, smoothstep(8.0, 120.0, d)) + leaning);
   float occlusion = look.occlusion * (1.0 - 0.38 * cover.a * (1.0 - fade));
+  float rough = look.rough;
+#ifdef FILM
   float film = filmAt(vPlace);
-  float rough = mix(look.rough, 0.08, film * step(look.rough, 0.6));
+  rough = mix(rough, 0.08, film * step(rough, 0.6));
   albedo *= 1.0 - 0.15 * film;
+#endif
   float up = max(dot(n, uSun), 0.0);
   vec3 light = uSunLight * up * sun + ambientAt(vPlace, n) * occlusion;
 #ifdef LAMPS
@@ -99,26 +101,26 @@ vec4 inLight(Look look, vec3 n, vec2 uv, float d, float lod0) {
   colour += uSunLight * gloss * sun * smoothstep(0.0, 0.1, up) * (1.0 - 0.7 * rough);
   float sheen = (1.0 - rough) * (1.0 - rough) * fresnel;
   colour = mix(colour, skyLight(reflect(-eye, n)) * occlusion, clamp(0.8 * sheen, 0.0, 0.7));
-  if (uWashTone.a > 0.0) {
-    float wash = texture(uWash, uv).r;
-    if (uWashTone.a > 1.5) {
-      float t = uWashScale.w > 0.5 ? (log(max(wash, 1e-4)) - log(max(uWashScale.x, 1e-4)))
-        / (log(uWashScale.y) - log(max(uWashScale.x, 1e-4)))
-        : (wash - uWashScale.x) / (uWashScale.y - uWashScale.x);
-      t = clamp(t, 0.0, 1.0);
-      float k = t * uWashScale.z;
-      float line = smoothstep(1.1, 0.3, abs(fract(k + 0.5) - 0.5) / max(fwidth(k), 1e-4));
-      vec3 paper = vec3(0.86, 0.82, 0.72);
-      vec3 shade = vec3(clamp(dot(light, vec3(0.42)), 0.25, 1.5));
-      colour = mix(paper, uWashTone.rgb, t) * shade
-        * (1.0 - 0.5 * line * step(0.5, k) * step(k, uWashScale.z - 0.5));
-    } else {
-      float hatch =
-        smoothstep(0.35, 0.65, abs(fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0) - 0.5) * 2.0);
-      colour = mix(colour, uWashTone.rgb * dot(light, vec3(0.4)), wash * uWashTone.a
-        * (0.35 + 0.5 * hatch));
-    }
+#ifdef WASH
+  float wash = texture(uWash, uv).r;
+  if (uWashTone.a > 1.5) {
+    float t = uWashScale.w > 0.5 ? (log(max(wash, 1e-4)) - log(max(uWashScale.x, 1e-4)))
+      / (log(uWashScale.y) - log(max(uWashScale.x, 1e-4)))
+      : (wash - uWashScale.x) / (uWashScale.y - uWashScale.x);
+    t = clamp(t, 0.0, 1.0);
+    float k = t * uWashScale.z;
+    float line = smoothstep(1.1, 0.3, abs(fract(k + 0.5) - 0.5) / max(fwidth(k), 1e-4));
+    vec3 paper = vec3(0.86, 0.82, 0.72);
+    vec3 shade = vec3(clamp(dot(light, vec3(0.42)), 0.25, 1.5));
+    colour = mix(paper, uWashTone.rgb, t) * shade
+      * (1.0 - 0.5 * line * step(0.5, k) * step(k, uWashScale.z - 0.5));
+  } else {
+    float hatch =
+      smoothstep(0.35, 0.65, abs(fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0) - 0.5) * 2.0);
+    colour = mix(colour, uWashTone.rgb * dot(light, vec3(0.4)), wash * uWashTone.a
+      * (0.35 + 0.5 * hatch));
   }
+#endif
   colour = hazed(colour, vPlace);
   if (uRing.w > 0.5) {
     float r = distance(vPlace.xy, uRing.xy);

@@ -55,6 +55,11 @@ export class Overlays {
         : shareTexture(values, field.nx, field.ny);
   }
 
+  /** Something is laid over the ground. */
+  get washes(): boolean {
+    return this.own.uWashTone.value.w > 0;
+  }
+
   /** A ring on the ground, in metres; null takes it away. */
   ring(east: number, north: number, radius: number | null) {
     this.own.uRing.value.set(east, north, radius ?? 0, radius === null ? 0 : 1);

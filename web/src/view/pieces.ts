@@ -10,8 +10,11 @@ const AIM_MS = 160;
 const LEAST_PX = 12_000;
 const LEAST_TRIANGLES = 6_000;
 
+/** What covers a frame, and costs much or little for a pixel. */
+type Covering = "ground" | "water";
+
 export class Pieces {
-  private px: number;
+  private readonly px: Record<Covering, number>;
   private triangles: number;
 
   constructor(
@@ -19,7 +22,7 @@ export class Pieces {
     private readonly fence: Fence,
     software: boolean,
   ) {
-    this.px = software ? 40_000 : 8_000_000;
+    this.px = software ? { ground: 40_000, water: 120_000 } : { ground: 8e6, water: 8e6 };
     this.triangles = software ? 30_000 : 4_000_000;
   }
 
@@ -36,18 +39,19 @@ export class Pieces {
     height: number,
     draw: () => void,
     stale: () => boolean,
+    of: Covering = "ground",
   ): Promise<boolean> {
     target.scissorTest = true;
     try {
       for (let y = 0; y < height;) {
         if (stale()) return false;
-        const rows = Math.max(8, Math.min(height - y, Math.floor(this.px / width)));
+        const rows = Math.max(8, Math.min(height - y, Math.floor(this.px[of] / width)));
         target.scissor.set(0, y, width, rows);
         const ms = await this.one(() => {
           this.renderer.setRenderTarget(target);
           draw();
         });
-        this.px = nextSize(this.px, rows * width, ms, LEAST_PX);
+        this.px[of] = nextSize(this.px[of], rows * width, ms, LEAST_PX);
         y += rows;
       }
       return true;

@@ -307,6 +307,7 @@ export class View {
     if (waterKey !== this.waterKey) {
       this.waterKey = waterKey;
       if (this.water.set(waterSpecs(doc, products, hidden))) this.drawing.forgetPrograms();
+      this.groundMust();
     }
     this.water.moved(doc, this.moment?.pieces);
     const sown = products.sown.map((s) => ({
@@ -403,6 +404,7 @@ export class View {
   /** Hatches a share of the ground, 0..255 at each post of the shown grid; null takes it away. */
   wash(shares: Uint8Array | null, colour = "#b9812a") {
     this.overlays.wash(this.products?.field ?? null, shares, colour);
+    this.groundMust();
     this.changed(true);
   }
 
@@ -416,7 +418,15 @@ export class View {
     colour = "#24404e",
   ) {
     this.overlays.sheet(this.products?.field ?? null, values, low, high, lines, log, colour);
+    this.groundMust();
     this.changed(true);
+  }
+
+  /** The plot's shader can do what is asked of it now, and no more. */
+  private groundMust() {
+    const film = this.shared.uSwash.value.y > 0;
+    if (this.grounds.must({ WASH: this.overlays.washes, FILM: film }))
+      this.drawing.forgetPrograms();
   }
 
   /** A ring on the ground, in metres; null takes it away. */

@@ -9,30 +9,12 @@ import { MOST_WAKES } from "./wakeShader";
 import { FRAGMENT, KEPT } from "./waterShader";
 import type { WaterSpec } from "./waterSpec";
 import { RAYS, RINGS, SHAPE, VERTEX } from "./waveShader";
+import { type Lows, lowsOf, type Spread, WetFan } from "./wetFan";
 import { MOST_TILES, WaveTiles } from "./waveTiles";
 
 const FAR_M = 70000;
 const COARSE = 5; // posts of the fan from one to the next while something moves
 const OPEN_M = 60; // depth of the sea beyond the plot
-
-/** A fan over -1..1 of its width and 0..1 of its distance, of every so many posts. */
-function fan(step = 1): THREE.BufferGeometry {
-  const at: number[] = [];
-  const index: number[] = [];
-  const across = RAYS / step + 1;
-  for (let r = 0; r <= RINGS / step; r++)
-    for (let c = 0; c < across; c++) {
-      at.push((2 * c * step) / RAYS - 1, (r * step) / RINGS, 0);
-      if (!r || !c) continue;
-      const i = r * across + c;
-      const back = i - across;
-      index.push(back - 1, i, i - 1, back - 1, back, i);
-    }
-  const g = new THREE.BufferGeometry();
-  g.setAttribute("position", new THREE.Float32BufferAttribute(at, 3));
-  g.setIndex(index);
-  return g;
-}
 
 function halfTexture(data: Uint16Array, nx: number, ny: number): THREE.DataTexture {
   const own = data as Uint16Array<ArrayBuffer>;
@@ -99,8 +81,9 @@ const ORTHO = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 1);
 export class WaterSlot {
   readonly group = new THREE.Group();
   private readonly own = emptyUniforms();
-  private readonly fan = fan();
-  private readonly coarse = fan(COARSE);
+  private readonly fan = new WetFan();
+  private readonly coarse = new WetFan(COARSE);
+  private lows: Lows | null = null;
   private readonly mesh: THREE.Mesh;
   private readonly shaded: THREE.ShaderMaterial;
   private readonly kept: THREE.ShaderMaterial;
@@ -111,6 +94,7 @@ export class WaterSlot {
     magFilter: THREE.NearestFilter,
     depthBuffer: false,
   });
+  private readonly plot: THREE.IUniform;
   private shaped = "";
   private time = 0;
   private tiles: WaveTiles | null = null;
@@ -120,6 +104,7 @@ export class WaterSlot {
 
   constructor(shared: Uniforms, order: number) {
     this.collars = new Collars(shared);
+    this.plot = shared.uPlot;
     this.collars.mesh.renderOrder = 2 * order + 1;
     this.group.add(this.collars.mesh);
     const uniforms = { ...shared, ...this.own };
@@ -142,7 +127,7 @@ export class WaterSlot {
       });
     this.shaded = dressed(FRAGMENT);
     this.kept = dressed(KEPT);
-    this.mesh = new THREE.Mesh(this.fan, this.shaded);
+    this.mesh = new THREE.Mesh(this.fan.geometry, this.shaded);
     this.mesh.frustumCulled = false;
     this.mesh.renderOrder = 2 * order;
     this.mesh.onBeforeRender = (_renderer, _scene, camera) => {
@@ -165,9 +150,11 @@ export class WaterSlot {
     this.setWakes(w);
     this.setFeatures(w);
     const before = this.mesh.geometry;
-    const geometry = w.stream ? ribbon(w.stream.points, w.stream.width) : this.fan;
+    const geometry = w.stream ? ribbon(w.stream.points, w.stream.width) : this.fan.geometry;
     this.mesh.geometry = geometry;
-    if (before !== this.fan) before.dispose();
+    this.mesh.visible = true;
+    this.lows = lowsOf(w);
+    if (before !== this.fan.geometry) before.dispose();
     this.collars.lay(w.around, w.sea.period_s);
     this.run(seconds);
   }
@@ -239,7 +226,8 @@ export class WaterSlot {
 
   /** A fan of fewer posts is drawn while something moves. */
   moves(on: boolean) {
-    if (!this.spec?.stream) this.mesh.geometry = on ? this.coarse : this.fan;
+    if (this.spec?.stream) return;
+    this.mesh.geometry = (on ? this.coarse : this.fan).geometry;
   }
 
   keeps(on: boolean) {
@@ -259,9 +247,25 @@ export class WaterSlot {
     const key = [...eye, ...this.own.uFan.value.toArray(), this.time].join();
     if (key === this.shaped) return;
     this.shaped = key;
+    const rings = this.lay(this.spec, camera.position);
+    this.mesh.visible = !!rings;
+    if (!rings) return;
     PASS.material = this.shaper;
+    const first = Math.floor(rings.first * RINGS);
+    this.shape.scissorTest = true;
+    this.shape.scissor.set(0, first, RAYS + 1, Math.ceil(rings.last * RINGS) + 1 - first);
     renderer.setRenderTarget(this.shape);
     renderer.render(PASSES, ORTHO);
+  }
+
+  /** Lays both fans where there may be water; gives the rings between which there is any. */
+  private lay(w: WaterSpec, eye: THREE.Vector3) {
+    const [bearing, half, first, last] = this.own.uFan.value.toArray();
+    const lies: Spread = { east: eye.x, north: eye.y, bearing, half, first, last };
+    const plot = this.plot.value as THREE.Vector2;
+    const aside = 2 * w.sea.high_m;
+    this.coarse.lay(lies, this.lows, w.pool, plot, aside);
+    return this.fan.lay(lies, this.lows, w.pool, plot, aside);
   }
 
   /** The fan lies before the eye, from its foot on, as wide as the picture. */

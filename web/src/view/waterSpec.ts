@@ -1,5 +1,6 @@
 /** What the renderer is told of a water. */
 import type * as THREE from "three";
+import type { Field } from "./field";
 import type { SeaLine, WakeLine } from "../api/shapes";
 
 export interface WaterSpec {
@@ -15,6 +16,8 @@ export interface WaterSpec {
   surf: number;
   foam: number;
   pool: boolean;
+  /** The land that it lies on. */
+  lies: Field;
   wakes: WakeLine[];
   /** Its ice: thickness at each post as half floats, at the shore in m; snow and cracks 0..1. */
   ice: { data: Uint16Array | null; thick: number; snow: number; cracks: number };

@@ -35,6 +35,7 @@ export function waterSpecs(doc: Scene, products: Products, hidden: Set<string>):
           cracks: w.cracks / 100,
         },
         pool: w.reach === "pool",
+        lies: products.field,
         field: made.field ? { data: made.field, nx, ny } : null,
         around: line.around && made.stands?.length ? { ...line.around, discs: made.stands } : null,
         eddies: eddiesOf(line, made),
