@@ -18,6 +18,12 @@ export interface LightWish {
   scene?: number;
 }
 
+/** For what a light was made, and whether it is as fine as it becomes. */
+export interface Given {
+  wish: LightWish;
+  whole: boolean;
+}
+
 /** Only what the film is given differs: the light itself is there. */
 function sameAir(a: LightWish, b: LightWish): boolean {
   const bare = (w: LightWish) =>
@@ -38,7 +44,7 @@ export class Daylight {
    * coarse one is kept at rest too.
    */
   constructor(
-    private readonly give: (line: LightLine, pictures: LightPictures, wish: LightWish) => void,
+    private readonly give: (line: LightLine, pictures: LightPictures, given: Given) => void,
     private readonly trouble: (e: unknown) => void,
     private readonly fine = true,
   ) {}
@@ -102,7 +108,7 @@ export class Daylight {
       // what is newer is drawn coarsely before this one would be
       if (stage === "rest" && this.wish && !this.quick) return;
       this.drawn = stage === "rest" ? wish : null;
-      this.give(line, { sky, tone }, wish);
+      this.give(line, { sky, tone }, { wish, whole: stage === "rest" });
     } catch (e) {
       this.key = ""; // asked again with the next change
       this.trouble(e);

@@ -59,6 +59,8 @@ export class Drawing {
   onAim: (camera: THREE.PerspectiveCamera) => void = () => {};
   /** Hears when a quick frame begins and ends. */
   onMoves: (on: boolean) => void = () => {};
+  /** A finer light is on its way: a picture in this one would be dropped. */
+  waits: () => boolean = () => false;
   /** The ground's textures are not there yet: nothing is laid. */
   bare = false;
   /** The lens that the face is seen through; none keeps all sharp. */
@@ -144,11 +146,16 @@ export class Drawing {
     camera = this.camera,
   ) {
     const { field } = drawn.products;
-    const choice = { pixels, least: this.quality.least, thin: true, budget: drawn.budget, ...how };
+    const choice = { ...this.choice(drawn, pixels), ...how };
     this.own.uCoverNear.value = Math.max(12, ((0.4 * this.focal(pixels)) / choice.least) * 0.55);
     this.grounds.choose(camera, fine);
     this.plants.choose(camera, field, choice);
     this.features.dress(this.stand);
+  }
+
+  /** What is chosen of the plants at rest. */
+  private choice(drawn: Drawn, pixels: number): Choice {
+    return { pixels, least: this.quality.least, thin: true, budget: drawn.budget };
   }
 
   private focal(pixels: number): number {
@@ -204,7 +211,7 @@ export class Drawing {
       tell();
     }
     this.aim(drawn.pose, size.x / size.y, drawn.products);
-    if (!(await this.shade(drawn, stale))) return false;
+    if (!(await this.shade(drawn, this.choice(drawn, size.y), stale))) return false;
     const once = async (i: number, of: number) => {
       if (!(await this.frame(this.picture, width, height, i, of, stale))) return false;
       if (of > 1) {
@@ -217,6 +224,7 @@ export class Drawing {
       return true;
     };
     if (!(await this.refine(drawn, height, stale, tell))) return false;
+    while (this.waits() && !stale()) await this.fence.drawn();
     if (!(await this.drawMirror(drawn, width, height, stale))) return false;
     this.compose(drawn, size.y, fine, {});
     for (let i = 0; i < frames; i++) if (!(await once(i, frames))) return false;
@@ -248,12 +256,12 @@ export class Drawing {
     }
   }
 
-  private async shade(drawn: Drawn, stale: Stale): Promise<boolean> {
+  private async shade(drawn: Drawn, choice: Choice, stale: Stale): Promise<boolean> {
     const { field, manifest } = drawn.products;
     const casts = drawn.casts && this.quality.shadow > 0;
     if (casts) {
-      const eye = this.camera.position;
-      for (const work of this.shadows.works(eye, drawn.pose, field, manifest.heights)) {
+      const seen = { eye: this.camera.position, focal: this.focal(choice.pixels), choice };
+      for (const work of this.shadows.works(seen, drawn.pose, field, manifest.heights)) {
         if (stale()) return false;
         await this.pieces.one(work);
       }
@@ -374,9 +382,9 @@ export class Drawing {
     this.compiled = "";
     if (!(await this.ready(stopped))) return false;
     this.compiled = "";
-    if (!(await this.shade(drawn, stopped))) return false;
-    if (!(await this.drawMirror(drawn, pixels * this.camera.aspect, pixels, stopped))) return false;
     const how = { least: 1.1, thin: false, budget: Infinity };
+    if (!(await this.shade(drawn, { pixels, ...how }, stopped))) return false;
+    if (!(await this.drawMirror(drawn, pixels * this.camera.aspect, pixels, stopped))) return false;
     this.compose(drawn, pixels, Math.max(2.5, this.quality.fine), how);
     return true;
   }

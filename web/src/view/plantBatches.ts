@@ -75,7 +75,7 @@ export class PlantBatches {
         vertexShader: VERTEX,
         fragmentShader: DEPTH,
         uniforms,
-        defines,
+        defines: { ...defines, PLAIN: 1 },
         side: THREE.DoubleSide,
       });
       b = {
@@ -100,12 +100,12 @@ export class PlantBatches {
     Features.own(m, { ...m.userData.own, BLENDS: 1 });
   }
 
-  /** One more instance, in numbers one by one, as there are many thousands. */
+  /** One more instance, in numbers one by one, as there are many thousands; `foot` is its height. */
   push(
     b: Batch,
     east: number,
     north: number,
-    sink: number,
+    foot: number,
     size: number,
     turn: number,
     lean: number,
@@ -113,45 +113,25 @@ export class PlantBatches {
     tint: number,
     form: readonly [number, number, number] = AS_MADE,
   ) {
-    const at = b.count++;
-    const i = at * 4;
-    if (i >= b.spots.length) {
-      const grow = (a: Float32Array) => {
-        const n = new Float32Array(Math.max(256, a.length * 2));
-        n.set(a);
-        return n;
-      };
-      b.spots = grow(b.spots);
-      b.stances = grow(b.stances);
-      const forms = new Float32Array((b.spots.length / 4) * 3);
-      forms.set(b.forms);
-      b.forms = forms;
-      const g = b.mesh.geometry as THREE.InstancedBufferGeometry;
-      g.dispose();
-      g.setAttribute(
-        "spot",
-        new THREE.InstancedBufferAttribute(b.spots, 4).setUsage(THREE.DynamicDrawUsage),
-      );
-      g.setAttribute(
-        "stance",
-        new THREE.InstancedBufferAttribute(b.stances, 4).setUsage(THREE.DynamicDrawUsage),
-      );
-      g.setAttribute(
-        "form",
-        new THREE.InstancedBufferAttribute(b.forms, 3).setUsage(THREE.DynamicDrawUsage),
-      );
-    }
-    const s = b.spots;
-    const t = b.stances;
-    s[i] = east;
-    s[i + 1] = north;
-    s[i + 2] = sink;
-    s[i + 3] = size;
-    t[i] = turn;
-    t[i + 1] = lean;
-    t[i + 2] = bearing;
-    t[i + 3] = tint;
-    b.forms.set(form, 3 * at);
+    const i = 4 * b.count++;
+    if (i >= b.spots.length) grow(b);
+    const { spots, stances, forms } = b;
+    spots[i] = east;
+    spots[i + 1] = north;
+    spots[i + 2] = foot;
+    spots[i + 3] = size;
+    // turned about its own axis, then leaning away from a bearing
+    const [ct, st] = [Math.cos(turn / 2), Math.sin(turn / 2)];
+    const [cl, sl] = [Math.cos(lean / 2), Math.sin(lean / 2)];
+    const [x, y] = [-Math.cos(bearing) * sl, Math.sin(bearing) * sl];
+    stances[i] = x * ct - y * st;
+    stances[i + 1] = y * ct + x * st;
+    stances[i + 2] = -cl * st;
+    stances[i + 3] = cl * ct;
+    forms[i] = form[0];
+    forms[i + 1] = form[1];
+    forms[i + 2] = form[2];
+    forms[i + 3] = tint;
   }
 
   /** What was pushed is drawn from now on. */
@@ -186,5 +166,21 @@ export class PlantBatches {
         m.material = m.userData.depth;
       } else if (m.userData.full) m.material = m.userData.full;
     }
+  }
+}
+
+const ATTRIBUTES = { spot: "spots", stance: "stances", form: "forms" } as const;
+
+/** Room for twice as many instances. */
+function grow(b: Batch) {
+  const room = Math.max(256, b.spots.length * 2);
+  const g = b.mesh.geometry as THREE.InstancedBufferGeometry;
+  g.dispose();
+  for (const [name, values] of Object.entries(ATTRIBUTES)) {
+    const more = new Float32Array(room);
+    more.set(b[values]);
+    b[values] = more;
+    const attribute = new THREE.InstancedBufferAttribute(more, 4);
+    g.setAttribute(name, attribute.setUsage(THREE.DynamicDrawUsage));
   }
 }

@@ -45,6 +45,18 @@ export interface Choice {
 const REGAINS = 1.05; // what thinning gives back from one choice to the next
 const OVER = 1.1; // of the budget that a choice may take
 
+/**
+ * The share of a tile's plants that stands for all of them at a distance; they lie in order of
+ * their rank, so it is its beginning. All stand nearer than `full`, none beyond `reach`.
+ */
+function kept(away: number, full: number, reach: number): number {
+  const share = away < full ? 1 : Math.pow(full / away, 1.35);
+  return away > reach * 0.7 ? share * Math.max(0, 1 - (away - reach * 0.7) / (reach * 0.6)) : share;
+}
+
+/** Budgets are told apart by doublings. */
+const alike = (how: Choice) => `${Math.round(Math.log2(how.budget + 1))} ${how.least}`;
+
 export class Plants {
   drawn = 0;
   triangles = 0; // of what is drawn
@@ -103,14 +115,13 @@ export class Plants {
    */
   choose(camera: THREE.PerspectiveCamera, field: Field, how: Choice): void {
     // how near the thinning begins: as far as the budget allows, from where it last did
-    const alike = `${Math.round(Math.log2(how.budget + 1))} ${how.least}`;
-    this.scale = Math.min(1, (this.began.get(alike) ?? 1) * REGAINS);
+    this.scale = Math.min(1, (this.began.get(alike(how)) ?? 1) * REGAINS);
     for (let round = 0; round < 5; round++) {
       this.fill(camera, field, how);
       if (!how.thin || this.drawn <= how.budget * OVER) break;
       this.scale *= Math.max(0.45, Math.sqrt(how.budget / this.drawn)) * 0.97;
     }
-    if (how.thin) this.began.set(alike, this.scale);
+    if (how.thin) this.began.set(alike(how), this.scale);
     this.batches.commit();
   }
 
@@ -142,13 +153,7 @@ export class Plants {
         ball.center.set(cx, cy, foot);
         ball.radius = sown.tile * 0.72 + sown.tile * 0.5 + tallest;
         if (!frustum.intersectsSphere(ball)) continue;
-        // plants of a tile lie in order of their rank: a share of them is its beginning
-        let keep = 1;
-        if (how.thin) {
-          const d = Math.max(0, away - sown.tile * 0.5);
-          keep = d < full ? 1 : Math.pow(full / d, 1.35);
-          if (d > reach * 0.7) keep *= Math.max(0, 1 - (d - reach * 0.7) / (reach * 0.6));
-        }
+        const keep = how.thin ? kept(Math.max(0, away - sown.tile * 0.5), full, reach) : 1;
         const end = from + Math.ceil((to - from) * keep);
         const wider = Math.min(1.5, Math.pow(keep, -0.28));
         for (let i = from; i < end; i++) {
@@ -176,7 +181,7 @@ export class Plants {
             this.batches.batch(kinds[k], code & 15, level, shape, spared),
             t[o],
             t[o + 1],
-            sown.sinks[i],
+            heightAt(field, t[o], t[o + 1]) - sown.sinks[i],
             size * wider,
             (t[o + 3] * Math.PI) / 180,
             (t[o + 4] * Math.PI) / 180,
@@ -204,7 +209,7 @@ export class Plants {
         batch,
         p.east,
         p.north,
-        p.sink,
+        heightAt(field, p.east, p.north) - p.sink,
         p.size * (p.mirrored ? -1 : 1),
         (p.turn * Math.PI) / 180,
         (p.lean * Math.PI) / 180,
@@ -215,21 +220,34 @@ export class Plants {
     }
   }
 
-  /** What casts shadows within a radius: everything of some height, at its middle level. */
-  chooseForShadow(centre: THREE.Vector3, radius: number, least_m: number) {
+  /**
+   * What casts shadows within a radius: everything of some height, at its middle level, thinned as
+   * it is for the eye.
+   */
+  chooseForShadow(
+    { centre, radius, least_m }: { centre: THREE.Vector3; radius: number; least_m: number },
+    eye: THREE.Vector3,
+    focal: number,
+    field: Field,
+    how: Choice,
+  ) {
     this.batches.empty();
+    const scale = how.thin ? (this.began.get(alike(how)) ?? 1) : Infinity;
     for (const { sown, kinds, hidden } of this.sown) {
       if (hidden) continue;
       const shapes = kinds.map((k) => this.shapes.get(k));
       const t = sown.table;
       if (!shapes.some((s) => s && s.height >= least_m)) continue;
+      const tallest = Math.max(...kinds.map((k) => this.shapes.facts(k)?.height_m ?? 1));
+      const reach = ((tallest * focal) / how.least) * scale;
+      const full = ((tallest * focal) / 26) * scale;
       for (const [c, r, from, to] of sown.tiles) {
-        if (
-          Math.hypot((c + 0.5) * sown.tile - centre.x, (r + 0.5) * sown.tile - centre.y) >
-          radius * 1.2 + sown.tile * 0.71
-        )
-          continue;
-        for (let i = from; i < to; i++) {
+        const [cx, cy] = [(c + 0.5) * sown.tile, (r + 0.5) * sown.tile];
+        if (Math.hypot(cx - centre.x, cy - centre.y) > radius * 1.2 + sown.tile * 0.71) continue;
+        const away = Math.max(0, Math.hypot(cx - eye.x, cy - eye.y) - sown.tile * 0.5);
+        const keep = how.thin ? kept(away, full, reach) : 1;
+        const end = from + Math.ceil((to - from) * keep);
+        for (let i = from; i < end; i++) {
           const o = i * 9;
           const code = t[o + 8];
           const k = code >> 4;
@@ -243,7 +261,7 @@ export class Plants {
             this.batches.batch(kinds[k], code & 15, level, shape),
             t[o],
             t[o + 1],
-            sown.sinks[i],
+            heightAt(field, t[o], t[o + 1]) - sown.sinks[i],
             t[o + 6],
             (t[o + 3] * Math.PI) / 180,
             (t[o + 4] * Math.PI) / 180,
@@ -260,7 +278,7 @@ export class Plants {
           this.batches.batch(p.kind, p.variant, Math.min(1, shape.levels[0].length - 2), shape),
           p.east,
           p.north,
-          p.sink,
+          heightAt(field, p.east, p.north) - p.sink,
           p.size * (p.mirrored ? -1 : 1),
           (p.turn * Math.PI) / 180,
           (p.lean * Math.PI) / 180,

@@ -1,10 +1,61 @@
 import { COMMON } from "./glsl";
 
+/**
+ * A card from afar is lit at its corners. A renderer without a card shades what is cut out of a
+ * picture as well, and most of it is.
+ */
+const CORNERS = "#if defined(CARD) && !defined(FINISH) && !defined(UNDER) && !defined(PLAIN)";
+
+/** What light there is on a part of a plant or a stone, and how wet it is. */
+const ON = /* glsl */ `
+uniform sampler2D uShore;
+uniform int uSpared;
+#ifdef STONE
+const vec3 FOOT = vec3(0.5, 0.62, 0.25); // how dark when wet, shade at the foot, and up to where
+#else
+const vec3 FOOT = vec3(0.3, 0.4, 0.55);
+#endif
+/** What water near by keeps wet is darker: stones, trunks, the foot of reeds. */
+float dryAt(vec3 p) {
+  float wet = 1.0 - smoothstep(0.0, 0.14, p.z - texture(uShore, plotUv(p.xy)).r
+    + 0.1 * (texture(uNoise, p.xy * 0.8).r - 0.47));
+  return 1.0 - FOOT.x * wet;
+}
+vec3 lightOn(vec3 p, vec3 n, vec3 eye, float leaf, float high, float joined, out float sun) {
+  // even faces must not shade themselves by the steps of a coarse map of shadows
+  float clear = 0.03 + 0.008 * (1.0 - leaf) * distance(uEye, p);
+  sun = sunAt(p + n * clear);
+  float d = dot(n, uSun);
+  float wrap = mix(max(d, 0.0), clamp(d * 0.72 + 0.28, 0.0, 1.0), leaf);
+  float through = leaf * (pow(clamp(dot(-eye, uSun), 0.0, 1.0), 5.0) * 0.5 + 0.1 * max(-d, 0.0));
+  float foot = mix(FOOT.y, 1.0, smoothstep(0.0, FOOT.z, high));
+  vec3 lamps = vec3(0.0);
+#ifdef LAMPS
+  lamps = lampsBut(p, n, uSpared);
+#endif
+  return (uSunLight * ((wrap + through) * sun + 0.075 * leaf * max(uSun.z, 0.0))
+    + ambientAt(p, n) * foot + lamps) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
+}
+/** The side of a leaf that is seen. */
+vec3 turnedTo(vec3 n, vec3 eye, float leaf) {
+  return leaf > 0.0 && dot(n, eye) < -0.25 ? n * vec3(-1.0, -1.0, 1.0) : n;
+}
+vec3 tinted(float tint) {
+  float t = tint - 0.5;
+  return vec3(1.0 + t * 0.45, 1.0 + t * 0.18, 1.0 - t * 0.28) * (1.0 + t * 0.5);
+}
+`;
+
+/** One instance: how it stands is found once for it, since a renderer without a card is asked for
+ * every corner of it. */
 export const VERTEX = /* glsl */ `${COMMON}
-in vec4 spot; // east, north, sink, size
-// turn, lean, bearing (radians), tint with the cm that blend into the land before it
-in vec4 stance;
-in vec3 form; // width, depth and height beside the size
+${CORNERS}
+${ON}
+out vec3 vLight, vPasses, vAdds;
+#endif
+in vec4 spot; // east, north, height of its foot, size; mirrored below zero
+in vec4 stance; // a quaternion
+in vec4 form; // width, depth and height beside the size; tint with the cm that blend into the land
 in vec3 tone;
 in float leaf;
 #ifdef FINISH
@@ -14,39 +65,29 @@ out vec3 vFinish;
 out vec3 vPlace, vNormal, vTone;
 out vec2 vUv;
 out float vFoot, vTint, vLeaf, vBlend;
-// where it blows to, strength, is it played
 uniform float uHeight;
 uniform vec3 uLook;
-uniform vec4 uWind;
+uniform vec3 uWind; // where it blows to, strength
+vec3 standing(vec3 p) {
+  return p + 2.0 * cross(stance.xyz, cross(stance.xyz, p) + stance.w * p);
+}
 void main() {
   float size = abs(spot.w);
-  float cm = floor(stance.w * 0.5);
-  vec3 p = position * size * form;
-  vec3 n = normalize(normal / form);
-  if (spot.w < 0.0) {
-    p.x = -p.x;
-    n.x = -n.x;
-  } // mirrored
-  float base = groundAt(spot.xy) - spot.z;
-  vec3 root = vec3(spot.xy, base);
+  vec3 side = vec3(spot.w < 0.0 ? -1.0 : 1.0, 1.0, 1.0);
+  vec3 p = side * position * size * form.xyz;
+  vec3 n = side * normalize(normal / form.xyz);
 #ifdef CARD
   vec2 to = normalize(uLook.xy - spot.xy + 1e-4);
   p = vec3(-to.y * p.x, to.x * p.x, p.z);
   n = normalize(vec3(to * 0.55, 0.75));
 #else
-  float c = cos(stance.x);
-  float s = sin(stance.x);
-  p.xy = vec2(c * p.x + s * p.y, -s * p.x + c * p.y);
-  n.xy = vec2(c * n.x + s * n.y, -s * n.x + c * n.y);
-  vec3 axis = vec3(cos(stance.z), -sin(stance.z), 0.0);
-  float cl = cos(stance.y);
-  float sl = sin(stance.y);
-  p = p * cl - cross(axis, p) * sl + axis * dot(axis, p) * (1.0 - cl);
-  n = n * cl - cross(axis, n) * sl + axis * dot(axis, n) * (1.0 - cl);
+  p = standing(p);
+  n = standing(n);
 #endif
+#ifdef WIND
   // sway as of a rod held at its foot, gusts running with the wind (after Habel and others 2009,
   // simplified)
-  if (uWind.w > 0.5 && leaf > 0.0) {
+  if (leaf > 0.0) {
     float h = max(position.z, 0.0) / uHeight;
     float gust = sin(uTime * 0.9 - dot(spot.xy, uWind.xy) * 0.11) * 0.5 + 0.5;
     float own = fract(spot.x * 0.37 + spot.y * 0.73) * 6.2832;
@@ -55,20 +96,31 @@ void main() {
     p.xy += uWind.xy * bend * min(uHeight * size, 6.0) * 0.09;
     p += 0.012 * leaf * uWind.z * h * sin(uTime * 6.1 + position.yzx * 9.0 + own);
   }
+#endif
+  vPlace = spot.xyz + p;
+  vUv = uv;
+#ifdef FINISH
+  vFinish = finish;
+#endif
+#ifndef PLAIN
+  float cm = floor(form.w * 0.5);
   vFoot = position.z / uHeight;
   vLeaf = leaf;
   vBlend = cm * 0.01;
 #ifdef STONE
   if (cm <= 0.0) vBlend = clamp(0.07 * uHeight * size, 0.015, 0.3);
 #endif
-#ifdef FINISH
-  vFinish = finish;
-#endif
-  vPlace = root + p;
   vNormal = n;
   vTone = tone;
-  vUv = uv;
-  vTint = stance.w - 2.0 * cm;
+  vTint = form.w - 2.0 * cm;
+#endif
+${CORNERS}
+  vec3 eye = normalize(uEye - vPlace);
+  float sun;
+  vec3 light = lightOn(vPlace, turnedTo(n, eye, leaf), eye, leaf, vFoot, 0.0, sun);
+  vLight = tone * tinted(vTint) * dryAt(vPlace) * light;
+  airTo(vPlace, vPasses, vAdds);
+#endif
   gl_Position = projectionMatrix * viewMatrix * vec4(vPlace, 1.0);
 }
 `;
@@ -133,20 +185,25 @@ in vec3 vPlace, vNormal, vTone;
 in vec2 vUv;
 in float vFoot, vTint, vLeaf, vBlend;
 out vec4 outColour;
-uniform sampler2D uSheet, uGroundTone, uShore;
+uniform sampler2D uSheet, uGroundTone;
 uniform float uChosen;
-uniform int uSpared;
 uniform vec3 uWorn;
 #ifdef CARD
 const vec3 SHEET = vec3(0.0, 0.3, 0.8); // bias, where it is cut, how bright
 #else
 const vec3 SHEET = vec3(-1.3, 0.42, 1.0); // leaves keep their grain; summed frames smooth it
 #endif
-#ifdef STONE
-const vec3 FOOT = vec3(0.5, 0.62, 0.25); // how dark when wet, shade at the foot, and up to where
+${CORNERS}
+in vec3 vLight, vPasses, vAdds;
+void main() {
+  vec4 c = texture(uSheet, vUv, SHEET.x);
+  if (c.a < cut(vUv, SHEET.y)) discard;
+  vec3 colour = c.rgb * SHEET.z * uWorn * vLight;
+  if (uChosen > 0.5) colour = mix(colour, vec3(0.7, 0.35, 0.04), 0.35);
+  outColour = vec4(colour * vPasses + vAdds, distance(vPlace, uEye));
+}
 #else
-const vec3 FOOT = vec3(0.3, 0.4, 0.55);
-#endif
+${ON}
 void main() {
   vec3 albedo = vTone * uWorn;
   if (vUv.x >= 0.0) {
@@ -172,14 +229,10 @@ void main() {
     * smoothstep(0.5, 0.6, e.a) * (1.0 - smoothstep(6.0, 22.0, distance(uEye, vPlace)));
   n = normalize(n + (vec3(b.r, b.a, a.g) - 0.46) * 0.55 + (vec3(e.g, e.b, e.r) - 0.46) * 0.45);
 #else
-  if (vLeaf > 0.0 && dot(n, eye) < -0.25) n = -n * vec3(1.0, 1.0, -1.0);
-  float t = vTint - 0.5;
-  albedo *= vec3(1.0 + t * 0.45, 1.0 + t * 0.18, 1.0 - t * 0.28) * (1.0 + t * 0.5);
+  n = turnedTo(n, eye, vLeaf);
+  albedo *= tinted(vTint);
 #endif
-  // what water near by keeps wet is darker: stones, trunks, the foot of reeds
-  float wet = 1.0 - smoothstep(0.0, 0.14, vPlace.z - texture(uShore, plotUv(vPlace.xy)).r
-    + 0.1 * (texture(uNoise, vPlace.xy * 0.8).r - 0.47));
-  albedo *= 1.0 - FOOT.x * wet;
+  albedo *= dryAt(vPlace);
   float joined = 0.0;
 #ifdef BLENDS
   if (vBlend > 0.0) { // the ground's own colour and lie at the foot, along an uneven rim
@@ -193,25 +246,15 @@ void main() {
     n = normalize(mix(n, vec3(gn, sqrt(max(1.0 - dot(gn, gn), 0.01))), 0.8 * joined));
   }
 #endif
-  // even faces must not shade themselves by the steps of a coarse map of shadows
-  float clear = 0.03 + 0.008 * (1.0 - vLeaf) * distance(uEye, vPlace);
-  float sun = sunAt(vPlace + n * clear);
-  float d = dot(n, uSun);
-  float wrap = mix(max(d, 0.0), clamp(d * 0.72 + 0.28, 0.0, 1.0), vLeaf);
-  float through = vLeaf * (pow(clamp(dot(-eye, uSun), 0.0, 1.0), 5.0) * 0.5 + 0.1 * max(-d, 0.0));
-  float foot = mix(FOOT.y, 1.0, smoothstep(0.0, FOOT.z, vFoot));
-  vec3 lamps = vec3(0.0);
-#ifdef LAMPS
-  lamps = lampsBut(vPlace, n, uSpared);
-#endif
-  vec3 colour = albedo * (uSunLight * ((wrap + through) * sun + 0.075 * vLeaf * max(uSun.z, 0.0))
-    + ambientAt(vPlace, n) * foot + lamps) * mix(mix(foot, 1.0, 0.45), 1.0, joined);
+  float sun;
+  vec3 colour = albedo * lightOn(vPlace, n, eye, vLeaf, vFoot, joined, sun);
 #ifdef FINISH
   colour = finished(colour, albedo, n, eye, vFinish, sun);
 #endif
   if (uChosen > 0.5) colour = mix(colour, vec3(0.7, 0.35, 0.04), 0.35);
   outColour = vec4(hazed(colour, vPlace), distance(vPlace, uEye));
 }
+#endif
 `;
 
 export const DEPTH = /* glsl */ `

@@ -2,12 +2,20 @@
 import * as THREE from "three";
 import type { Field } from "./field";
 import { heightAt } from "./field";
-import type { Plants } from "./plants";
+import type { Choice, Plants } from "./plants";
 import type { Pose } from "./pose";
 import type { Uniforms } from "./uniforms";
 
 const RADII_M = [28, 170];
+const LEAST_M = [0.25, 0.8]; // what is lower casts none in each
 const DEEP_M = 250; // what stands this far above or below the middle still casts
+
+/** What the eye sees of the plants: how large a thing as wide as its distance is, how thinned. */
+export interface Seen {
+  eye: THREE.Vector3;
+  focal: number;
+  choice: Choice;
+}
 
 interface ShadowMap {
   target: THREE.WebGLRenderTarget;
@@ -64,7 +72,8 @@ export class Shadows {
    * The works that bring the maps up to date where the sun, the plants or the place changed; `end`
    * follows them.
    */
-  works(eye: THREE.Vector3, pose: Pose, field: Field, land: string): (() => void)[] {
+  works(seen: Seen, pose: Pose, field: Field, land: string): (() => void)[] {
+    const { eye } = seen;
     const sun = this.shared.uSun.value as THREE.Vector3;
     if (sun.z <= 0.01) return [];
     const told = sun.toArray().map((v) => v.toFixed(4));
@@ -75,7 +84,7 @@ export class Shadows {
     }
     return this.maps
       .filter((map, i) => map.stale || !this.near(map, i, eye, pose, field))
-      .map((map) => () => this.drawOne(map, this.maps.indexOf(map), eye, pose, field, sun));
+      .map((map) => () => this.drawOne(map, this.maps.indexOf(map), seen, pose, field, sun));
   }
 
   /** The maps are used from now on; without sun or things that cast there are none. */
@@ -113,7 +122,7 @@ export class Shadows {
   private drawOne(
     map: ShadowMap,
     i: number,
-    eye: THREE.Vector3,
+    { eye, focal, choice }: Seen,
     pose: Pose,
     field: Field,
     sun: THREE.Vector3,
@@ -123,7 +132,8 @@ export class Shadows {
     map.radius = radius;
     map.stale = false;
     const camera = sunCamera(centre, radius, sun);
-    this.plants.chooseForShadow(centre, radius, i ? 0.8 : 0.25);
+    const around = { centre, radius, least_m: LEAST_M[i] };
+    this.plants.chooseForShadow(around, eye, focal, field, choice);
     this.plants.plain(true);
     if (this.casters) this.casters.visible = true;
     this.none();

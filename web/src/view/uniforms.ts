@@ -53,7 +53,7 @@ export function sharedUniforms(air: Uniforms): Uniforms {
     uGroundTone: { value: none },
     uShore: { value: floatTexture(new Float32Array([-1e4]), 1, 1) },
     uGrain: { value: 0 },
-    uWind: { value: new THREE.Vector4(1, 0, 0, 0) },
+    uWind: { value: new THREE.Vector3(1, 0, 0) },
   };
 }
 

@@ -112,15 +112,15 @@ export class View {
     this.quality = qualityFor(this.renderer, wanted);
     this.budget = this.quality.budget;
     this.daylight = new Daylight(
-      (line, pictures, { ground }) => {
+      (line, pictures, { wish, whole }) => {
         this.onLight?.(line);
         this.unit = line.unit_kcd;
         this.lit = true;
         setLamps(this.air, this.products?.manifest.lamps ?? [], this.unit);
-        setAir(this.air, line, pictures, ground);
+        setAir(this.air, line, pictures, wish.ground);
         this.features.set("SHAFTS", line.shafts > 0);
         this.drawing.developer.exposure.fromArray(line.exposure);
-        this.sunMoved();
+        this.sunMoved(whole);
       },
       (e) => this.onTrouble?.(e),
       this.quality.sky,
@@ -145,6 +145,7 @@ export class View {
     );
     this.drawing.onAim = (camera) => this.seenFrom(camera);
     this.drawing.ground.add(...this.grounds.groups, this.sky.group);
+    this.drawing.waits = () => this.daylight.pending;
     this.drawing.onMoves = (on) => {
       this.sky.moves(on);
       if (soft) this.water.moves(on);
@@ -361,12 +362,13 @@ export class View {
 
   private blow(strength: number, on: boolean) {
     const b = (((this.doc?.light.wind_from ?? 240) + 180) * Math.PI) / 180;
-    this.shared.uWind.value.set(Math.sin(b), Math.cos(b), strength, on ? 1 : 0);
+    this.shared.uWind.value.set(Math.sin(b), Math.cos(b), strength);
+    this.features.set("WIND", on);
   }
 
-  private sunMoved() {
+  private sunMoved(rest = false) {
     if (this.products) this.grounds.setSun(this.products.field, this.products.manifest.heights);
-    this.changed();
+    this.changed(rest);
   }
 
   /** Wind and waves move for as long as they are played. */

@@ -94,13 +94,14 @@ def _levelled(field: np.ndarray) -> np.ndarray:
 
 @njit(cache=True, nogil=True, inline="always")
 def at(field, x, y, z):
-    """A field between its texels, repeating; one turn is 1."""
+    """A field between its texels, repeating; one turn is 1. Its side is a power of two."""
     side = field.shape[0]
-    x, y, z = (x - np.floor(x)) * side, (y - np.floor(y)) * side, (z - np.floor(z)) * side
-    ix, iy, iz = int(x), int(y), int(z)
-    fx, fy, fz = x - ix, y - iy, z - iz
-    ix, iy, iz = ix % side, iy % side, iz % side
-    jx, jy, jz = (ix + 1) % side, (iy + 1) % side, (iz + 1) % side
+    last = side - 1
+    x, y, z = x * side, y * side, z * side
+    bx, by, bz = np.floor(x), np.floor(y), np.floor(z)
+    fx, fy, fz = x - bx, y - by, z - bz
+    ix, iy, iz = int(bx) & last, int(by) & last, int(bz) & last
+    jx, jy, jz = (ix + 1) & last, (iy + 1) & last, (iz + 1) & last
     a = field[iz, iy, ix] * (1 - fx) + field[iz, iy, jx] * fx
     b = field[iz, jy, ix] * (1 - fx) + field[iz, jy, jx] * fx
     c = field[jz, iy, ix] * (1 - fx) + field[jz, iy, jx] * fx
