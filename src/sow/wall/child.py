@@ -34,7 +34,7 @@ def _address_space() -> int:
 
 def keep_no_kernels() -> None:
     """What is compiled here is used here only: keeping it would write a file."""
-    setattr(FunctionCache, "save_overload", lambda *_: None)
+    FunctionCache.save_overload = lambda *_: None  # type: ignore[method-assign]
 
 
 def bound() -> None:
