@@ -62,6 +62,9 @@ def post_fork(server, worker):
         keeper()  # goes on with the stills that were left
 
     def open_drawers():
+        from sow.web.routes.catalogue import registers
+
+        registers()
         for item in grounds.values():
             if item.family == item.name:
                 item.maps()

@@ -16,7 +16,7 @@ import { Mirror, type mirrorUniforms } from "./mirror";
 import { Pieces } from "./pieces";
 import type { Choice, Plants } from "./plants";
 import { aim, type Pose, poseOf } from "./pose";
-import type { Products } from "./products";
+import { pause, type Products } from "./products";
 import type { Quality } from "./quality";
 import { type Inset, Screen } from "./screen";
 import { Shadows } from "./shadows";
@@ -133,6 +133,11 @@ export class Drawing {
     await this.renderer.compileAsync(this.ground, this.camera);
     await this.renderer.compileAsync(this.stand, this.camera);
     await this.renderer.compileAsync(whole, this.camera);
+    // asked for one by one, as a renderer that cannot compile aside holds the page for each
+    for (const program of this.renderer.info.programs ?? []) {
+      (program as { getUniforms?: () => void }).getUniforms?.();
+      await pause();
+    }
     this.compiled = key;
     return !stale();
   }
@@ -167,18 +172,20 @@ export class Drawing {
   async moving(drawn: Drawn): Promise<void> {
     const size = this.size;
     this.aim(drawn.pose, size.x / size.y, drawn.products);
-    if (!(await this.ready(() => false))) return;
     const width = Math.max(1, Math.round(size.x * this.movingScale));
     const height = Math.max(1, Math.round(size.y * this.movingScale));
     const budget = drawn.budget * this.movingShare;
     const least = this.quality.least * 1.6;
     this.compose(drawn, size.y, this.quality.fine * 0.7, { budget, least });
+    if (!(await this.ready(() => false))) return;
     const ms = await this.pieces.one(() => {
       this.onMoves(true);
       this.begin(this.picture, width, height);
-      this.renderer.render(this.stand, this.camera);
+      // the very first picture is land and sky: each program takes its time when it first draws
+      const first = !this.screen.hasPicture;
+      if (!first) this.renderer.render(this.stand, this.camera);
       this.renderer.render(this.ground, this.camera);
-      this.clear.now(this.picture, width, height, this.camera);
+      if (!first) this.clear.now(this.picture, width, height, this.camera);
       this.onMoves(false);
     });
     this.screen.show(this.picture, 1, width / size.x, height / size.y);
@@ -227,6 +234,7 @@ export class Drawing {
     while (this.waits() && !stale()) await this.fence.drawn();
     if (!(await this.drawMirror(drawn, width, height, stale))) return false;
     this.compose(drawn, size.y, fine, {});
+    if (!(await this.ready(stale))) return false;
     for (let i = 0; i < frames; i++) if (!(await once(i, frames))) return false;
     if (this.lens && rest === 1 && !(await this.blur(frames, stale))) return false;
     if (drawn.inset && !(await this.drawInset(drawn, drawn.inset, stale))) return false;

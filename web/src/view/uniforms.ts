@@ -85,7 +85,7 @@ export function groundUniforms(): Uniforms {
     uCoverNear: { value: 60 },
     uRing: { value: new THREE.Vector4() },
     uWash: { value: none },
-    uWashTone: { value: new THREE.Vector4() },
+    uWashTone: { value: new THREE.Vector4(0, 0, 0, 0) },
     uWashScale: { value: new THREE.Vector4(0, 1, 8, 0) },
     uInner: { value: new THREE.Vector4() },
   };

@@ -63,6 +63,8 @@ function numbers(side: number): Float32Array {
 }
 
 type Pair = [Float32Array, Float32Array];
+type Factors = Record<"one" | "long" | "across" | "down" | "aside" | "along", Float32Array>;
+const all = () => new Float32Array(WHOLE);
 const pair = (): Pair => [new Float32Array(WHOLE), new Float32Array(WHOLE)];
 
 export class WaveTiles {
@@ -71,6 +73,7 @@ export class WaveTiles {
   readonly bands: THREE.Vector2[] = [];
   readonly count: number;
   private seconds = NaN;
+  private readonly known: Factors[] = [];
   private readonly waves = pair();
   private readonly first = pair();
   private readonly second = pair();
@@ -127,33 +130,45 @@ export class WaveTiles {
       wr[i] = re[i] * c + im[i] * s;
       wi[i] = im[i] * c - re[i] * s;
     }
-    const k = numbers(this.sea.tiles[index].side_m);
-    const { chop } = this;
-    const long = (i: number) => Math.max(Math.hypot(k[i & 127], k[i >> 7]), 1e-9);
+    const { one, long, across, down, aside, along } = this.factors(index);
     const layer = index * 2 * WHOLE * 4;
     // i times a wave turns it by a quarter: (re, im) becomes (-im, re)
-    this.pack(
-      () => 1,
-      (i) => chop * long(i),
-      false,
-    );
+    this.pack(one, long, false);
     this.keep(layer, 0, 3);
-    this.pack(
-      (i) => k[i & 127],
-      (i) => k[i >> 7],
-      true,
-    );
+    this.pack(across, down, true);
     this.keep(layer, 1, 2);
-    this.pack(
-      (i) => (chop * k[i & 127]) / long(i),
-      (i) => (chop * k[i >> 7]) / long(i),
-      true,
-    );
+    this.pack(aside, along, true);
     this.keep(layer + WHOLE * 4, 0, 1);
   }
 
+  /** What each wave of a tile is multiplied by, for its height, fold, slopes and shifts. */
+  private factors(index: number): Factors {
+    const known = this.known[index];
+    if (known) return known;
+    const k = numbers(this.sea.tiles[index].side_m);
+    const made = {
+      one: all(),
+      long: all(),
+      across: all(),
+      down: all(),
+      aside: all(),
+      along: all(),
+    };
+    for (let i = 0; i < WHOLE; i++) {
+      const [x, y] = [k[i & 127], k[i >> 7]];
+      const length = Math.max(Math.hypot(x, y), 1e-9);
+      made.one[i] = 1;
+      made.long[i] = this.chop * length;
+      made.across[i] = x;
+      made.down[i] = y;
+      made.aside[i] = (this.chop * x) / length;
+      made.along[i] = (this.chop * y) / length;
+    }
+    return (this.known[index] = made);
+  }
+
   /** Two real fields from the waves by their factors, as the real and the imaginary part of one. */
-  private pack(f: (i: number) => number, g: (i: number) => number, quarter: boolean) {
+  private pack(f: Float32Array, g: Float32Array, quarter: boolean) {
     const [wr, wi] = this.waves;
     const [fr, fi] = this.first;
     const [re, im] = this.second;
@@ -165,10 +180,10 @@ export class WaveTiles {
       const ai = quarter ? wr[i] : wi[i];
       const br = quarter ? -wi[j] : wr[j];
       const bi = quarter ? wr[j] : wi[j];
-      const f1 = f(i);
-      const f2 = f(j);
-      const g1 = g(i);
-      const g2 = g(j);
+      const f1 = f[i];
+      const f2 = f[j];
+      const g1 = g[i];
+      const g2 = g[j];
       const hr = (f1 * ar + f2 * br) / 2;
       const hi = (f1 * ai - f2 * bi) / 2;
       const qr = (g1 * ar + g2 * br) / 2;

@@ -1,6 +1,7 @@
 """Routes: what the server is and what it knows."""
 
 import os
+from functools import cache
 
 from ...core.air.base import airs
 from ...core.air.ready import lights
@@ -55,6 +56,13 @@ def catalogue():
     """What the server knows: the schema of a scene, from which panels are made, and every register
     that a menu or a panel shows.
     """
+    left_out = [LeftOut(file=x.file, message=x.message) for x in troubles]
+    return registers().model_copy(update={"left_out": left_out})
+
+
+@cache
+def registers() -> Catalogue:
+    """What does not change while the server runs."""
     return Catalogue(
         scene=scene_schema(),
         conditions=[
@@ -81,7 +89,7 @@ def catalogue():
             )
             for x in exporters.values()
         ],
-        left_out=[LeftOut(file=x.file, message=x.message) for x in troubles],
+        left_out=[],
     )
 
 
