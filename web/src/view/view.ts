@@ -41,6 +41,17 @@ export interface MomentShown {
   seconds: number;
 }
 
+/** What of the land tells on the light: its mean colour and its lowest place, in m. */
+interface LitOver {
+  ground: number[];
+  lowest: number;
+}
+
+function nearly(a: LitOver | null, b: LitOver): boolean {
+  if (!a || Math.abs(a.lowest - b.lowest) > 8) return false;
+  return a.ground.every((c, i) => Math.abs(c - b.ground[i]) < 0.015);
+}
+
 /** The name under which the eye hides the land itself. */
 export const LAND = "land";
 
@@ -93,6 +104,7 @@ export class View {
   private waterKey = "";
   private mistKey = "";
   private lookKey = "";
+  private litOver: LitOver | null = null;
   private waiting = 0;
 
   constructor(
@@ -227,6 +239,7 @@ export class View {
   forget(scene: number) {
     this.scene = scene;
     this.products = null;
+    this.litOver = null;
     this.daylight.forget();
     this.drawing.forget();
   }
@@ -330,9 +343,11 @@ export class View {
     const m = this.products?.manifest;
     if (!m) return;
     const side_m = Math.max(doc.plot.width_m, doc.plot.depth_m);
-    const lowest = Math.round(m.lowest);
+    const land = { ground: m.colour, lowest: Math.round(m.lowest) };
+    // land that is dragged changes the light too little to be asked for at each step
+    if (!m.draft || !nearly(this.litOver, land)) this.litOver = land;
     const light = this.moment?.light ?? doc.light;
-    this.daylight.set({ light, ground: m.colour, lowest, side_m, scene: this.scene });
+    this.daylight.set({ light, ...this.litOver!, side_m, scene: this.scene });
   }
 
   /** Shows the scene as it is at a moment; null shows it as it is kept. */

@@ -241,6 +241,7 @@ export class WaterSlot {
 
   /** The fan is laid before an eye, and moved by the waves of now. */
   prepare(renderer: THREE.WebGLRenderer, camera: THREE.PerspectiveCamera) {
+    if (this.spec?.stream) this.tiles?.run(this.time);
     if (!this.spec || this.spec.stream) return;
     this.follow(camera);
     const eye = camera.position.toArray();
@@ -250,6 +251,7 @@ export class WaterSlot {
     const rings = this.lay(this.spec, camera.position);
     this.mesh.visible = !!rings;
     if (!rings) return;
+    this.tiles?.run(this.time); // waves out of sight are not made
     PASS.material = this.shaper;
     const first = Math.floor(rings.first * RINGS);
     this.shape.scissorTest = true;
@@ -291,6 +293,5 @@ export class WaterSlot {
   /** The waves as they are at a time. */
   run(seconds: number) {
     this.time = seconds;
-    if (this.spec) this.tiles?.run(seconds);
   }
 }
