@@ -22,6 +22,7 @@ import { type Inset, Screen } from "./screen";
 import { Shadows } from "./shadows";
 import { halton } from "./textures";
 import type { Uniforms } from "./uniforms";
+import { Uploads } from "./uploads";
 
 const MOVING_MS = 120; // what a quick frame should take
 const SHOW_MS = 1500; // after so much laying the face is drawn with what there is
@@ -51,6 +52,7 @@ export class Drawing {
   readonly pages: GroundPages;
   readonly fence: Fence;
   readonly pieces: Pieces;
+  private readonly uploads: Uploads;
   private readonly mirror: Mirror;
   private readonly baker: GroundBaker;
   private picture = target(1, 1, true);
@@ -85,6 +87,7 @@ export class Drawing {
     this.mirror = new Mirror(shared as ReturnType<typeof mirrorUniforms>);
     this.movingScale = quality.soft ? quality.moving * 0.6 : quality.moving;
     if (quality.soft) this.movingShare = 0.12;
+    this.uploads = new Uploads(renderer);
     this.developer = new Developer(renderer);
     this.screen = new Screen(renderer, this.developer);
     this.lensBlur = new LensBlur(renderer);
@@ -122,17 +125,20 @@ export class Drawing {
     this.compiled = "";
   }
 
-  /** Programs that are new are compiled beside the page's work; false when it was dropped. */
+  /**
+   * Programs that are new are compiled beside the page's work, textures sent; false when it was
+   * dropped. The very first picture needs those of land and sky alone.
+   */
   private async ready(stale: Stale): Promise<boolean> {
-    const key = `${this.plants.group.children.length} ${this.ground.children.length}`;
+    const first = !this.screen.hasPicture;
+    const key = `${first} ${this.plants.group.children.length} ${this.ground.children.length}`;
     if (key === this.compiled) return true;
-    const whole = this.clear.whole();
-    for (const scene of [this.ground, this.stand, whole]) this.features.dress(scene);
+    const scenes = first ? [this.ground] : [this.ground, this.stand, this.clear.whole()];
+    for (const scene of scenes) this.features.dress(scene);
     this.renderer.setRenderTarget(this.picture);
-    await this.renderer.compileAsync(this.baker.scene, this.baker.camera);
-    await this.renderer.compileAsync(this.ground, this.camera);
-    await this.renderer.compileAsync(this.stand, this.camera);
-    await this.renderer.compileAsync(whole, this.camera);
+    if (!first) await this.renderer.compileAsync(this.baker.scene, this.baker.camera);
+    for (const scene of scenes) await this.renderer.compileAsync(scene, this.camera);
+    await this.uploads.send(scenes);
     // asked for one by one, as a renderer that cannot compile aside holds the page for each
     for (const program of this.renderer.info.programs ?? []) {
       (program as { getUniforms?: () => void }).getUniforms?.();
@@ -208,7 +214,6 @@ export class Drawing {
   async full(drawn: Drawn, stale: Stale, tell: () => void): Promise<boolean> {
     const size = this.size;
     this.aim(drawn.pose, size.x / size.y, drawn.products);
-    if (!(await this.ready(stale))) return false;
     while (this.grounds.pending && !stale()) await this.fence.drawn(); // the sun's line comes first
     const { rest, fine, frames } = this.quality;
     const width = Math.max(1, Math.round(size.x * rest));
@@ -217,6 +222,7 @@ export class Drawing {
       await this.moving(drawn); // something at once
       tell();
     }
+    if (!(await this.ready(stale))) return false;
     this.aim(drawn.pose, size.x / size.y, drawn.products);
     if (!(await this.shade(drawn, this.choice(drawn, size.y), stale))) return false;
     const once = async (i: number, of: number) => {
