@@ -138,7 +138,7 @@ export class Drawing {
     this.renderer.setRenderTarget(this.picture);
     if (!first) await this.renderer.compileAsync(this.baker.scene, this.baker.camera);
     for (const scene of scenes) await this.renderer.compileAsync(scene, this.camera);
-    await this.uploads.send(scenes);
+    if (!first) await this.uploads.send(scenes);
     // asked for one by one, as a renderer that cannot compile aside holds the page for each
     for (const program of this.renderer.info.programs ?? []) {
       (program as { getUniforms?: () => void }).getUniforms?.();
