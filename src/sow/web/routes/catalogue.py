@@ -2,6 +2,7 @@
 
 import os
 from functools import cache
+from typing import get_args
 
 from ...core.air.base import airs
 from ...core.air.ready import lights
@@ -77,7 +78,7 @@ def registers() -> Catalogue:
         shores=[Named(name=name, label=label) for name, (label, _) in READY_SHORES.items()],
         waters=[Named(name=name, label=x.label) for name, x in READY_WATERS.items()],
         looks=list(LOOKS),
-        seasons=list(Scene.model_fields["season"].annotation.__args__),
+        seasons=list(get_args(Scene.model_fields["season"].annotation)),
         exporters=[
             ExporterFacts(
                 name=x.name,
