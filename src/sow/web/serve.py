@@ -39,6 +39,7 @@ if "SOW_DATABASE" in os.environ:
     from sow.web.app import create_app
     from sow.web.asgi import Site
     from sow.web.guard import Guard
+    from sow.web.routes.catalogue import registers
     from sow.web.stills import keeper
 
     guard = Guard(
@@ -60,11 +61,9 @@ def post_fork(server, worker):
     warm()
     if "SOW_DATABASE" in os.environ:
         keeper()  # goes on with the stills that were left
+        threading.Thread(target=registers, daemon=True).start()
 
     def open_drawers():
-        from sow.web.routes.catalogue import registers
-
-        registers()
         for item in grounds.values():
             if item.family == item.name:
                 item.maps()
