@@ -77,11 +77,13 @@ class Journey(unittest.TestCase):
         state = self.kept(state["revision"])
         thumb = page.one("[data-section=land] [aria-label='Height'][role=slider]")
         frames = page.js("return sow.view.renderer.info.render.frame")
+        highest = page.js("return sow.get().manifest.highest")
         old = state["document"]["land"][1]["height_m"]
         thumb.send_keys(Keys.ARROW_RIGHT * 3)
         state = self.kept(state["revision"])
         self.assertGreater(state["document"]["land"][1]["height_m"], old)
         self.assertGreater(page.js("return sow.view.renderer.info.render.frame"), frames)
+        self.assertNotEqual(page.js("return sow.get().manifest.highest"), highest)
 
         # materials: turf, and granite with its slope rule, whose band is moved by keys
         page.unfold("ground")

@@ -132,6 +132,26 @@ class WhatBefallsAView(unittest.TestCase):
         page.driver.close()
         page.driver.switch_to.window(own)
 
+    def test_land_that_is_dragged_keeps_its_light_until_it_is_let_go(self):
+        page = self.page
+        page.js(
+            "window.lights = 0; const own = window.fetch; window.fetch = (...a) => {"
+            "if (String(a[0].url ?? a[0]).includes('/api/lights')) lights++; return own(...a); };"
+        )
+        drag = (
+            "window.was = sow.get().manifest; sow.drag((d) => { d.land[0].height_m += arguments[0];"
+            " d.land[0].on = true; })"
+        )
+        drawn = "return sow.get().manifest !== was && sow.view.settled"
+        for metres in (0.5, 0.5, -1):
+            page.js(drag.replace("arguments[0]", str(metres)))
+            page.until(lambda: page.js(drawn), 60)
+        self.assertEqual(page.js("return lights"), 0)
+        page.js(drag.replace("arguments[0]", "120"))  # so much that its haze lies elsewhere
+        page.until(lambda: page.js(drawn), 60)
+        self.assertGreater(page.js("return lights"), 0)
+        page.js(drag.replace("arguments[0]", "-120"))
+
     def test_without_webgl_a_sentence_says_so_and_the_map_works(self):
         path = f"/?scene={self.scene['id']}"
         page = Page(server().address, "sketch", path, flags=("--disable-3d-apis",))

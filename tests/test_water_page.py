@@ -79,6 +79,21 @@ class WaterPage(Journeys):
         choose = lambda: Select(page.one("[aria-label='Ready water']")).select_by_value("glacier")
         self.assertEqual(self.changed(choose)["water"][-1]["clear_m"], 0.35)
         self.assertEqual(page.errors(), [])
+        self.is_laid_where_it_is()
+
+    def is_laid_where_it_is(self):
+        """A pond asks for a part of the fan about the eye, and for none that looks away."""
+        squares = {}
+        for bearing in (0, 180):
+            pose = {"east": 100, "north": 60, "up": 25, "bearing": bearing, "tilt": -20}
+            self.page.js(f"sow.view.pose = {{...{pose}, focal: 28}}; sow.view.changed(true)")
+            self.page.settled()
+            squares[bearing] = self.page.js(
+                "const [{mesh}] = sow.view.water.slots;"
+                "return mesh.visible ? mesh.geometry.drawRange.count / 6 : 0"
+            )
+        self.assertTrue(0 < squares[0] < 9000, squares)  # of 18,000
+        self.assertEqual(squares[180], 0)
 
     def test_a_shore_is_bent_to_a_line_with_waves_and_stones_along_it(self):
         page = self.page

@@ -1,7 +1,7 @@
 import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
 import type { Scene, SceneState } from "../api/shapes";
-import { labelled, lightOnly } from "../document/change";
+import { labelled, lightOnly, same } from "../document/change";
 import { everyEntry } from "../document/lists";
 import { build } from "./builds";
 import { engine } from "./engine";
@@ -13,6 +13,8 @@ export function drag(change: (d: Scene) => void) {
   const before = get().doc;
   if (!before) return;
   const doc = labelled(before, change);
+  // a slider that is moved by keys tells of its value once more when it is on its way to be kept
+  if (same(before, doc)) return;
   set({ doc });
   if (lightOnly(before, doc)) {
     engine.view?.setLight(doc);
@@ -90,9 +92,9 @@ function take(state: SceneState, show = true) {
   if (!show) return;
   const chosen = get().chosen;
   if (chosen && !everyEntry(doc).some((e) => e.id === chosen)) set({ chosen: null });
-  const same =
+  const bright =
     old && lightOnly(old.document as Scene, doc) && get().manifest && !get().manifest!.draft;
-  if (same) {
+  if (bright) {
     engine.view?.setLight(doc);
     build(doc, "view");
   } else build(doc, "view");
