@@ -92,9 +92,9 @@ function take(state: SceneState, show = true) {
   if (!show) return;
   const chosen = get().chosen;
   if (chosen && !everyEntry(doc).some((e) => e.id === chosen)) set({ chosen: null });
-  const bright =
+  const lit =
     old && lightOnly(old.document as Scene, doc) && get().manifest && !get().manifest!.draft;
-  if (bright) {
+  if (lit) {
     engine.view?.setLight(doc);
     build(doc, "view");
   } else build(doc, "view");
