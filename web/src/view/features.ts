@@ -1,7 +1,7 @@
 /**
- * What shaders must be able to do just now: to be in water, to show shafts, mists, lamps, to sway. A
- * renderer without a card runs every branch of a shader for every pixel, so what nobody asks for is
- * left out of the program.
+ * What shaders must be able to do just now: to be in water, to show shafts, mists, lamps, to sway.
+ * A renderer without a card runs every branch of a shader for every pixel, so what nobody asks for
+ * is left out of the program.
  */
 import * as THREE from "three";
 

@@ -100,7 +100,7 @@ export class PlantBatches {
     Features.own(m, { ...m.userData.own, BLENDS: 1 });
   }
 
-  /** One more instance, in numbers one by one, as there are many thousands; `foot` is its height. */
+  /** One more instance, in numbers one by one, as there are many thousands; its foot's height. */
   push(
     b: Batch,
     east: number,
