@@ -43,6 +43,7 @@ from .shapes.builds import (
     GroundLine,
     Lacking,
     LampLine,
+    LandDraft,
     Manifest,
     MistLine,
     PieceLine,
@@ -105,6 +106,24 @@ def order_build(scene_id: int, client: str, document: Scene, draft: bool) -> Man
     finally:
         if not draft:
             announce(scene_id, "progress", {"step": "", "share": 1})
+
+
+def draft_land(document: Scene) -> LandDraft:
+    """The land alone, coarse. Raises SceneError."""
+    grid = document.plot.draft_grid()
+    build = Build(document, grid, WORK, Stored(), check=still_wanted())
+    heights = build.heights
+    return LandDraft(
+        grid=GridShape(nx=grid.nx, ny=grid.ny, spacing=grid.spacing),
+        heights=_heights_key(build),
+        lowest=float(heights.min()),
+        highest=float(heights.max()),
+    )
+
+
+def _heights_key(build: Build) -> str:
+    make = lambda: raw_bytes(build.heights.astype("<f4"))
+    return product_key(key_of("heights", build.land_key), make)
 
 
 def stop_order(scene_id: int, client: str) -> None:
@@ -275,9 +294,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
         draft=draft,
         lowest=low,
         highest=high,
-        heights=product_key(
-            key_of("heights", build.land_key), lambda: raw_bytes(heights.astype("<f4"))
-        ),
+        heights=_heights_key(build),
         weights=product_key(key_of("weights", build.ground_key), lambda: weight_bytes(build)),
         ground=[
             GroundLine(

@@ -68,6 +68,9 @@ export const revisionDocument = (scene: number, revision: number, signal?: Abort
 export const orderBuild = (scene: number, body: object, signal?: AbortSignal) =>
   ask<shapes.Manifest>("POST", `/api/scenes/${scene}/builds`, body, {}, signal);
 
+export const draftLand = (scene: number, body: object, signal?: AbortSignal) =>
+  ask<shapes.LandDraft>("POST", `/api/scenes/${scene}/land-drafts`, body, {}, signal);
+
 export const compareRevisions = (scene: number, body: object, signal?: AbortSignal) =>
   ask<shapes.CompareAnswer>("POST", `/api/scenes/${scene}/comparisons`, body, {}, signal);
 

@@ -19,6 +19,8 @@ export type SceneLine = Schemas["SceneLine"];
 
 export type Manifest = Schemas["Manifest"];
 
+export type LandDraft = Schemas["LandDraft"];
+
 export type WakeLine = Schemas["WakeLine"];
 export type WaterLine = Schemas["WaterLine"];
 

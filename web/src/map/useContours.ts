@@ -81,7 +81,7 @@ export function useContours(
 ): Contours | null {
   const [now, setNow] = useState<Contours | null>(null);
   useEffect(() => {
-    if (!products) return;
+    if (!products || products.ahead) return;
     let gone = false;
     once(wantedOf(products, sheet, visible), products.field.nx, products.field.ny)
       .then((contours) => !gone && setNow(contours))

@@ -1,8 +1,9 @@
 import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
 import type { Scene } from "../api/shapes";
+import { same } from "../document/change";
 import { seen } from "../document/seen";
-import { fetchProducts, pause, type Products } from "../view/products";
+import { fetchProducts, onLand, pause, type Products } from "../view/products";
 import { engine } from "./engine";
 import { get, set } from "./store";
 import { tell } from "./trouble";
@@ -41,6 +42,22 @@ export function stopBuild() {
 
 let halted = false;
 
+let landShown: Scene["land"] | null = null;
+let ahead = 0; // how often the land went ahead since all else followed
+const MOST_AHEAD = 4;
+
+/** Land that is dragged shows at once, before what lies on it has followed. */
+async function showLand(document: Scene) {
+  const { id, products } = get();
+  if (!products || !landShown || same(document.land, landShown)) return;
+  const land = await calls.draftLand(id!, { document, grid: "draft", client });
+  if (get().id !== id || land.heights === products.manifest.heights) return;
+  await show(document, await onLand(land, products));
+  landShown = document.land;
+  ahead++;
+  await engine.view?.shown(600); // what follows would take the cores from this picture
+}
+
 async function work() {
   busy = true;
   set({ building: true, settled: false });
@@ -50,12 +67,13 @@ async function work() {
     wish = null;
     halted = false;
     try {
-      const manifest = await calls.orderBuild(id!, {
-        document: seen(doc, get().hidden),
-        grid,
-        client,
-      });
+      const document = seen(doc, get().hidden);
+      if (grid === "draft") await showLand(document);
+      if (wish && ahead < MOST_AHEAD) continue;
+      ahead = 0;
+      const manifest = await calls.orderBuild(id!, { document, grid, client });
       if (get().id !== id) continue;
+      landShown = document.land;
       // opened just now: the land is shown while its plants are on their way
       const early = get().products ? undefined : (land: Products) => show(doc, land);
       const products = await fetchProducts(manifest, get().products, early);

@@ -13,6 +13,17 @@ export function fits(f: Field, grid: { nx: number; ny: number }): boolean {
   return f.nx === grid.nx && f.ny === grid.ny;
 }
 
+/** The heights of one grid as another of the same place holds them. */
+export function laidOver(from: Field, onto: Field): Field {
+  if (fits(from, onto)) return from;
+  const { nx, ny, spacing, east, north } = onto;
+  const values = new Float32Array(nx * ny);
+  for (let r = 0; r < ny; r++)
+    for (let c = 0; c < nx; c++)
+      values[r * nx + c] = heightAt(from, east + c * spacing, north + (ny - 1 - r) * spacing);
+  return { ...onto, values };
+}
+
 export function heightAt(f: Field, east: number, north: number): number {
   const c = Math.min(Math.max((east - f.east) / f.spacing, 0), f.nx - 1);
   const r = Math.min(Math.max(f.ny - 1 - (north - f.north) / f.spacing, 0), f.ny - 1);

@@ -1,7 +1,7 @@
 /** Products as they come from the core, decoded once and kept by key. */
 import * as calls from "../api/calls";
-import type { Manifest } from "../api/shapes";
-import { type Field, heightAt } from "./field";
+import type { LandDraft, Manifest } from "../api/shapes";
+import { type Field, heightAt, laidOver } from "./field";
 
 export interface Sown {
   /** Of the table: that of the sowing, or another for what it gives beyond the plot. */
@@ -32,6 +32,8 @@ export interface WaterMade {
 }
 
 export interface Products {
+  /** Its land is newer than all that lies on it; its heights are not the grid that their key names. */
+  ahead?: boolean;
   manifest: Manifest;
   field: Field;
   weights: Uint8Array;
@@ -121,6 +123,19 @@ export async function fetchProducts(
   }
   if (m.draft) sown.push(...(before?.sown.filter((s) => s.id !== s.sowing) ?? []));
   return { ...land, sown };
+}
+
+/** What was made before, on land that has changed since: it follows later. */
+export async function onLand(draft: LandDraft, before: Products): Promise<Products> {
+  const values = new Float32Array((await once(draft.heights)).slice(0));
+  const field = laidOver({ ...draft.grid, east: 0, north: 0, values }, before.field);
+  const { heights, lowest, highest } = draft;
+  return {
+    ...before,
+    ahead: true,
+    field,
+    manifest: { ...before.manifest, draft: true, heights, lowest, highest },
+  };
 }
 
 async function fetchLand(m: Manifest, before: Products | null): Promise<Land> {

@@ -225,6 +225,14 @@ export class View {
   }
 
   /** How many pictures the face has shown, quick ones too. */
+  /** Waits until the next picture shows, or for `most_ms`. */
+  async shown(most_ms: number): Promise<void> {
+    const from = this.shows;
+    const end = performance.now() + most_ms;
+    while (this.shows === from && performance.now() < end)
+      await new Promise((go) => setTimeout(go, 10));
+  }
+
   get shows(): number {
     return this.drawing.screen.shows;
   }
@@ -382,7 +390,8 @@ export class View {
   }
 
   private sunMoved(rest = false) {
-    if (this.products) this.grounds.setSun(this.products.field, this.products.manifest.heights);
+    const p = this.products;
+    if (p && !p.ahead) this.grounds.setSun(p.field, p.manifest.heights);
     this.changed(rest);
   }
 

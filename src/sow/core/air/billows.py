@@ -107,3 +107,26 @@ def at(field, x, y, z):
     c = field[jz, iy, ix] * (1 - fx) + field[jz, iy, jx] * fx
     d = field[jz, jy, ix] * (1 - fx) + field[jz, jy, jx] * fx
     return (a * (1 - fy) + b * fy) * (1 - fz) + (c * (1 - fy) + d * fy) * fz
+
+
+def level(field: np.ndarray, z: float) -> np.ndarray:
+    """A field (side, side, side) cut at a height, float32 (side, side)."""
+    side = len(field)
+    below = int(np.floor(z * side))
+    share = np.float32(z * side - below)
+    return field[below % side] * (1 - share) + field[(below + 1) % side] * share
+
+
+@njit(cache=True, nogil=True, inline="always")
+def on(plane, x, y):
+    """A plane of a field between its texels, repeating; one turn is 1."""
+    side = plane.shape[0]
+    last = side - 1
+    x, y = x * side, y * side
+    bx, by = np.floor(x), np.floor(y)
+    fx, fy = x - bx, y - by
+    ix, iy = int(bx) & last, int(by) & last
+    jx, jy = (ix + 1) & last, (iy + 1) & last
+    a = plane[iy, ix] * (1 - fx) + plane[iy, jx] * fx
+    b = plane[jy, ix] * (1 - fx) + plane[jy, jx] * fx
+    return a * (1 - fy) + b * fy

@@ -131,8 +131,12 @@ def clouds_before(
     """
     out, veil = clear.astype(np.float64), None
     tables, above, sky_mean = behind.tables, behind.above, behind.mean
-    # the farthest first, each before those behind it
     all_clouds = clouds_of(light)
+    if not all_clouds:
+        return out, None
+    # the air before a cloud shows its own part of the clear sky's light
+    whole = clear / np.maximum(1 - _air_before(light, np.full(rise.shape, 3e5), rise), 1e-3)
+    # the farthest first, each before those behind it
     for i, c in reversed(list(enumerate(all_clouds))):
         kilometres = light.altitude_m / 1000 + (c.base_m + 0.5 * c.thick_m) / 1000
         above_it = [k for k in all_clouds[i + 1 :] if k.kind != cloud.VEIL]
@@ -140,15 +144,15 @@ def clouds_before(
         lit = sun_at_ground(tables, float(sun[2]), kilometres) * above * shaded
         below = np.array(tables.gases.ground) * (lit * max(float(sun[2]), 0) / np.pi + sky_mean)
         got = march(c)
-        shines = got[..., 0:1] * lit + got[..., 1:2] * sky_mean + got[..., 2:3] * below
-        hides = 1 - got[..., 3:4].astype(np.float64)
-        far = _air_before(light, got[..., 4], rise)
-        # the air before a cloud shows its own part of the clear sky's light
-        whole = _air_before(light, np.full(rise.shape, 3e5), rise)
-        airlight = clear * (1 - far) / np.maximum(1 - whole, 1e-3)
-        out = out * (1 - hides) + shines * far + np.minimum(airlight, clear) * hides
+        here = got[..., 3] < 1
+        shown = got[here]
+        shines = shown[:, 0:1] * lit + shown[:, 1:2] * sky_mean + shown[:, 2:3] * below
+        hides = 1 - shown[:, 3:4].astype(np.float64)
+        far = _air_before(light, shown[:, 4], rise[here])
+        airlight = np.minimum(whole[here] * (1 - far), clear[here])
+        out[here] = out[here] * (1 - hides) + shines * far + airlight * hides
         if c.kind == cloud.VEIL:
-            veil = hides
+            veil = 1 - got[..., 3:4].astype(np.float64)
     return out, veil
 
 

@@ -13,7 +13,7 @@ import numpy as np
 from numba import njit, prange
 
 from .atmosphere import dust_phase
-from .billows import at, billows, hashed
+from .billows import at, billows, hashed, level, on
 from .harmonics import directions
 
 HEAPS, LAYER, VEIL, BANK = range(4)
@@ -80,8 +80,8 @@ def _ramp(low, high, v):
     return t * t * (3 - 2 * t)
 
 
-@njit(cache=True, nogil=True)
-def _density(soft, curls, c, x, y, h):
+@njit(cache=True, nogil=True, inline="always")
+def _density(covers, soft, curls, c, x, y, h):
     """Share of full cloud at a place, `h` being 0 at the base and 1 at the top."""
     if h <= 0.0 or h >= 1.0:
         return 0.0
@@ -98,7 +98,11 @@ def _density(soft, curls, c, x, y, h):
         n = 0.7 * at(soft, along * 0.35, across, c[5])
         n += 0.3 * at(curls, along * 0.9, across * 2.6, c[6])
         return _ramp(0.85 - amount, 1.35 - 0.55 * amount, n)
-    cover = 0.72 * at(soft, px, py, c[5]) + 0.28 * at(soft, px * 0.31, py * 0.31, c[6])
+    cover = 0.72 * on(covers[0], px, py)
+    # most of the sky is open: what cannot be cloud whatever else is asked, asks no more
+    if kind != BANK and cover + 0.28 <= 1.0 - amount:
+        return 0.0
+    cover += 0.28 * on(covers[1], px * 0.31, py * 0.31)
     if kind == BANK:
         m = min(1.0, inside * (0.55 + 0.9 * cover) * (0.4 + amount))
     else:
@@ -119,6 +123,9 @@ def _density(soft, curls, c, x, y, h):
     if shape <= 0.0:
         return 0.0
     lumps = at(soft, px * 3.3 + 0.3, py * 3.3, pz * 3.3)
+    eats = 0.45 + 0.75 * h
+    if kind == HEAPS and shape <= max(0.42 * (1.0 - lumps), LEAST_WORN) * eats:
+        return 0.0
     knobs = at(curls, px * 4.7, py * 4.7 + 0.3, pz * 4.7)
     fine = at(curls, px * 13.7, py * 13.7, pz * 13.7)
     if kind == BANK:
@@ -127,7 +134,7 @@ def _density(soft, curls, c, x, y, h):
     worn = 0.42 * (1.0 - lumps) + 0.40 * (1.0 - knobs) + 0.26 * (1.0 - fine)
     # where there is little cloud all of it is worn, so that no crumbs are left about its rim
     worn = max(worn, LEAST_WORN)
-    return min(1.0, max(0.0, (shape - worn * (0.45 + 0.75 * h)) * 4.0))
+    return min(1.0, max(0.0, (shape - worn * eats) * 4.0))
 
 
 @njit(cache=True, nogil=True)
@@ -144,7 +151,7 @@ def _octaves(nu, tau):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _march(soft, curls, c, sun, lengths, least, most, rays, out):
+def _march(covers, soft, curls, c, sun, lengths, least, most, rays, out):
     """For each direction: sunlit, lit by sky, lit by ground (shares), what passes, and how far away
     in m.
     """
@@ -166,7 +173,9 @@ def _march(soft, curls, c, sun, lengths, least, most, rays, out):
             leave = -EARTH_M * rise + np.sqrt((EARTH_M * rise) ** 2 + 2 * EARTH_M * (base + thick))
             if c[0] == VEIL:
                 x, y = dx * 0.5 * (enter + leave), dy * 0.5 * (enter + leave)
-                tau = sigma * thick * _density(soft, curls, c, x, y, 0.5) * min(1 / rise, 4.0)
+                tau = (
+                    sigma * thick * _density(covers, soft, curls, c, x, y, 0.5) * min(1 / rise, 4.0)
+                )
                 hides = 1.0 - np.exp(-tau)
                 out[row, column, 0] = hides * (dust_phase(nu, 0.75) + 0.03)
                 out[row, column, 1] = hides * 0.7
@@ -183,7 +192,7 @@ def _march(soft, curls, c, sun, lengths, least, most, rays, out):
                 t = enter + (k + start) * dt
                 up = t * rise + t * t * flat * flat / (2 * EARTH_M)
                 h = (up - base) / thick
-                d = _density(soft, curls, c, dx * t, dy * t, h)
+                d = _density(covers, soft, curls, c, dx * t, dy * t, h)
                 if d <= 0.002:
                     continue
                 tau, way = 0.0, 0.0
@@ -193,7 +202,7 @@ def _march(soft, curls, c, sun, lengths, least, most, rays, out):
                     way += lengths[q]
                     at_h = h + sun[2] * s / thick
                     x, y = dx * t + sun[0] * s, dy * t + sun[1] * s
-                    tau += _density(soft, curls, c, x, y, at_h) * lengths[q]
+                    tau += _density(covers, soft, curls, c, x, y, at_h) * lengths[q]
                 dims = np.exp(-sigma * d * dt)
                 share = passes * (1.0 - dims)
                 out[row, column, 0] += share * _octaves(nu, sigma * tau)
@@ -210,7 +219,7 @@ def _march(soft, curls, c, sun, lengths, least, most, rays, out):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _shade(soft, curls, c, sun, reach, steps, out):
+def _shade(covers, soft, curls, c, sun, reach, steps, out):
     """Part of the sun that one cloud lets through to the ground's level."""
     rows, columns = out.shape
     base, thick, sigma = c[3], c[4], c[10]
@@ -222,10 +231,15 @@ def _shade(soft, curls, c, sun, reach, steps, out):
             for k in range(steps):
                 h = (k + 0.5) / steps
                 t = (base + h * thick) / sun[2]
-                d = _density(soft, curls, c, x + sun[0] * t, y + sun[1] * t, h)
+                d = _density(covers, soft, curls, c, x + sun[0] * t, y + sun[1] * t, h)
                 tau += d * sigma * thick / steps / max(sun[2], 0.12)
             # light that is scattered ahead still arrives
             out[row, column] *= np.exp(-0.6 * tau)
+
+
+def _covers(soft: np.ndarray, packed: np.ndarray) -> np.ndarray:
+    """The two fields that decide over which land there is cloud, float32 (2, side, side)."""
+    return np.stack([level(soft, z) for z in packed[5:7]])
 
 
 def seen(
@@ -243,6 +257,8 @@ def along(
     `fine` scales the number of steps; `tell` hears how much is done, 0..1.
     """
     soft, curls = billows()
+    packed = cloud.packed()
+    covers = _covers(soft, packed)
     out = np.empty((*rays.shape[:2], 5), np.float32)
     least, most = max(8, round(26 * fine)), max(12, round(72 * fine))
     lengths = LIGHT_STEPS_M * min(1.0, cloud.thick_m / 500)
@@ -251,7 +267,7 @@ def along(
     ways = np.ascontiguousarray(rays, np.float64)
     for row in range(0, len(out), TOLD_ROWS):
         band = slice(row, row + TOLD_ROWS)
-        _march(soft, curls, cloud.packed(), sun, lengths, least, most, ways[band], out[band])
+        _march(covers, soft, curls, packed, sun, lengths, least, most, ways[band], out[band])
         tell(min(row + TOLD_ROWS, len(out)) / len(out))
     return out
 
@@ -267,5 +283,6 @@ def shade(
         return out
     soft, curls = billows()
     for cloud in clouds:
-        _shade(soft, curls, cloud.packed(), sun, reach_m, steps, out)
+        packed = cloud.packed()
+        _shade(_covers(soft, packed), soft, curls, packed, sun, reach_m, steps, out)
     return out

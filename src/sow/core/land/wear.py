@@ -11,13 +11,14 @@ from .. import noise
 from ..document.fields import length_m, percent, setting
 from ..document.offers import Offer
 from ..sample import levels, resample
-from ..survey.drainage import breach, flood, spread
+from ..survey.drainage import around, breach, flood, rim, shares, spread
 from .base import Below, Process, needs_land, processes
 from .slump import slide
 
 RIM: Any = (np.s_[0], np.s_[-1], np.s_[:, 0], np.s_[:, -1])
 INNER: Any = (np.s_[1], np.s_[-2], np.s_[:, 1], np.s_[:, -2])
 STEPS = (48, 16, 6, 3, 2, 2)  # from the coarsest level to finer ones
+NEVER = np.float32(1e9)  # m, higher than any land
 FINER = 0.2  # part of the wear that each finer level adds
 
 
@@ -111,36 +112,31 @@ def cut(
     share. Posts under a filled pit stay.
     """
     ny, nx = h.shape
-    for k in range(len(order)):
-        i = order[k]
-        r, c = i // nx, i % nx
-        if r == 0 or c == 0 or r == ny - 1 or c == nx - 1:
+    flat, full, ways, eased = h.ravel(), filled.ravel(), area.ravel(), ease.ravel()
+    steps, share, outer = around(nx), np.empty(8, np.float32), rim(ny, nx)
+    near = np.array([np.sqrt(0.5), 1.0, np.sqrt(0.5), 1.0, 1.0, np.sqrt(0.5), 1.0, np.sqrt(0.5)])
+    for n in range(len(order)):
+        i = order[n]
+        if outer[i]:
             continue
-        here = filled[r, c]
-        if here - h[r, c] > 0.02:
+        here = flat[i]
+        if full[i] - here > 0.02:
             continue
-        total = 0.0
-        for dr in range(-1, 2):
-            for dc in range(-1, 2):
-                drop = here - filled[r + dr, c + dc]
-                if drop > 0:
-                    total += drop / (dr * dr + dc * dc)
+        total = shares(full, i, steps, share)
         if total <= 0:
             continue
-        power = push * ease[r, c] * np.sqrt(area[r, c])
+        power = push * eased[i] * np.sqrt(ways[i])
         if layers > 0:
-            bed = 0.5 + 0.5 * np.sin(6.2831853 * h[r, c] / layers_m)
+            bed = 0.5 + 0.5 * np.sin(6.2831853 * here / layers_m)
             power *= np.exp(-3.0 * layers * bed * bed * (3.0 - 2.0 * bed))
-        top, low = np.float64(h[r, c]), 1.0
-        for dr in range(-1, 2):
-            for dc in range(-1, 2):
-                drop = here - filled[r + dr, c + dc]
-                if drop > 0 and h[r + dr, c + dc] < h[r, c]:
-                    squared = dr * dr + dc * dc
-                    f = power * (drop / squared / total) / (spacing * np.sqrt(squared))
-                    top += f * h[r + dr, c + dc]
-                    low += f
-        h[r, c] = top / low
+        power /= total * spacing
+        top, low = np.float64(here), 1.0
+        for k in range(8):
+            there = flat[i + steps[k]]
+            f = power * near[k] * share[k] if there < here else 0.0
+            top += f * there
+            low += f
+        flat[i] = top / low
 
 
 @njit(cache=True, nogil=True)
@@ -161,49 +157,38 @@ def settle(
     creep and still water fill in any case; `laid` gathers m.
     """
     ny, nx = h.shape
-    load = np.zeros(h.shape, np.float32)
+    flat, full, old, rests = h.ravel(), filled.ravel(), before.ravel(), laid.ravel()
+    load = np.zeros(h.size, np.float32)
+    steps, share, outer = around(nx), np.empty(8, np.float32), rim(ny, nx)
     gentle = np.float32(0.12 * spacing)
-    for k in range(len(order) - 1, -1, -1):
-        i = order[k]
-        r, c = i // nx, i % nx
-        if r == 0 or c == 0 or r == ny - 1 or c == nx - 1:
+    for n in range(len(order) - 1, -1, -1):
+        i = order[n]
+        if outer[i]:
             continue
-        carried = load[r, c] + max(before[r, c] - h[r, c], np.float32(0))
-        here = filled[r, c]
-        if carried <= 0 and here - before[r, c] <= 0.02:
+        carried = load[i] + max(old[i] - flat[i], np.float32(0))
+        here = full[i]
+        if carried <= 0 and here - old[i] <= 0.02:
             continue
-        total = 0.0
-        upper = np.float32(1e9)
-        fall = np.float32(0)
-        for dr in range(-1, 2):
-            for dc in range(-1, 2):
-                drop = here - filled[r + dr, c + dc]
-                if drop > 0:
-                    total += drop / (dr * dr + dc * dc)
-                    fall = max(fall, drop)
-                elif drop < 0:
-                    upper = min(upper, h[r + dr, c + dc])
-        if here - before[r, c] > 0.02:
-            rest = min(max(carried, np.float32(silt) * (here - h[r, c])), here - h[r, c])
+        total = shares(full, i, steps, share)
+        if here - old[i] > 0.02:
+            rest = min(max(carried, np.float32(silt) * (here - flat[i])), here - flat[i])
         else:  # not as high as the lowest neighbour upstream, so that no dam forms
-            level = max(np.float32(0), np.float32(1) - fall / gentle)
-            most = (
-                max(np.float32(0), (upper - h[r, c]) * np.float32(0.3))
-                if upper < 1e8
-                else np.float32(0)
-            )
+            upper, lowest = NEVER, here
+            for k in range(8):
+                j = i + steps[k]
+                lowest = min(lowest, full[j])
+                upper = min(upper, flat[j] if full[j] > here else NEVER)
+            level = max(np.float32(0), np.float32(1) - (here - lowest) / gentle)
+            room = max(np.float32(0), (upper - flat[i]) * np.float32(0.3))
+            most = room if upper < NEVER else np.float32(0)
             rest = min(np.float32(rate) * level * level * carried, most)
-        h[r, c] += rest
-        laid[r, c] += rest
+        flat[i] += rest
+        rests[i] += rest
         carried -= rest
         if total > 0 and carried > 0:
-            for dr in range(-1, 2):
-                for dc in range(-1, 2):
-                    drop = here - filled[r + dr, c + dc]
-                    if drop > 0:
-                        load[r + dr, c + dc] += np.float32(
-                            carried * (drop / (dr * dr + dc * dc) / total)
-                        )
+            part = carried / total
+            for k in range(8):
+                load[i + steps[k]] += part * share[k]
 
 
 @njit(cache=True, nogil=True, parallel=True)

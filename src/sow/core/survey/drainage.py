@@ -42,30 +42,60 @@ def _pop(heap, n):
     return n
 
 
-@njit(cache=True, nogil=True)
-def _flood(filled, seen, order, epsilon):
-    """Keys are an order-preserving integer of the height above the index, so that ties break by
-    place.
+@njit(cache=True, nogil=True, inline="always")
+def around(nx):
+    """Steps from a post to its eight neighbours, by the index of posts in a row of `nx`."""
+    return np.array([-nx - 1, -nx, -nx + 1, -1, 1, nx - 1, nx, nx + 1])
 
-    A post that is not higher than the one it is reached from lies in a pit: it is lifted a little
-    above it, by a hashed amount, so that the way out over a filled flat wanders and does not follow
-    the grid.
+
+@njit(cache=True, nogil=True, inline="always")
+def _key(height, i):
+    """A height that keeps its order as an integer, above the index, so that ties break by place."""
+    return (np.int64(np.float32(height).view(np.int32)) << 32) | i
+
+
+@njit(cache=True, nogil=True)
+def _drained(h, order):
+    """What reaches the edge over ever lower ground (uint8 of the land's shape), and how many posts
+    do not.
+    """
+    ny, nx = h.shape
+    flat, free, steps = h.ravel(), rim(ny, nx).astype(np.uint8), around(nx)
+    held = 0
+    for n in range(len(order)):
+        i = order[n]
+        if free[i]:
+            continue
+        here, drains = flat[i], np.uint8(0)
+        for k in range(8):
+            drains |= free[i + steps[k]] & np.uint8(flat[i + steps[k]] < here)
+        free[i] = drains
+        held += 1 - drains
+    return free.reshape(h.shape), held
+
+
+@njit(cache=True, nogil=True)
+def _fill(filled, seen, epsilon):
+    """Lifts what lies in pits. It begins at the rims of the pits: only posts that drain are `seen`.
+
+    A post that is not higher than the one it is reached from is lifted a little above it, by a
+    hashed amount, so that the way out over a filled flat wanders and does not follow the grid.
     """
     ny, nx = filled.shape
-    heap, pit = (
-        np.empty(ny * nx + 8, np.int64),
-        np.empty(ny * nx + 8, np.int64),
-    )  # the posts of pits, of which few wait at a time, have a heap of their own
+    heap = np.empty(ny * nx + 8, np.int64)
+    # the posts of pits, of which few wait at a time, have a heap of their own
+    pit = np.empty(ny * nx + 8, np.int64)
     n = 0
     m = 0
-    done = 0
-    for r in range(ny):
-        step = 1 if r == 0 or r == ny - 1 else nx - 1
-        for c in range(0, nx, step):
-            seen[r, c] = 1
-            n = _push(
-                heap, n, (np.int64(np.float32(filled[r, c]).view(np.int32)) << 32) | (r * nx + c)
-            )
+    for r in range(1, ny - 1):
+        for c in range(1, nx - 1):
+            if seen[r, c] != 0:
+                continue
+            for rr in range(r - 1, r + 2):
+                for cc in range(c - 1, c + 2):
+                    if seen[rr, cc] == 1:
+                        seen[rr, cc] = 2
+                        n = _push(heap, n, _key(filled[rr, cc], rr * nx + cc))
     while n > 0 or m > 0:
         if m > 0 and (n == 0 or pit[0] < heap[0]):
             key = pit[0]
@@ -74,79 +104,96 @@ def _flood(filled, seen, order, epsilon):
             key = heap[0]
             n = _pop(heap, n)
         i = key & 0xFFFFFFFF
-        order[done] = i
-        done += 1
         r, c = i // nx, i % nx
         here = filled[r, c]
-        for dr in range(-1, 2):
-            rr = r + dr
-            if rr < 0 or rr >= ny:
-                continue
-            for dc in range(-1, 2):
-                cc = c + dc
-                if cc < 0 or cc >= nx or seen[rr, cc]:
+        for rr in range(max(r - 1, 0), min(r + 2, ny)):
+            for cc in range(max(c - 1, 0), min(c + 2, nx)):
+                if seen[rr, cc] != 0:
                     continue
-                seen[rr, cc] = 1
+                seen[rr, cc] = 2
                 if filled[rr, cc] <= here:
                     filled[rr, cc] = here + epsilon * np.float32(
-                        (1.0 + 0.4142 * (dr * dc != 0)) * (0.6 + 0.8 * unit(hash3(rr, cc, 17)))
+                        (1.0 + 0.4142 * (rr != r and cc != c))
+                        * (0.6 + 0.8 * unit(hash3(rr, cc, 17)))
                     )
-                    m = _push(
-                        pit,
-                        m,
-                        (np.int64(np.float32(filled[rr, cc]).view(np.int32)) << 32)
-                        | (rr * nx + cc),
-                    )
+                    m = _push(pit, m, _key(filled[rr, cc], rr * nx + cc))
                 else:
-                    n = _push(
-                        heap,
-                        n,
-                        (np.int64(np.float32(filled[rr, cc]).view(np.int32)) << 32)
-                        | (rr * nx + cc),
-                    )
+                    n = _push(heap, n, _key(filled[rr, cc], rr * nx + cc))
+
+
+@njit(cache=True, nogil=True)
+def _keys(filled):
+    out = np.empty(filled.size, np.int64)
+    flat = filled.ravel()
+    for i in range(len(out)):
+        out[i] = _key(flat[i], i)
+    return out
+
+
+def _upward(filled: np.ndarray) -> np.ndarray:
+    """The posts from lowest to highest, flat indices (int64)."""
+    keys = _keys(filled)
+    keys.sort()
+    return keys & 0xFFFFFFFF
 
 
 def flood(heights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Pits filled so that every post drains to the edge, and the posts from lowest to highest.
 
-    Priority flood with a small rise per post (Barnes, Lehman & Mulla, 2014). Gives filled heights
+    Priority flood with a small rise per post (Barnes, Lehman & Mulla, 2014), of the pits alone:
+    what drains by itself keeps its height, and is put in order by sorting. Gives filled heights
     (float32 m, lifted by a common offset taken off again) and flat indices (int64).
     """
     low = np.float32(heights.min())
     filled = (heights - low + np.float32(1)).astype(np.float32)
-    order = np.empty(filled.size, np.int64)
     step = np.float32(max(1e-4, float(filled.max()) * 2.5e-7))
-    _flood(filled, np.zeros(filled.shape, np.uint8), order, step)
+    order = _upward(filled)
+    free, held = _drained(filled, order)
+    if held:
+        _fill(filled, free, step)
+        order = _upward(filled)
     return filled + (low - np.float32(1)), order
+
+
+@njit(cache=True, nogil=True, inline="always")
+def shares(filled, i, steps, share):
+    """What part of a post's water goes to each neighbour, up to their sum, which is given: the drop
+    over the squared distance, so that on a plane of any facing the sum of the flows points down it.
+    """
+    here = filled[i]
+    total = np.float32(0)
+    # without a branch: which of the neighbours are lower cannot be foretold
+    for k in range(8):
+        nearness = np.float32(1.0 if k == 1 or k == 3 or k == 4 or k == 6 else 0.5)
+        share[k] = max(here - filled[i + steps[k]], np.float32(0)) * nearness
+        total += share[k]
+    return total
+
+
+@njit(cache=True, nogil=True)
+def rim(ny, nx):
+    """Marks the outermost posts, whose neighbours are not all there; flat, bool."""
+    out = np.zeros((ny, nx), np.bool_)
+    out[0] = out[-1] = True
+    out[:, 0] = out[:, -1] = True
+    return out.ravel()
 
 
 @njit(cache=True, nogil=True)
 def _spread(filled, order, area):
-    """Rates with the drop over the squared distance: on a plane of any facing the sum of the flows
-    points down it.
-    """
     ny, nx = filled.shape
-    share = np.empty(9, np.float64)
-    for k in range(len(order) - 1, -1, -1):
-        i = order[k]
-        r, c = i // nx, i % nx
-        if r == 0 or c == 0 or r == ny - 1 or c == nx - 1:
+    flat, amount = filled.ravel(), area.ravel()
+    steps, share, outer = around(nx), np.empty(8, np.float32), rim(ny, nx)
+    for n in range(len(order) - 1, -1, -1):
+        i = order[n]
+        if outer[i]:
             continue
-        total, j = 0.0, 0
-        for dr in range(-1, 2):
-            for dc in range(-1, 2):
-                drop = filled[r, c] - filled[r + dr, c + dc]
-                share[j] = 0.0
-                if drop > 0:
-                    share[j] = drop / (dr * dr + dc * dc)
-                    total += share[j]
-                j += 1
-        if total > 0:
-            j = 0
-            for dr in range(-1, 2):
-                for dc in range(-1, 2):
-                    area[r + dr, c + dc] += area[r, c] * share[j] / total
-                    j += 1
+        total = shares(flat, i, steps, share)
+        if total <= 0:
+            continue
+        part = amount[i] / np.float64(total)
+        for k in range(8):
+            amount[i + steps[k]] += part * share[k]
 
 
 def spread(

@@ -3,8 +3,8 @@
 from flask import Response, request
 
 from ..api import IMMUTABLE, problem, route
-from ..manifest import order_build, stop_order
-from ..shapes.builds import BuildOrder, Manifest
+from ..manifest import draft_land, order_build, stop_order
+from ..shapes.builds import BuildOrder, LandDraft, Manifest
 from ..working import document_of, product_bytes
 
 
@@ -12,6 +12,12 @@ from ..working import document_of, product_bytes
 def build_scene(scene, body):
     """Builds the head, or a document that is not kept yet, and tells where its products are."""
     return order_build(scene, body.client, document_of(scene, body), body.grid == "draft")
+
+
+@route("POST", "/api/scenes/<int:scene>/land-drafts", body=BuildOrder, answer=LandDraft)
+def draft_of_land(scene, body):
+    """The land of a document that is not kept yet, before all that lies and stands on it."""
+    return draft_land(document_of(scene, body))
 
 
 @route("DELETE", "/api/scenes/<int:scene>/builds/<client>")

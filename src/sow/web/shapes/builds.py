@@ -26,6 +26,15 @@ class GridShape(Shape):
     north_m: float = 0
 
 
+class LandDraft(Shape):
+    """The land alone, at a draft's fineness: what a hand that drags it sees first."""
+
+    grid: GridShape
+    heights: str = Field(description="float32 m, row 0 north.")
+    lowest: float
+    highest: float
+
+
 class SownLine(Shape):
     id: str
     key: str
