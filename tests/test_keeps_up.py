@@ -152,6 +152,28 @@ class WhatBefallsAView(unittest.TestCase):
         self.assertGreater(page.js("return lights"), 0)
         page.js(drag.replace("arguments[0]", "-120"))
 
+    def test_dragged_land_goes_ahead_and_what_lies_on_it_follows(self):
+        page = self.page
+        page.settled()
+        page.js(
+            "const set = sow.view.setScene.bind(sow.view); window.came = [];"
+            "sow.view.setScene = (doc, p, hidden) => { came.push({ahead: !!p.ahead,"
+            " heights: p.manifest.heights, tone: p.manifest.tone, top: Math.max(...p.field.values)"
+            "}); return set(doc, p, hidden); };"
+            "window.was = sow.get().products;"
+            "sow.drag((d) => { d.land[0].height_m += 40; d.land[0].on = true; })"
+        )
+        page.until(lambda: page.js("return came.length > 1 && sow.view.settled"), 60)
+        first, *_, last = page.js("return came")
+        self.assertTrue(first["ahead"])
+        self.assertFalse(last["ahead"])
+        self.assertEqual(first["heights"], last["heights"])
+        self.assertAlmostEqual(first["top"], last["top"], delta=0.01)
+        self.assertEqual(first["tone"], page.js("return was.manifest.tone"))
+        self.assertNotEqual(last["tone"], first["tone"])
+        page.js("delete sow.view.setScene; sow.drag((d) => { d.land[0].height_m -= 40; })")
+        page.until(lambda: page.js("return sow.view.settled && !sow.get().products.ahead"), 60)
+
     def test_without_webgl_a_sentence_says_so_and_the_map_works(self):
         path = f"/?scene={self.scene['id']}"
         page = Page(server().address, "sketch", path, flags=("--disable-3d-apis",))

@@ -9,6 +9,7 @@ import unittest
 import fastscapelib as fs
 import numpy as np
 from matplotlib import cbook
+from scipy.ndimage import minimum_filter
 from skimage.morphology import reconstruction
 
 from sow.core.build import Build
@@ -57,6 +58,20 @@ class Drainage(unittest.TestCase):
         filled, order = flood(h)
         np.testing.assert_allclose(filled, other, atol=0.05)
         self.assertTrue((filled >= h - 1e-4).all())
+
+    def test_every_post_has_a_lower_one_before_it_in_the_order(self):
+        for seed in (1, 2):
+            h = np.random.default_rng(seed).normal(size=(65, 65)).astype(np.float32)
+            h[20:40, 20:40] = -3  # a flat pit
+            filled, order = flood(h)
+            place = np.empty(h.size, int)
+            place[order] = np.arange(h.size)
+            place = place.reshape(h.shape)
+            lowest = minimum_filter(filled, 3)
+            first = minimum_filter(place, 3)
+            self.assertTrue((lowest[1:-1, 1:-1] < filled[1:-1, 1:-1]).all())
+            self.assertTrue((first[1:-1, 1:-1] < place[1:-1, 1:-1]).all())
+            self.assertTrue((np.diff(filled.ravel()[order]) >= 0).all())
 
     def test_contributing_area_agrees_with_another_library(self):
         h = np.ascontiguousarray(flood(built([NOISE, WEAR], 129).heights)[0], np.float64)

@@ -27,7 +27,8 @@ let busy = false;
 export function build(doc: Scene, grid: "draft" | "view") {
   wish = { doc, grid };
   if (busy) {
-    if (grid === "view") void calls.stopBuild(get().id!, client).catch(() => {});
+    const leaves = following && ahead < MOST_AHEAD;
+    if (grid === "view" || leaves) void calls.stopBuild(get().id!, client).catch(() => {});
     return;
   }
   void work();
@@ -44,6 +45,7 @@ let halted = false;
 
 let landShown: Scene["land"] | null = null;
 let ahead = 0; // how often the land went ahead since all else followed
+let following = false; // what lies on land that went ahead is on its way
 const MOST_AHEAD = 4;
 
 /** Land that is dragged shows at once, before what lies on it has followed. */
@@ -70,8 +72,10 @@ async function work() {
       const document = seen(doc, get().hidden);
       if (grid === "draft") await showLand(document);
       if (wish && ahead < MOST_AHEAD) continue;
-      ahead = 0;
+      following = grid === "draft";
       const manifest = await calls.orderBuild(id!, { document, grid, client });
+      following = false;
+      ahead = 0;
       if (get().id !== id) continue;
       landShown = document.land;
       // opened just now: the land is shown while its plants are on their way
@@ -98,5 +102,10 @@ async function work() {
     }
   }
   busy = false;
+  const { products } = get();
+  if (products?.ahead) {
+    products.ahead = false; // it was stopped or refused: nothing follows any more
+    engine.view?.changed();
+  }
   set({ building: false, progress: null });
 }

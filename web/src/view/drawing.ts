@@ -11,6 +11,7 @@ import { Fence } from "./fence";
 import { GroundBaker } from "./groundBaker";
 import { GroundPages, type PageWish } from "./groundPages";
 import type { Grounds } from "./grounds";
+import { Horizon } from "./horizon";
 import { type Lens, LensBlur } from "./lens";
 import { Mirror, type mirrorUniforms } from "./mirror";
 import { Pieces } from "./pieces";
@@ -18,11 +19,13 @@ import type { Choice, Plants } from "./plants";
 import { aim, type Pose, poseOf } from "./pose";
 import { pause, type Products } from "./products";
 import type { Quality } from "./quality";
+import type { Sky } from "./sky";
 import { type Inset, Screen } from "./screen";
 import { Shadows } from "./shadows";
 import { halton } from "./textures";
 import type { Uniforms } from "./uniforms";
 import { Uploads } from "./uploads";
+import { fieldsOf } from "./world";
 
 const MOVING_MS = 120; // what a quick frame should take
 const SHOW_MS = 1500; // after so much laying the face is drawn with what there is
@@ -80,6 +83,7 @@ export class Drawing {
     private readonly own: Uniforms,
     private readonly grounds: Grounds,
     private readonly plants: Plants,
+    private readonly sky: Sky,
     private readonly clear: Clear,
     private readonly features: Features,
   ) {
@@ -159,8 +163,11 @@ export class Drawing {
     const { field } = drawn.products;
     const choice = { ...this.choice(drawn, pixels), ...how };
     this.own.uCoverNear.value = Math.max(12, ((0.4 * this.focal(pixels)) / choice.least) * 0.55);
-    this.grounds.choose(camera, fine);
-    this.plants.choose(camera, field, choice);
+    const shows = this.grounds.plot.group.visible;
+    const horizon = shows ? Horizon.of(camera, fieldsOf(drawn.products)) : null;
+    this.sky.over(horizon);
+    this.grounds.choose(camera, fine, horizon);
+    this.plants.choose(camera, field, choice, horizon);
     this.features.dress(this.stand);
   }
 
@@ -214,7 +221,9 @@ export class Drawing {
   async full(drawn: Drawn, stale: Stale, tell: () => void): Promise<boolean> {
     const size = this.size;
     this.aim(drawn.pose, size.x / size.y, drawn.products);
-    while (this.grounds.pending && !stale()) await this.fence.drawn(); // the sun's line comes first
+    // the sun's line comes first, and what lies on land that went ahead
+    const waits = () => this.grounds.pending || drawn.products.ahead;
+    while (waits() && !stale()) await this.fence.drawn();
     const { rest, fine, frames } = this.quality;
     const width = Math.max(1, Math.round(size.x * rest));
     const height = Math.max(1, Math.round(size.y * rest));

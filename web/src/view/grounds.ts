@@ -3,6 +3,7 @@ import * as THREE from "three";
 import type { Scene } from "../api/shapes";
 import { Features } from "./features";
 import type { Field } from "./field";
+import type { Horizon } from "./horizon";
 import { type Hole, Land } from "./land";
 import { directLand, farLand, keptLand } from "./landMaterials";
 import { normalTexture, patchNormals } from "./normals";
@@ -186,9 +187,9 @@ export class Grounds {
   }
 
   /** Patches for one eye. */
-  choose(camera: THREE.PerspectiveCamera, fine: number) {
-    this.plot.choose(camera, fine);
+  choose(camera: THREE.PerspectiveCamera, fine: number, horizon: Horizon | null) {
+    this.plot.choose(camera, fine, horizon);
     for (const { land } of this.rings)
-      if (land.group.visible) land.choose(camera, Math.max(0.8, fine * 0.7));
+      if (land.group.visible) land.choose(camera, Math.max(0.8, fine * 0.7), horizon);
   }
 }

@@ -1,6 +1,7 @@
 /** The ground: a quadtree of patches over a texture of heights, clothed in blended materials. */
 import * as THREE from "three";
 import type { Field } from "./field";
+import type { Horizon } from "./horizon";
 import { patchGeometry, QUADS } from "./landPatch";
 
 const MOST_PATCHES = 2048;
@@ -149,9 +150,9 @@ export class Land {
 
   /**
    * Chooses the patches for an eye; `fine` is the distance, in patch lengths, under which a patch
-   * is divided.
+   * is divided; what the land hides by its own `horizon` is left out.
    */
-  choose(camera: THREE.PerspectiveCamera, fine: number) {
+  choose(camera: THREE.PerspectiveCamera, fine: number, horizon: Horizon | null) {
     const f = this.field;
     if (!f) return;
     const frustum = new THREE.Frustum().setFromProjectionMatrix(
@@ -175,6 +176,7 @@ export class Land {
       box.max.set(f.east + (c + 1) * length, f.north + (f.ny - 1 - r * size) * f.spacing, high + 1);
       if (!frustum.intersectsBox(box)) return;
       if (hole && within(box, hole)) return;
+      if (horizon?.hides(box)) return;
       if (level > 0 && box.distanceToPoint(eye) < length * fine) {
         for (let k = 0; k < 4; k++) visit(level - 1, 2 * c + (k & 1), 2 * r + (k >> 1));
       } else {

@@ -4,6 +4,7 @@
 import * as THREE from "three";
 import type { FamilyFacts } from "../api/shapes";
 import { type Field, heightAt } from "./field";
+import type { Horizon } from "./horizon";
 import { PlantBatches } from "./plantBatches";
 import { type KindFacts, PlantShapes } from "./plantShapes";
 import type { Sown } from "./products";
@@ -113,11 +114,16 @@ export class Plants {
    * Fills the batches for an eye. Plants smaller than `least` pixels are left to the ground's own
    * colour.
    */
-  choose(camera: THREE.PerspectiveCamera, field: Field, how: Choice): void {
+  choose(
+    camera: THREE.PerspectiveCamera,
+    field: Field,
+    how: Choice,
+    horizon: Horizon | null,
+  ): void {
     // how near the thinning begins: as far as the budget allows, from where it last did
     this.scale = Math.min(1, (this.began.get(alike(how)) ?? 1) * REGAINS);
     for (let round = 0; round < 5; round++) {
-      this.fill(camera, field, how);
+      this.fill(camera, field, how, horizon);
       if (!how.thin || this.drawn <= how.budget * OVER) break;
       this.scale *= Math.max(0.45, Math.sqrt(how.budget / this.drawn)) * 0.97;
     }
@@ -125,7 +131,12 @@ export class Plants {
     this.batches.commit();
   }
 
-  private fill(camera: THREE.PerspectiveCamera, field: Field, how: Choice) {
+  private fill(
+    camera: THREE.PerspectiveCamera,
+    field: Field,
+    how: Choice,
+    horizon: Horizon | null,
+  ) {
     this.batches.empty();
     this.drawn = this.triangles = 0;
     const focal = how.pixels / 2 / Math.tan((camera.fov * Math.PI) / 360);
@@ -134,6 +145,7 @@ export class Plants {
       new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
     );
     const ball = new THREE.Sphere();
+    const box = new THREE.Box3();
     const near = focal / 900;
     const scale = how.thin ? this.scale : 1;
     for (const { sown, kinds, hidden, spared } of this.sown) {
@@ -153,6 +165,7 @@ export class Plants {
         ball.center.set(cx, cy, foot);
         ball.radius = sown.tile * 0.72 + sown.tile * 0.5 + tallest;
         if (!frustum.intersectsSphere(ball)) continue;
+        if (horizon?.hides(ball.getBoundingBox(box))) continue;
         const keep = how.thin ? kept(Math.max(0, away - sown.tile * 0.5), full, reach) : 1;
         const end = from + Math.ceil((to - from) * keep);
         const wider = Math.min(1.5, Math.pow(keep, -0.28));

@@ -1,18 +1,39 @@
 /** The sky behind everything. */
 import * as THREE from "three";
 import { COMMON } from "./glsl";
+import { BEARINGS, type Horizon } from "./horizon";
 
-/** Two of the sky: a quick one while something moves, and a fine one at rest. */
+/**
+ * The sky as a fan from the horizon to the zenith, in two: a quick one while something moves, and a
+ * fine one at rest. What the land covers in any case is not worked out: haze alone lies there, as
+ * it shows through the finest gaps between patches.
+ */
 export class Sky {
   readonly group = new THREE.Group();
+  private readonly ways = new THREE.BufferAttribute(new Float32Array(3 * (BEARINGS + 2)), 3);
+  private readonly dome = fans(this.ways, [BEARINGS, BEARINGS + 1]);
   private readonly quick: THREE.Mesh;
   private readonly fine: THREE.Mesh;
+  private readonly below: THREE.Mesh;
 
   constructor(shared: Record<string, THREE.IUniform>) {
-    this.quick = skyMesh(shared, {});
-    this.fine = skyMesh(shared, { FINE: 1 });
-    this.group.add(this.quick, this.fine);
+    this.ways.setUsage(THREE.DynamicDrawUsage);
+    this.ways.setXYZ(BEARINGS, 0, 0, 1);
+    this.ways.setXYZ(BEARINGS + 1, 0, 0, -1);
+    this.quick = skyMesh(this.dome, shared, OPEN);
+    this.fine = skyMesh(this.dome, shared, `#define FINE\n${OPEN}`);
+    this.below = skyMesh(fans(this.ways, [BEARINGS + 1]), shared, COVERED);
+    this.group.add(this.below, this.quick, this.fine);
+    this.over(null);
     this.moves(false);
+  }
+
+  /** All is drawn where there is no horizon. */
+  over(horizon: Horizon | null) {
+    (this.ways.array as Float32Array).set(horizon?.skyline() ?? AROUND);
+    this.ways.needsUpdate = true;
+    this.dome.setDrawRange(0, 3 * (BEARINGS - 1) * (horizon ? 1 : 2));
+    this.below.visible = !!horizon;
   }
 
   /** Which of the two is drawn from now on. */
@@ -22,26 +43,23 @@ export class Sky {
   }
 }
 
-function skyMesh(
-  shared: Record<string, THREE.IUniform>,
-  defines: Record<string, number>,
-): THREE.Mesh {
-  const material = new THREE.ShaderMaterial({
-    glslVersion: THREE.GLSL3,
-    uniforms: shared,
-    defines,
-    depthWrite: false,
-    depthTest: true,
-    vertexShader: /* glsl */ `
-out vec3 vRay;
-void main() {
-  mat4 m = projectionMatrix;
-  vec2 aside = (position.xy + vec2(m[2][0], m[2][1])) / vec2(m[0][0], m[1][1]);
-  vRay = transpose(mat3(viewMatrix)) * vec3(aside, -1.0);
-  gl_Position = vec4(position.xy, 1.0, 1.0);
+/** Directions all around, level. */
+const AROUND = new Float32Array(
+  Array.from({ length: BEARINGS }, (_, i) => (2 * Math.PI * i) / (BEARINGS - 1)).flatMap((a) => [
+    Math.sin(a),
+    Math.cos(a),
+    0,
+  ]),
+);
+
+/** Triangles from each of these directions to the next, and to each tip. */
+function fans(ways: THREE.BufferAttribute, tips: number[]): THREE.BufferGeometry {
+  const index: number[] = [];
+  for (const tip of tips) for (let i = 0; i < BEARINGS - 1; i++) index.push(i, i + 1, tip);
+  return new THREE.BufferGeometry().setAttribute("position", ways).setIndex(index);
 }
-`,
-    fragmentShader: /* glsl */ `${COMMON}
+
+const OPEN = /* glsl */ `
 in vec3 vRay;
 out vec4 outColour;
 void main() {
@@ -66,9 +84,37 @@ void main() {
 #endif
   outColour = vec4(c, 60000.0); // farther than anything
 }
+`;
+
+const COVERED = /* glsl */ `
+in vec3 vRay;
+out vec4 outColour;
+void main() {
+  outColour = vec4(hazeTone(normalize(vRay)), 60000.0);
+}
+`;
+
+function skyMesh(
+  dome: THREE.BufferGeometry,
+  shared: Record<string, THREE.IUniform>,
+  fragment: string,
+): THREE.Mesh {
+  const material = new THREE.ShaderMaterial({
+    glslVersion: THREE.GLSL3,
+    uniforms: shared,
+    depthWrite: false,
+    depthTest: true,
+    side: THREE.DoubleSide,
+    vertexShader: /* glsl */ `
+out vec3 vRay;
+void main() {
+  vRay = position;
+  gl_Position = (projectionMatrix * vec4(mat3(viewMatrix) * position, 0.0)).xyww;
+}
 `,
+    fragmentShader: COMMON + fragment,
   });
-  const mesh = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), material);
+  const mesh = new THREE.Mesh(dome, material);
   mesh.frustumCulled = false;
   mesh.renderOrder = 5; // after the ground, so that hidden sky costs nothing
   return mesh;

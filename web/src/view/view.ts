@@ -152,6 +152,7 @@ export class View {
       this.own,
       this.grounds,
       this.plants,
+      this.sky,
       new Clear(this.renderer, this.water, this.cards, behind),
       this.features,
     );
@@ -224,7 +225,6 @@ export class View {
     return this.loop.lastMs;
   }
 
-  /** How many pictures the face has shown, quick ones too. */
   /** Waits until the next picture shows, or for `most_ms`. */
   async shown(most_ms: number): Promise<void> {
     const from = this.shows;
@@ -233,6 +233,7 @@ export class View {
       await new Promise((go) => setTimeout(go, 10));
   }
 
+  /** How many pictures the face has shown, quick ones too. */
   get shows(): number {
     return this.drawing.screen.shows;
   }
