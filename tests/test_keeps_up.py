@@ -152,7 +152,7 @@ class WhatBefallsAView(unittest.TestCase):
         self.assertGreater(page.js("return lights"), 0)
         page.js(drag.replace("arguments[0]", "-120"))
 
-    def test_dragged_land_goes_ahead_and_what_lies_on_it_follows(self):
+    def test_what_lies_on_dragged_land_follows_it(self):
         page = self.page
         page.settled()
         page.js(

@@ -22,7 +22,7 @@ export const kindFile = (name: string, look: string) =>
 export const drawerPicture = (drawer: "kinds" | "grounds" | "heightmaps", name: string) =>
   `/api/cabinet/${drawer}/${name}.png`;
 
-export const landPicture = (name: string) => `/api/lands/${name}.png`;
+export const landPicture = (name: string) => `/api/lands/${name}.jpg`;
 
 export const offerPicture = (list: string, key: string) => `/api/offers/${list}/${key}.png`;
 

@@ -37,7 +37,7 @@ export function ReadyLands() {
             <img
               src={urls.landPicture(l.name)}
               alt=""
-              className="aspect-square w-full bg-[#e6dfce] object-cover"
+              className="aspect-[4/3] w-full bg-[#e6dfce] object-cover"
             />
             <div className="leading-tight font-semibold">{l.label}</div>
             <div className="h-[30px] text-[11.5px] leading-tight text-soft">{l.note}</div>

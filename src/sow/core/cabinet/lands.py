@@ -39,3 +39,11 @@ def text(name: str) -> bytes:
             f"There are: {', '.join(x.name for x in listed())}.",
         )
     return (FOLDER / f"{name}.json").read_bytes()
+
+
+def picture_path(name: str) -> Path:
+    """Where the picture of a ready-made land lies, a JPEG (core/picture/lands.py draws it). Raises
+    SceneError when there is no land so named.
+    """
+    text(name)
+    return FOLDER / f"{name}.jpg"

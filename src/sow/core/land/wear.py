@@ -113,8 +113,8 @@ def cut(
     """
     ny, nx = h.shape
     flat, full, ways, eased = h.ravel(), filled.ravel(), area.ravel(), ease.ravel()
-    steps, share, outer = around(nx), np.empty(8, np.float32), rim(ny, nx)
-    near = np.array([np.sqrt(0.5), 1.0, np.sqrt(0.5), 1.0, 1.0, np.sqrt(0.5), 1.0, np.sqrt(0.5)])
+    steps, share, outer = around(nx), np.empty(8), rim(ny, nx)
+    far = spacing * np.sqrt(np.array([2.0, 1.0, 2.0, 1.0, 1.0, 2.0, 1.0, 2.0]))
     for n in range(len(order)):
         i = order[n]
         if outer[i]:
@@ -129,11 +129,12 @@ def cut(
         if layers > 0:
             bed = 0.5 + 0.5 * np.sin(6.2831853 * here / layers_m)
             power *= np.exp(-3.0 * layers * bed * bed * (3.0 - 2.0 * bed))
-        power /= total * spacing
+        for k in range(8):
+            share[k] = power * (share[k] / total) / far[k]
         top, low = np.float64(here), 1.0
         for k in range(8):
             there = flat[i + steps[k]]
-            f = power * near[k] * share[k] if there < here else 0.0
+            f = share[k] if there < here else 0.0
             top += f * there
             low += f
         flat[i] = top / low
@@ -159,7 +160,7 @@ def settle(
     ny, nx = h.shape
     flat, full, old, rests = h.ravel(), filled.ravel(), before.ravel(), laid.ravel()
     load = np.zeros(h.size, np.float32)
-    steps, share, outer = around(nx), np.empty(8, np.float32), rim(ny, nx)
+    steps, share, outer = around(nx), np.empty(8), rim(ny, nx)
     gentle = np.float32(0.12 * spacing)
     for n in range(len(order) - 1, -1, -1):
         i = order[n]
@@ -186,9 +187,10 @@ def settle(
         rests[i] += rest
         carried -= rest
         if total > 0 and carried > 0:
-            part = carried / total
             for k in range(8):
-                load[i + steps[k]] += part * share[k]
+                share[k] = carried * (share[k] / total)
+            for k in range(8):
+                load[i + steps[k]] += np.float32(share[k])
 
 
 @njit(cache=True, nogil=True, parallel=True)

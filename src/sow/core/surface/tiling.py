@@ -77,12 +77,12 @@ def _lay(tex, mean, east, north, size, turn, directed, keep, spins, out):
             u = (cs * du - sn * dv + ou) * n
             v = (sn * du + cs * dv + ov) * n
             x, y = u - 0.5, -v - 0.5  # rows run south
-            xi, yi = np.int64(np.floor(x)), np.int64(np.floor(y))
-            fx, fy = x - xi, y - yi
-            x0 = xi % n
-            x1 = (xi + 1) % n
-            y0 = yi % n
-            y1 = (yi + 1) % n
+            x -= np.floor(x / n) * n
+            y -= np.floor(y / n) * n
+            x0, y0 = min(np.int32(x), n - 1), min(np.int32(y), n - 1)
+            fx, fy = x - x0, y - y0
+            x1 = x0 + 1 if x0 + 1 < n else 0
+            y1 = y0 + 1 if y0 + 1 < n else 0
             for c in range(channels):
                 t = (tex[y0, x0, c] * (1 - fx) + tex[y0, x1, c] * fx) * (1 - fy) + (
                     tex[y1, x0, c] * (1 - fx) + tex[y1, x1, c] * fx

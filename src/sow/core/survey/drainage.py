@@ -161,10 +161,10 @@ def shares(filled, i, steps, share):
     over the squared distance, so that on a plane of any facing the sum of the flows points down it.
     """
     here = filled[i]
-    total = np.float32(0)
+    total = 0.0
     # without a branch: which of the neighbours are lower cannot be foretold
     for k in range(8):
-        nearness = np.float32(1.0 if k == 1 or k == 3 or k == 4 or k == 6 else 0.5)
+        nearness = 1.0 if k == 1 or k == 3 or k == 4 or k == 6 else 0.5
         share[k] = max(here - filled[i + steps[k]], np.float32(0)) * nearness
         total += share[k]
     return total
@@ -183,7 +183,7 @@ def rim(ny, nx):
 def _spread(filled, order, area):
     ny, nx = filled.shape
     flat, amount = filled.ravel(), area.ravel()
-    steps, share, outer = around(nx), np.empty(8, np.float32), rim(ny, nx)
+    steps, share, outer = around(nx), np.empty(8), rim(ny, nx)
     for n in range(len(order) - 1, -1, -1):
         i = order[n]
         if outer[i]:
@@ -191,9 +191,10 @@ def _spread(filled, order, area):
         total = shares(flat, i, steps, share)
         if total <= 0:
             continue
-        part = amount[i] / np.float64(total)
         for k in range(8):
-            amount[i + steps[k]] += part * share[k]
+            share[k] = amount[i] * share[k] / total
+        for k in range(8):
+            amount[i + steps[k]] += share[k]
 
 
 def spread(

@@ -7,9 +7,7 @@ from ...core.scene import read_scene
 from ...store import rasters, scenes
 from ..api import route
 from ..kinds import fixed
-from ..pictures import proof_picture
 from ..shapes.files import Borrow, BorrowedLand, LandLine
-from ..shapes.surveys import ProofOrder
 from ..working import WORK, Stored
 
 
@@ -28,17 +26,10 @@ def get_land(name):
     return read_scene(lands.text(name)).model_dump(mode="json")
 
 
-@route("GET", "/api/lands/<name>.png")
+@route("GET", "/api/lands/<name>.jpg")
 def land_picture(name):
-    """A small shaded picture of a ready-made land."""
-    document = read_scene(lands.text(name))
-    return fixed(
-        WORK.once(
-            f"land picture {name}",
-            lambda: proof_picture(document, ProofOrder(document={}, width_px=160, fine=True)),
-        ),
-        "image/png",
-    )
+    """The picture of a ready-made land."""
+    return fixed(lands.picture_path(name).read_bytes(), "image/jpeg")
 
 
 @route("POST", "/api/scenes/<int:scene>/borrowed", body=Borrow, answer=BorrowedLand)
