@@ -7,6 +7,9 @@ import { type Field, fits } from "./field";
 import type { WaterSpec } from "./waterSpec";
 import { RAYS, RINGS } from "./waveShader";
 
+const SPARE_M = 0.05;
+const RISES = 0.3; // of its waves' height, how far over its level a water rises on dry land, at most
+
 /** Where posts of a plot are low enough, asked for rectangles (Crow 1984). */
 export class Lows {
   private readonly sums: Int32Array;
@@ -44,7 +47,7 @@ export class Lows {
 export function lowsOf(w: WaterSpec): Lows | null {
   if (!w.field || !fits(w.lies, w.field)) return null;
   const { data } = w.field;
-  const reach = w.level + 0.3 + 2 * w.sea.high_m;
+  const reach = w.level + SPARE_M + RISES * w.sea.high_m;
   const { values } = w.lies;
   return new Lows(w.lies, (i) => (w.pool ? data[4 * i + 1] !== 0 : values[i] < reach));
 }
