@@ -4,7 +4,9 @@ be, heightmaps by their range, and mixes on every sort of ready land.
 
 import json
 import unittest
+from itertools import combinations
 
+import cv2
 import numpy as np
 
 from sow.core.build import Build
@@ -158,6 +160,18 @@ class Heightmaps(unittest.TestCase):
     def test_another_name_is_refused(self):
         with self.assertRaises((SceneError, KeyError, ValueError)):
             heightmaps.ready("nowhere")
+
+
+class Lands(unittest.TestCase):
+    def test_each_ships_with_a_picture_of_its_own(self):
+        pictures = [cv2.imread(str(lands.picture_path(land.name))) for land in lands.listed()]
+        self.assertEqual({picture.shape for picture in pictures}, {(270, 360, 3)})
+        for picture in pictures:
+            self.assertGreater(picture.std(), 20)
+        apart = [np.abs(a - b.astype(float)).mean() for a, b in combinations(pictures, 2)]
+        self.assertGreater(min(apart), 10)
+        with self.assertRaises(SceneError):
+            lands.picture_path("../index")
 
 
 class Mixes(unittest.TestCase):

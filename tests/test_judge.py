@@ -358,6 +358,8 @@ class Judge(unittest.TestCase):
         # a ready-made land begins a scene
         page.click("[data-action=lands]")
         page.until(lambda: len(page.all("[data-land]")) >= 10, 60)
+        widths = "return [...document.querySelectorAll('.sheetbox img')].map(i => i.naturalWidth)"
+        page.until(lambda: set(page.js(widths)) == {360}, 60)
         page.click("[data-land=sand-sea]")
         page.until(lambda: self.page.state()["name"] == "Sand sea", 60)
         page.settled()
