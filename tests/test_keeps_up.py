@@ -154,7 +154,7 @@ class WhatBefallsAView(unittest.TestCase):
 
     def test_what_lies_on_dragged_land_follows_it(self):
         page = self.page
-        page.settled()
+        page.until(lambda: page.js("return sow.view.settled"), 60)
         page.js(
             "const set = sow.view.setScene.bind(sow.view); window.came = [];"
             "sow.view.setScene = (doc, p, hidden) => { came.push({ahead: !!p.ahead,"
