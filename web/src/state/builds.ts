@@ -85,6 +85,7 @@ async function work() {
         await show(get().doc && grid === "view" && !get().without ? get().doc! : doc, products);
       if (get().lost) set({ lost: false, trouble: null });
     } catch (e) {
+      following = false;
       if (e instanceof Trouble && e.problem.title === "Stopped") {
         if (!wish && !halted) wish = { doc, grid };
         halted = false;

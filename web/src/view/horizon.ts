@@ -1,5 +1,5 @@
 /** What the land itself hides from an eye: the highest slope of sight along each bearing. */
-import type * as THREE from "three";
+import * as THREE from "three";
 import { type Field, heightAt } from "./field";
 import { within } from "./world";
 
@@ -22,8 +22,7 @@ export class Horizon {
 
   private constructor(camera: THREE.PerspectiveCamera, fields: Field[], half: number) {
     this.eye = camera.position.clone();
-    const e = camera.matrixWorld.elements;
-    this.ahead = Math.atan2(-e[8], -e[9]);
+    this.ahead = aheadOf(camera);
     this.half = half;
     const widest = fields[fields.length - 1];
     const reach = widest.spacing * Math.hypot(widest.nx, widest.ny);
@@ -40,12 +39,8 @@ export class Horizon {
     const { x, y, z } = camera.position;
     const under = fields.find((f) => within(f, x, y));
     if (!under || z <= heightAt(under, x, y)) return null;
-    const up = Math.tan((camera.fov * Math.PI) / 360);
-    const tilt = Math.abs(Math.asin(Math.max(-1, Math.min(1, camera.matrixWorld.elements[10]))));
-    const lowest = tilt + Math.atan(up);
-    if (lowest > 1.3) return null;
-    const half = Math.atan((up * camera.aspect) / Math.cos(lowest)) * (1 + SPARE);
-    return half < Math.PI * 0.9 ? new Horizon(camera, fields, half) : null;
+    const half = halfSeen(camera);
+    return half === null ? null : new Horizon(camera, fields, half);
   }
 
   private look(fields: Field[], b: number) {
@@ -108,3 +103,26 @@ export class Horizon {
 
 /** An angle between -pi and pi. */
 const turned = (angle: number) => angle - 2 * Math.PI * Math.round(angle / (2 * Math.PI));
+
+/** The bearing of the middle of a camera's look, whatever its lens is shifted by. */
+function aheadOf(camera: THREE.PerspectiveCamera): number {
+  const e = camera.matrixWorld.elements;
+  return Math.atan2(-e[8], -e[9]);
+}
+
+/**
+ * How far to either side of ahead the picture reaches, with some to spare; null where zenith or
+ * nadir is in it, or nearly.
+ */
+function halfSeen(camera: THREE.PerspectiveCamera): number | null {
+  const way = new THREE.Vector3();
+  let half = 0;
+  for (const x of [-1, 1])
+    for (const y of [-1, 1]) {
+      way.set(x, y, 0.5).unproject(camera).sub(camera.position).normalize();
+      if (Math.abs(way.z) > 0.9) return null;
+      half = Math.max(half, Math.abs(turned(Math.atan2(way.x, way.y) - aheadOf(camera))));
+    }
+  half *= 1 + SPARE;
+  return half < Math.PI * 0.45 ? half : null;
+}

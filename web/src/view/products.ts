@@ -32,7 +32,7 @@ export interface WaterMade {
 }
 
 export interface Products {
-  /** Its land is newer than all that lies on it; its heights are not the grid that their key names. */
+  /** Its land is newer than all that lies on it; its grid is not that of the heights' key. */
   ahead?: boolean;
   manifest: Manifest;
   field: Field;

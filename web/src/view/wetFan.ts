@@ -8,7 +8,7 @@ import type { WaterSpec } from "./waterSpec";
 import { RAYS, RINGS } from "./waveShader";
 
 const SPARE_M = 0.05;
-const RISES = 0.3; // of its waves' height, how far over its level a water rises on dry land, at most
+const RISES = 0.3; // of its waves' height: how far a water rises on dry land, at most
 
 /** Where posts of a plot are low enough, asked for rectangles (Crow 1984). */
 export class Lows {
