@@ -167,7 +167,7 @@ def far_colour(build: "Build", ring: int = 0) -> np.ndarray:
     """
 
     def make() -> np.ndarray:
-        colour = far_texture(build, ring, 1)
+        colour = _clothed(build, ring, 1)
         bytes_ = np.rint(np.sqrt(np.clip(colour, 0, 1)) * 255)
         return np.dstack([bytes_, np.full(bytes_.shape[:2], 255)]).astype(np.uint8)
 
@@ -178,6 +178,11 @@ def far_texture(build: "Build", ring: int, finer: int) -> np.ndarray:
     """Linear colour of what clothes a ring, float32 (ny * finer, nx * finer, 3): its texels lie
     evenly about its posts. Between posts materials and plants part in patches.
     """
+    key = key_of("far texture", far_colour_key(build, ring), finer)
+    return build.once("beyond", key, lambda: _clothed(build, ring, finer))
+
+
+def _clothed(build: "Build", ring: int, finer: int) -> np.ndarray:
     _, grid = far_land(build, ring)
     site, shares = far_site(build, ring)
     texels = _Texels(grid, finer)

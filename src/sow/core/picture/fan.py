@@ -15,7 +15,7 @@ from ..build.far_rings import far_rings
 from ..plot import grid_faces, texel_places, whole_squares
 from ..sample import heights_at
 from ..surface.look import Laying, field_at
-from ..surface.strewn import strewn
+from ..surface.strewn import strewn_of
 from .afar import low_sowings, mosaic
 from .bodies import Body, Surface
 from .choose import LOW_ENDS_M, LOW_FADES
@@ -29,6 +29,7 @@ BAND = 1.35  # ratio of distances that are laid with one fineness
 RELIEF_M = 40.0  # up to which the grain of the ground stands out
 MOST_SHEET = 600  # posts along the plain sheet
 LEAST_WET = 0.05  # below it no film of water shows
+CLUMPS = ((2.3, 0.36, 2), (6.7, 0.34, 0), (29.0, 0.3, 1))  # of growth afar: m, part, channel
 BELOW_M = 0.04  # that the plain sheet lies lower under the fan
 
 
@@ -110,10 +111,7 @@ def _texels(build: Build, view: View, fan: Fan) -> tuple[Surface, np.ndarray]:
             fade = np.clip((d / ends - LOW_FADES) / (1 - LOW_FADES), 0, 1)
             own = look.colour * (0.55 + 0.45 * look.open)[:, None]
             seen, hides = mosaic(build, grown, px, py, fine)
-            clump = sum(
-                part * strewn(px, py, size, fine, channel)
-                for part, size, channel in ((0.36, 2.3, 2), (0.34, 6.7, 0), (0.3, 29.0, 1))
-            )
+            clump = strewn_of(px, py, fine, CLUMPS)
             clump = np.clip((clump - 0.5) * 1.5 + 0.5, 0, 1)[:, None]
             share = (hides * fade)[:, None]
             own += share * (seen * (0.45 + 0.85 * clump) - own)

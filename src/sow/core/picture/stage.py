@@ -223,7 +223,8 @@ class Stage:
         light = drawn(self.paths)[..., :3]
         # how far things are stays as it is in another light, and small pictures try many
         key = (id(view), crop, k)
-        depth = self._kept_depths[key] if key in self._kept_depths else drawn(self.depths)
+        known = key in self._kept_depths
+        depth = self._kept_depths[key] if known else drawn(self.depths)[..., 0].copy()
         if depth.size <= SMALL_PX:
             self._kept_depths[key] = depth
         shares = self._shares_of(view, crop)
@@ -234,7 +235,7 @@ class Stage:
                     return drawn(self.paths)[..., :3]
 
             light = without_spared(light, shares, unlit)
-        return light, depth[..., 0]
+        return light, depth
 
     def _shares_of(self, view: View, crop: Crop | None) -> dict[int, np.ndarray]:
         """What each lamp spares of a view, found once."""

@@ -16,6 +16,8 @@ PATCHES = ((17.0, 0.3, 2), (61.0, 0.4, 0), (230.0, 0.3, 1))  # repeat in m, part
 MEAN, DEVIATION = 0.494, 0.067  # of the sum of these
 APART_M = 1733.0  # between two patterns
 
+Fields = tuple[tuple[float, float, int], ...]
+
 
 def _hash(x: np.ndarray, y: np.ndarray, c: int) -> np.ndarray:
     h = x * np.uint32(374761393) ^ y * np.uint32(668265263)
@@ -57,31 +59,44 @@ def noise_levels() -> np.ndarray:
 @njit(cache=True, inline="always")
 def _sampled(levels, u, v, lod, channel):
     level = min(max(int(lod + 0.5), 0), levels.shape[0] - 1)
-    side = levels.shape[1]
-    x, y = u * side - 0.5, v * side - 0.5
-    i, j = int(np.floor(y)), int(np.floor(x))
-    fy, fx = y - i, x - j
-    i0, j0 = i % side, j % side
-    i1, j1 = (i + 1) % side, (j + 1) % side
+    x, y = u * SIDE - 0.5, v * SIDE - 0.5
+    left, top = np.floor(x), np.floor(y)
+    fx, fy = x - left, y - top
+    j0, i0 = np.int64(left) & (SIDE - 1), np.int64(top) & (SIDE - 1)
+    j1, i1 = (j0 + 1) & (SIDE - 1), (i0 + 1) & (SIDE - 1)
     upper = levels[level, i0, j0, channel] * (1 - fx) + levels[level, i0, j1, channel] * fx
     lower = levels[level, i1, j0, channel] * (1 - fx) + levels[level, i1, j1, channel] * fx
     return upper * (1 - fy) + lower * fy
 
 
+@njit(cache=True, inline="always")
+def _never_twice(levels, shifts, px, py, size, lod, channel):
+    """One field at a place that is bent already; its repeats pass from shift to shift."""
+    qx, qy = px / size, py / size
+    l = max(lod - np.log2(size), 0.0)
+    k = _sampled(levels, qy * 0.217 + 0.37, qx * 0.217 + 0.37, max(l - 2.2, 0.0), 2) * 9.0
+    i = int(k)
+    f = min(max((k - i - 0.15) / 0.7, 0.0), 1.0)
+    a = 0.0
+    if f < 1:
+        a = _sampled(levels, qx + shifts[i, 0], qy + shifts[i, 1], l, channel)
+    if f <= 0:
+        return a
+    f = f * f * (3 - 2 * f)
+    b = _sampled(levels, qx + shifts[i + 1, 0], qy + shifts[i + 1, 1], l, channel)
+    return a * (1 - f) + b * f
+
+
 @njit(cache=True, nogil=True, parallel=True)
-def _strewn(levels, x, y, size, lod, channel, out):
+def _strewn(levels, shifts, x, y, fields, lod, out):
     for n in prange(len(out)):
         px = x[n] + (_sampled(levels, y[n] / 1270.0, x[n] / 1270.0, 4.0, 0) - 0.47) * 130.0
         py = y[n] + (_sampled(levels, y[n] / 1270.0, x[n] / 1270.0, 4.0, 1) - 0.47) * 130.0
-        qx, qy = px / size, py / size
-        l = max(lod - np.log2(size), 0.0)
-        k = _sampled(levels, qy * 0.217 + 0.37, qx * 0.217 + 0.37, max(l - 2.2, 0.0), 2) * 9.0
-        i = np.floor(k)
-        f = min(max((k - i - 0.15) / 0.7, 0.0), 1.0)
-        f = f * f * (3 - 2 * f)
-        a = _sampled(levels, qx + np.sin(3.1 * i), qy + np.sin(7.3 * i), l, channel)
-        b = _sampled(levels, qx + np.sin(3.1 * (i + 1)), qy + np.sin(7.3 * (i + 1)), l, channel)
-        out[n] = a * (1 - f) + b * f
+        total = 0.0
+        for k in range(len(fields)):
+            size, part, channel = fields[k, 0], fields[k, 1], int(fields[k, 2])
+            total += part * _never_twice(levels, shifts, px, py, size, lod, channel)
+        out[n] = total
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -90,14 +105,27 @@ def _plain(levels, u, v, lod, channel, out):
         out[n] = _sampled(levels, u[n], v[n], lod, channel)
 
 
-def strewn(x: np.ndarray, y: np.ndarray, size_m: float, fine_m: float, channel: int) -> np.ndarray:
-    """A field of the noise over places in m, 0..1, float32 (n,): its picture `size_m` across but
-    never twice the same (after Quilez 2015). `fine_m` is the smallest thing that is to show.
+@lru_cache(1)
+def _shifts() -> np.ndarray:
+    """Where each of ten repeats lies, in repeats (steps, 2)."""
+    step = np.arange(11.0)
+    return np.stack([np.sin(3.1 * step), np.sin(7.3 * step)], 1)
+
+
+def strewn_of(x: np.ndarray, y: np.ndarray, fine_m: float, fields: Fields) -> np.ndarray:
+    """The sum of fields of the noise over places in m, float32 (n,): each by how many m across its
+    picture is, its part of the sum, and its channel (after Quilez 2015: never twice the same).
+    `fine_m` is the smallest thing that is to show.
     """
     out = np.empty(len(x), np.float32)
     lod = float(np.log2(max(fine_m, 1e-4) * SIDE))
-    _strewn(noise_levels(), x, y, size_m, lod, channel, out)
+    _strewn(noise_levels(), _shifts(), x, y, np.array(fields, np.float64), lod, out)
     return out
+
+
+def strewn(x: np.ndarray, y: np.ndarray, size_m: float, fine_m: float, channel: int) -> np.ndarray:
+    """One field of the noise over places in m, 0..1, float32 (n,)."""
+    return strewn_of(x, y, fine_m, ((size_m, 1.0, channel),))
 
 
 def sampled(u: np.ndarray, v: np.ndarray, channel: int, lod: float = 0.0) -> np.ndarray:
@@ -112,6 +140,6 @@ def ranks(x: np.ndarray, y: np.ndarray, fine_m: float, pattern: int) -> np.ndarr
     each `pattern` has patches of its own.
     """
     e, n = x + APART_M * pattern, y - APART_M * pattern
-    field = sum(part * strewn(e, n, size, fine_m, channel) for size, part, channel in PATCHES)
+    field = strewn_of(e, n, fine_m, PATCHES)
     # the logistic curve that lies nearest to the normal distribution (Camilli 1994)
     return 1 / (1 + np.exp(-1.702 * (field - MEAN) / DEVIATION))
