@@ -20,6 +20,7 @@ from sow.core.air.sun import direction, moment_of, sun_place
 from sow.core.cache import Cache
 from sow.core.picture.film import bytes_of
 from sow.core.plot import Plot
+from sow.core.sample import heights_at
 from sow.core.survey.sky import openness, sun_line
 from sow.core.survey.slope import normals
 from tests.page import Keys, Page
@@ -97,6 +98,17 @@ class LightPage(unittest.TestCase):
         asked = {"document": self.page.js("return sow.get().doc"), "pose": pose}
         asked |= {"width_px": SIZE[0], "height_px": SIZE[1], "fine": True}
         png = ask("POST", f"/api/scenes/{state['id']}/proofs", asked)[1]
+        return cv2.imdecode(np.frombuffer(png, np.uint8), 1)[..., ::-1]
+
+    def still_from(self, state: dict, shot: dict, quality: str) -> np.ndarray:
+        """A still by following the light."""
+        order = {"width_px": SIZE[0], "height_px": SIZE[1], "quality": quality}
+        asked = {"shot": shot, "order": order}
+        line = ask("POST", f"/api/scenes/{state['id']}/stills", asked)[1]
+        done = lambda: ask("GET", f"/api/stills/{line['id']}")[1]
+        self.page.until(lambda: done()["doing"] in ("done", "failed"), 600)
+        self.assertEqual(done()["doing"], "done", done())
+        png = ask("GET", f"/api/stills/{line['id']}/files/{done()['files'][0]}")[1]
         return cv2.imdecode(np.frombuffer(png, np.uint8), 1)[..., ::-1]
 
     def are_near(self, one: np.ndarray, other: np.ndarray, share: float, what) -> None:
@@ -183,16 +195,31 @@ class LightPage(unittest.TestCase):
         shot = {"id": "s", "name": "Patches", **eye}
         state = self.open(ground=ground, shots=[shot])
         drawn = self.drawn_from(POSE)
-        order = {"width_px": SIZE[0], "height_px": SIZE[1], "quality": "good"}
-        asked = {"shot": {**shot}, "order": order}
-        line = ask("POST", f"/api/scenes/{state['id']}/stills", asked)[1]
-        done = lambda: ask("GET", f"/api/stills/{line['id']}")[1]
-        self.page.until(lambda: done()["doing"] in ("done", "failed"), 600)
-        self.assertEqual(done()["doing"], "done", done())
-        png = ask("GET", f"/api/stills/{line['id']}/files/{done()['files'][0]}")[1]
-        still = cv2.imdecode(np.frombuffer(png, np.uint8), 1)[..., ::-1]
+        still = self.still_from(state, shot, "good")
         view, taken = means(drawn, POSE, MIDDLES), means(still, POSE, MIDDLES)
         self.are_near(view, taken, 0.06, "view and still")
+
+    def test_the_shade_of_clouds_falls_where_a_still_has_it(self):
+        plot = {"width_m": 1600, "depth_m": 1200, "posts": 129}
+        hills = {"id": "n", "name": "n", "kind": "noise", "height_m": 90, "feature_m": 900}
+        clouds = {"clouds": 45, "cloud_size_m": 300, "cloud_base_m": 500, "cloud_seed": 4}
+        light = {**CLEAR, **clouds, "sun_height": 24, "sun_bearing": 200}
+        ground = [{"id": "g", "name": "g", "ground": "sand", "relief": 0}]
+        eye = {"east_m": 800, "north_m": -700, "eye_m": 900, "tilt": -34, "focal_mm": 24}
+        shot = {"id": "s", "name": "Hills", **eye}
+        state = self.open(plot=plot, land=[hills], ground=ground, light=light, shots=[shot])
+        pose = self.page.js("return sow.view.poseOf(sow.get().doc.shots[0])")
+        view, still = self.drawn_from(pose), self.still_from(state, shot, "look")
+        lands = self.page.js("return Array.from(sow.view.products.field.values)")
+        grid = Plot(**plot).grid(self.page.js("return sow.view.products.field.nx"))
+        at = np.stack(np.meshgrid(np.linspace(100, 1500, 15), np.linspace(100, 1100, 8)), -1)
+        at = at.reshape(-1, 2)
+        up = heights_at(np.array(lands, np.float32).reshape(grid.shape), grid, *at.T)
+        places = np.column_stack([at, up])
+        drawn = means(view, pose, places)[:, 1]
+        followed = means(still, pose, places)[:, 1]
+        self.assertGreater(followed.std(), 0.05 * followed.mean())  # some lie in the shade
+        self.assertGreater(float(np.corrcoef(drawn, followed)[0, 1]), 0.9)
 
     def test_a_ready_light_is_taken_told_and_put_back(self):
         state = self.open()

@@ -1,18 +1,30 @@
 """Streams, falls and eddies; what waves leave on a shore: a film that drains, foam that drifts."""
 
+import json
 import unittest
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 
 from sow.core.build import Build
-from sow.core.build.waters import eddies_in, running_in, spray_in, stands_in, swash_in
+from sow.core.build.waters import (
+    eddies_in,
+    falls_in,
+    foam_in,
+    running_in,
+    sea_in,
+    spray_in,
+    stands_in,
+    swash_in,
+)
 from sow.core.cabinet import kinds
 from sow.core.cache import Cache
 from sow.core.picture.blended import blended
 from sow.core.picture.dressed import WET_STEPS, bodies_of
 from sow.core.sample import heights_at
 from sow.core.scene import read_scene
+from sow.core.water.around import collars
 from sow.core.water.eddies import FADES, eddies_of, lengths
 from sow.core.water.falls import falls_along, spray_of
 from sow.core.water.flow import flow_along
@@ -22,6 +34,7 @@ from sow.core.water.surf import run_up
 from sow.core.water.swash import film_at
 from sow.core.works.base import do
 
+SAMPLES = Path(__file__).parents[1] / "samples"
 STONE = {"id": "p", "name": "Stone", "kind": "boulder", "east_m": 100, "north_m": 110, "size": 60}
 
 
@@ -79,6 +92,24 @@ class Falls(unittest.TestCase):
         self.assertEqual(spray_in(steep), steep.in_air().mists)
         none = burn(water={"spray": 0})
         self.assertEqual(none.in_air().mists, [])
+
+    def test_it_beats_up_foam_where_it_strikes_a_pool_and_nowhere_else(self):
+        document = json.loads((SAMPLES / "alder-clough.json").read_text()) | {"planting": []}
+        names = [w["name"] for w in document["water"]]
+        pool = names.index("Pool")
+        found = read_scene(document)
+        b = Build(found, found.plot.grid(129), Cache(1 << 28))
+        self.assertEqual(len(falls_in(b)), 2)  # of which one ends in the pool
+        (boil,) = foam_in(b, pool)
+        x, y = np.random.default_rng(3).uniform(-9, 9, (2, 4000)) + boil[:2, None]
+        foam = collars(x, y, foam_in(b, pool), sea_in(b, pool), 0.4)
+        off = np.hypot(x - boil[0], y - boil[1]) - boil[2]
+        self.assertGreater(float(foam[off < 0].min()), 0.25)
+        self.assertLess(float(foam[off > 4 * boil[4]].max()), 0.03)
+        self.assertEqual(len(foam_in(b, names.index("Burn"))), 0)
+        document["water"][pool]["foam"] = 0
+        none = read_scene(document)
+        self.assertEqual(len(foam_in(Build(none, none.plot.grid(129), Cache()), pool)), 0)
 
 
 class Eddies(unittest.TestCase):

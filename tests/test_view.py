@@ -308,6 +308,15 @@ class Drawn(unittest.TestCase):
         far = picture[152:156].mean((0, 1))
         self.assertLess(np.abs(far - picture[144:148].mean((0, 1))).max(), 70)
 
+    def test_a_level_eye_sees_the_same_sky_as_one_that_is_nearly_level(self):
+        self.open(light={**EVEN, "clouds": 35, "sun_height": 40})
+        pose = self.pose(up=100, bearing=40)
+        sky = lambda tilt: self.still(self.pose(**(pose | {"tilt": tilt})))[:120].astype(float)
+        for tilt in (0, 90):  # the zenith at the picture's edge of sight, and in its middle
+            picture = sky(tilt)
+            self.assertGreater(picture.std(), 6)
+            self.assertLess(np.abs(picture - sky(tilt - 0.02)).mean(), 0.5)
+
     def test_still_water_mirrors_what_stands_over_it(self):
         flat = {"id": "f", "name": "Flat", "kind": "noise", "height_m": 0.2, "feature_m": 160}
         water = {"id": "w", "name": "Tarn", "level_m": 1, "waves_cm": 0, "clear_m": 0.3}

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from sow.core.plot import Grid
-from sow.core.water.around import collars, strength
+from sow.core.water.around import collars, foaming, strength
 from sow.core.water.clear import READY, passed
 from sow.core.water.entry import Water
 from sow.core.water.field import Waves, resolved, tiles_of, waves_at
@@ -216,12 +216,12 @@ class Around(unittest.TestCase):
         sea = Sea(0.4, 10, 0)
         stands = np.array([[10.0, 10.0, 1.0, 0.0], [30.0, 12.0, 0.4, 0.0]])
         x, y = np.random.default_rng(5).random((2, 20_000)) * 40
-        foam = collars(x, y, stands, sea, 1.0, 1.0)
+        foam = collars(x, y, foaming(stands, sea, 1.0), sea, 1.0)
         off = np.min([np.hypot(x - e, y - n) - r for e, n, r, _ in stands], axis=0)
         self.assertGreater(float(foam[np.abs(off) < 0.05].min()), 0.2)
         self.assertLess(float(foam[off > 1.6].max()), 0.05)
         self.assertEqual(strength(Sea(0.005, 0.5)), 0)
-        self.assertEqual(float(collars(x, y, stands[:0], sea, 0, 1).max()), 0)
+        self.assertEqual(float(collars(x, y, foaming(stands[:0], sea, 1), sea, 0).max()), 0)
 
 
 class Clearness(unittest.TestCase):

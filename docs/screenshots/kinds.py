@@ -18,8 +18,11 @@ from sow.core.picture.still import Still
 from sow.core.scene import Scene, read_scene
 
 HERE = Path(__file__).parent
+INK = (35, 48, 43)
 MADE = Path(tempfile.gettempdir()) / "sow-kinds"
-WIDE = 1600
+WIDE = 1280
+LONG, LEAST_M = 9.0, 5.0  # times as long as its tallest kind a row may be, and at least so long
+BARS_M = (10.0, 1.0, 0.1)  # of which the longest that takes a fifth of a row at most is drawn
 FOCAL_MM = 200.0  # of rows, so that what stands at their ends is seen from the side as well
 CLOSE = (
     "birch", "oak-young", "spruce", "moor-grass", "heather",
@@ -38,7 +41,7 @@ def setting(pieces: list[dict], shot: dict, size: tuple[float, float]) -> Scene:
             "plot": {"width_m": size[0], "depth_m": size[1], "posts": 129},
             "ground": [ground],
             "pieces": pieces,
-            "light": {"sun_bearing": 215, "sun_height": 38, "clouds": 0, "veil": 10},
+            "light": {"sun_bearing": 215, "sun_height": 38, "clouds": 0, "haze_m": 200_000},
             "shots": [own],
         }
     )
@@ -56,15 +59,18 @@ def taken(scene: Scene, width: int, height: int, quality: str = "good") -> np.nd
 
 
 def rows() -> list[list[str]]:
-    """The kinds by how tall they are, in rows that are about as long as each other."""
+    """The kinds from the largest on, in rows as many times as long as they are tall."""
+    size = lambda k: max(k.height_m, 0.8 * k.reach_m)
     shown = [k for k in kinds.values() if k.family not in ("climber",)]
-    tall = sorted((k for k in shown if k.height_m > 3.9), key=lambda k: -k.height_m)
-    middle = sorted((k for k in shown if 0.9 < k.height_m <= 3.9), key=lambda k: -k.height_m)
-    low = sorted((k for k in shown if k.height_m <= 0.9), key=lambda k: -k.height_m)
-    half = len(tall) // 2
-    third = len(low) // 2
-    parts = (tall[:half], tall[half:], middle, low[:third], low[third:])
-    return [[k.name for k in part] for part in parts]
+    out: list[list[str]] = []
+    left = 0.0
+    for kind in sorted(shown, key=lambda k: -size(k)):
+        if left < 2 * kind.reach_m:
+            out.append([])
+            left = max(LONG * size(kind), LEAST_M)
+        out[-1].append(kind.name)
+        left -= 2.15 * max(kind.reach_m, 0.06)
+    return out
 
 
 def row(names: list[str]) -> np.ndarray:
@@ -76,7 +82,7 @@ def row(names: list[str]) -> np.ndarray:
         turn = 25 * i % 360
         pieces.append({"id": f"k{i}", "name": name, "kind": name, "east_m": at, "turn": turn})
         at += reach * 1.15
-    tallest = max(kinds[n].height_m for n in names)
+    tallest = max(max(kinds[n].height_m, 0.3 * kinds[n].reach_m) for n in names)
     low = tallest < 1
     if not low:
         pieces.append({"id": "p", "name": "p", "kind": "person", "east_m": at + 0.7, "turn": 160})
@@ -86,14 +92,25 @@ def row(names: list[str]) -> np.ndarray:
     for piece in pieces:
         piece |= {"east_m": piece["east_m"] + shift, "north_m": 0.6 * side}
     far = at / (36 / FOCAL_MM)
-    tall = tallest * (1.3 if low else 1.16)
+    tall = tallest * 1.5 if low else max(1.16 * tallest, 1.95)
     height = int(WIDE * tall / at)
     depth = max(side, 2.2 * far)
     for piece in pieces:
         piece["north_m"] = far * 1.15
     eye = {"east_m": side / 2, "north_m": 0.15 * far, "eye_m": tall * 0.44, "bearing": 0}
     shot = eye | {"focal_mm": FOCAL_MM, "tilt": 0, "width_px": WIDE, "height_px": height}
-    return taken(setting(pieces, shot, (side, depth)), WIDE, height, "look")
+    return barred(taken(setting(pieces, shot, (side, depth)), WIDE, height, "look"), WIDE / at)
+
+
+def barred(picture: np.ndarray, scale: float) -> np.ndarray:
+    """A row with a bar of a round length in its lower left corner, at `scale` px to the metre."""
+    long = next(bar for bar in BARS_M if bar * scale < WIDE / 5)
+    rows, end = picture.shape[0], 12 + round(long * scale)
+    cv2.line(picture, (12, rows - 10), (end, rows - 10), INK, 2)
+    told = f"{long:.0f} m" if long >= 1 else f"{100 * long:.0f} cm"
+    at = (end + 8, rows - 6)
+    cv2.putText(picture, told, at, cv2.FONT_HERSHEY_SIMPLEX, 0.45, INK, 1, cv2.LINE_AA)
+    return picture
 
 
 def close(name: str) -> np.ndarray:

@@ -294,6 +294,7 @@ def _manifest(build: Build, draft: bool) -> Manifest:
         draft=draft,
         lowest=low,
         highest=high,
+        mean=float(heights.mean()),
         heights=_heights_key(build),
         weights=product_key(key_of("weights", build.ground_key), lambda: weight_bytes(build)),
         ground=[

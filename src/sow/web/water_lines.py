@@ -6,24 +6,23 @@ from scipy.ndimage import binary_dilation
 from ..core.build import Build
 from ..core.build.waters import (
     eddies_in,
+    foam_in,
     ice_in,
     remarks,
     sea_in,
     shore_in,
     shore_key,
     spine_in,
-    stands_in,
     wakes_in,
 )
 from ..core.cache import key_of
 from ..core.plot import Grid
-from ..core.water.around import strength, width_m
 from ..core.water.field import tiles_of
 from ..core.water.flow import flow_along
 from ..core.water.foam import drift_of
 from ..core.water.moving import Shore
 from ..core.water.spectrum import Sea
-from .shapes.builds import AroundLine, EddyLine, SeaLine, WakeLine, WaterLine, WaveTile
+from .shapes.builds import EddyLine, SeaLine, WakeLine, WaterLine, WaveTile
 from .working import product_key, raw_bytes
 
 MOST_S = 1000.0  # of the time to a shore that is told
@@ -44,7 +43,7 @@ def water_lines(build: Build, draft: bool) -> list[WaterLine]:
                 id=w.id,
                 key=_key(build, i, sea) if wet.any() else "",
                 sea=_sea(sea),
-                around=_around(build, i, sea, draft) if wet.any() else None,
+                around=_around(build, i, draft) if wet.any() else "",
                 wakes=_wakes(build, i) if wet.any() else [],
                 ice=_ice(build, i),
                 eddies=_eddies(build, i, draft) if wet.any() else None,
@@ -100,15 +99,12 @@ def _ice(build: Build, index: int) -> str:
     return product_key(key, lambda: raw_bytes(thick.astype("<f2")))
 
 
-def _around(build: Build, index: int, sea: Sea, draft: bool) -> AroundLine | None:
-    amount = strength(sea) * build.scene.water[index].around / 100
-    if amount <= 0:
-        return None
+def _around(build: Build, index: int, draft: bool) -> str:
     sown = [build.sowing_key(k) for k in range(len(build.scene.planting))]
     pieces = [p.model_dump(exclude={"name"}) for p in build.scene.pieces]
-    key = key_of("stands in", build.water_key, index, pieces, [] if draft else sown)
-    discs = lambda: raw_bytes(stands_in(build, index, not draft).astype("<f4"))
-    return AroundLine(key=product_key(key, discs), reach_m=width_m(sea), amount=amount)
+    waters = [w.model_dump(exclude={"name"}) for w in build.scene.water]
+    key = key_of("foam about", build.water_key, index, pieces, waters, [] if draft else sown)
+    return product_key(key, lambda: raw_bytes(foam_in(build, index, not draft).astype("<f4")))
 
 
 def _sea(sea: Sea) -> SeaLine:

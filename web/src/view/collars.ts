@@ -6,12 +6,15 @@ import type { WaterSpec } from "./waterSpec";
 
 const VERTEX = /* glsl */ `${COMMON}
 in vec4 disc; // east, north, radius, level
-uniform float uReach;
+in vec2 foams; // reach, amount
 out vec3 vPlace;
 out vec4 vDisc;
+out vec2 vFoams;
 void main() {
   vDisc = disc;
-  vPlace = vec3(disc.xy + position.xy * (disc.z + 3.5 * uReach), disc.w + 0.012 + 0.06 * uReach);
+  vFoams = foams;
+  vPlace = vec3(disc.xy + position.xy * (disc.z + 3.5 * foams.x),
+    disc.w + 0.012 + 0.06 * min(foams.x, 0.7));
   gl_Position = projectionMatrix * viewMatrix * vec4(vPlace, 1.0);
 }
 `;
@@ -19,12 +22,13 @@ void main() {
 const FRAGMENT = /* glsl */ `${COMMON}
 in vec3 vPlace;
 in vec4 vDisc;
+in vec2 vFoams;
 out vec4 outColour;
-uniform float uReach, uAmount, uBeat;
+uniform float uBeat;
 void main() {
   float off = max(distance(vPlace.xy, vDisc.xy) - vDisc.z, 0.0);
   float swell = 0.65 + 0.35 * sin(uBeat * uTime + mod(vDisc.x * 1.7 + vDisc.y * 2.3, 6.2831853));
-  float foam = min(uAmount * swell * exp(-off / (uReach * (0.6 + 0.4 * swell))), 1.0);
+  float foam = min(vFoams.y * swell * exp(-off / (vFoams.x * (0.6 + 0.4 * swell))), 1.0);
   vec2 p = vPlace.xy * 3.0;
   float a = 1.0 - abs(2.0 * texture(uNoise, p / 6.7).r - 0.94) * 2.6;
   float b = 1.0 - abs(2.0 * texture(uNoise, p.yx / 2.3).g - 0.94) * 2.6;
@@ -40,7 +44,7 @@ void main() {
 /** Collars of foam, none of them laid yet. */
 export class Collars {
   readonly mesh: THREE.Mesh;
-  private readonly own = { uReach: { value: 1 }, uAmount: { value: 0 }, uBeat: { value: 1 } };
+  private readonly own = { uBeat: { value: 1 } };
 
   constructor(shared: Uniforms) {
     const material = new THREE.ShaderMaterial({
@@ -59,7 +63,7 @@ export class Collars {
     this.mesh.visible = false;
   }
 
-  /** Around discs (east, north, radius, level of each), or around nothing. */
+  /** Around discs (east, north, radius, level, reach, amount of each), or around nothing. */
   lay(around: WaterSpec["around"], period: number) {
     this.mesh.visible = !!around;
     if (!around) return;
@@ -67,12 +71,12 @@ export class Collars {
     const corners = new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0]);
     g.setAttribute("position", new THREE.BufferAttribute(corners, 3));
     g.setIndex([0, 1, 2, 0, 2, 3]);
-    g.setAttribute("disc", new THREE.InstancedBufferAttribute(around.discs, 4));
-    g.instanceCount = around.discs.length / 4;
+    const told = new THREE.InstancedInterleavedBuffer(around, 6);
+    g.setAttribute("disc", new THREE.InterleavedBufferAttribute(told, 4, 0));
+    g.setAttribute("foams", new THREE.InterleavedBufferAttribute(told, 2, 4));
+    g.instanceCount = around.length / 6;
     this.mesh.geometry.dispose();
     this.mesh.geometry = g;
-    this.own.uReach.value = around.reach_m;
-    this.own.uAmount.value = around.amount;
     this.own.uBeat.value = (2 * Math.PI) / period;
   }
 }

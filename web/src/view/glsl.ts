@@ -16,7 +16,7 @@ uniform vec3 uNumbers[9];
 uniform vec4 uHaze; // extinction at its base (1/m), height over which it thins, base, beginning (m)
 uniform sampler2D uSky;
 uniform sampler2D uTone; // what haze shows by direction; alpha: what clouds let through of the sun
-uniform float uShadeSide, uTime, uShafts, uGrain;
+uniform float uShadeSide, uShadeLevel, uTime, uShafts, uGrain;
 uniform sampler2D uNoise;
 uniform sampler2D uHeights, uNormals, uFarHeights;
 uniform sampler2D uLandLight; // height above which the sun is seen; part of the sky that is seen

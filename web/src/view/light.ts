@@ -55,7 +55,7 @@ vec3 skyLight(vec3 n) {
 /** Part of the sun that clouds let through at a place. */
 float cloudShade(vec3 p) {
   if (uSun.z < 0.02) return 1.0;
-  vec2 q = p.xy - uPlot * 0.5 - uSun.xy / uSun.z * (p.z - uHaze.z);
+  vec2 q = p.xy - uPlot * 0.5 - uSun.xy / uSun.z * (p.z - uShadeLevel);
   vec2 uv = 0.5 + vec2(q.x, -q.y) * (0.5 / uShadeSide);
   return textureLod(uTone, clamp(uv, 0.005, 0.995), 0.0).a;
 }
@@ -90,6 +90,7 @@ export function airUniforms() {
     uSky: { value: grey as THREE.DataTexture },
     uTone: { value: grey as THREE.DataTexture },
     uShadeSide: { value: 1 },
+    uShadeLevel: { value: 0 }, // height on which the shade of clouds is told, m
     uTime: { value: 0 },
     uShafts: { value: 0 },
     ...inAirUniforms(),

@@ -23,7 +23,7 @@ export interface WaterMade {
   field: Uint16Array | null;
   /** Of a stream: east, north, level, speed, whiteness. */
   points: Float32Array | null;
-  /** East, north, radius, level of what stands in it. */
+  /** Where foam lies about discs in it: east, north, radius, level, reach, amount of each. */
   stands: Float32Array | null;
   /** What stones do to a stream, in a strip along it, as half floats. */
   eddies: Uint16Array | null;
@@ -199,7 +199,7 @@ function fetchWaters(m: Manifest): Promise<WaterMade[]> {
         const [made, waves, stands, frozen, stirred] = await Promise.all([
           once(key),
           sea.waves ? once(sea.waves) : null,
-          around ? once(around.key) : null,
+          around ? once(around) : null,
           ice ? once(ice) : null,
           eddies ? once(eddies.key) : null,
         ]);

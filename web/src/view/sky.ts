@@ -4,25 +4,23 @@ import { COMMON } from "./glsl";
 import { BEARINGS, type Horizon } from "./horizon";
 
 /**
- * The sky as a fan from the horizon to the zenith, in two: a quick one while something moves, and a
- * fine one at rest. What the land covers in any case is not worked out: haze alone lies there, as
- * it shows through the finest gaps between patches.
+ * The sky from the horizon to the zenith, in two: a quick one while something moves, and a fine one
+ * at rest. What the land covers in any case is not worked out: haze alone lies there, as it shows
+ * through the finest gaps between patches.
  */
 export class Sky {
   readonly group = new THREE.Group();
-  private readonly ways = new THREE.BufferAttribute(new Float32Array(3 * (BEARINGS + 2)), 3);
-  private readonly dome = fans(this.ways, [BEARINGS, BEARINGS + 1]);
+  private readonly ways = new THREE.BufferAttribute(new Float32Array(3 * RINGS * BEARINGS), 3);
+  private readonly dome = strips(this.ways, [...UPWARD, ...DOWNWARD]);
   private readonly quick: THREE.Mesh;
   private readonly fine: THREE.Mesh;
   private readonly below: THREE.Mesh;
 
   constructor(shared: Record<string, THREE.IUniform>) {
     this.ways.setUsage(THREE.DynamicDrawUsage);
-    this.ways.setXYZ(BEARINGS, 0, 0, 1);
-    this.ways.setXYZ(BEARINGS + 1, 0, 0, -1);
     this.quick = skyMesh(this.dome, shared, OPEN);
     this.fine = skyMesh(this.dome, shared, `#define FINE\n${OPEN}`);
-    this.below = skyMesh(fans(this.ways, [BEARINGS + 1]), shared, COVERED);
+    this.below = skyMesh(strips(this.ways, DOWNWARD), shared, COVERED);
     this.group.add(this.below, this.quick, this.fine);
     this.over(null);
     this.moves(false);
@@ -30,9 +28,10 @@ export class Sky {
 
   /** All is drawn where there is no horizon. */
   over(horizon: Horizon | null) {
-    (this.ways.array as Float32Array).set(horizon?.skyline() ?? AROUND);
+    laid(this.ways.array as Float32Array, horizon?.skyline() ?? null);
     this.ways.needsUpdate = true;
-    this.dome.setDrawRange(0, 3 * (BEARINGS - 1) * (horizon ? 1 : 2));
+    const whole = this.dome.index!.count;
+    this.dome.setDrawRange(0, horizon ? whole / 2 : whole);
     this.below.visible = !!horizon;
   }
 
@@ -43,19 +42,40 @@ export class Sky {
   }
 }
 
-/** Directions all around, level. */
-const AROUND = new Float32Array(
-  Array.from({ length: BEARINGS }, (_, i) => (2 * Math.PI * i) / (BEARINGS - 1)).flatMap((a) => [
-    Math.sin(a),
-    Math.cos(a),
-    0,
-  ]),
-);
+/**
+ * Rings between the skyline and either pole. A direction at right angles to the eye's has no place
+ * on its picture, and what reaches there is not drawn: with so many it is out of sight.
+ */
+const STEPS = 5;
+const RINGS = 2 * STEPS + 1; // the skyline first, then upward, then downward
+const UPWARD = Array.from({ length: STEPS }, (_, k) => [k, k + 1]);
+const DOWNWARD = Array.from({ length: STEPS }, (_, k) => [k ? STEPS + k : 0, STEPS + k + 1]);
 
-/** Triangles from each of these directions to the next, and to each tip. */
-function fans(ways: THREE.BufferAttribute, tips: number[]): THREE.BufferGeometry {
+/** Fills in the directions of all rings about a skyline, or about a level one. */
+function laid(ways: Float32Array, skyline: Float32Array | null) {
+  for (let i = 0; i < BEARINGS; i++) {
+    const all = (2 * Math.PI * i) / (BEARINGS - 1);
+    const bearing = skyline ? Math.atan2(skyline[3 * i], skyline[3 * i + 1]) : all;
+    const line = skyline ? Math.atan(skyline[3 * i + 2]) : 0;
+    for (let ring = 0; ring < RINGS; ring++) {
+      const k = ring <= STEPS ? ring : STEPS - ring;
+      const up = line + (Math.abs(k) / STEPS) * ((k < 0 ? -1 : 1) * (Math.PI / 2) - line);
+      const at = 3 * (ring * BEARINGS + i);
+      ways[at] = Math.sin(bearing) * Math.cos(up);
+      ways[at + 1] = Math.cos(bearing) * Math.cos(up);
+      ways[at + 2] = Math.sin(up);
+    }
+  }
+}
+
+/** Squares between rings of directions. */
+function strips(ways: THREE.BufferAttribute, pairs: number[][]): THREE.BufferGeometry {
   const index: number[] = [];
-  for (const tip of tips) for (let i = 0; i < BEARINGS - 1; i++) index.push(i, i + 1, tip);
+  for (const [one, other] of pairs)
+    for (let i = 0; i < BEARINGS - 1; i++) {
+      const [a, b] = [one * BEARINGS + i, other * BEARINGS + i];
+      index.push(a, a + 1, b, b, a + 1, b + 1);
+    }
   return new THREE.BufferGeometry().setAttribute("position", ways).setIndex(index);
 }
 

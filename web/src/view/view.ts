@@ -308,6 +308,7 @@ export class View {
     if (lookKey !== this.lookKey) this.drawing.pages.clear();
     this.lookKey = lookKey;
     this.arrange(hidden);
+    this.air.uShadeLevel.value = products.manifest.mean;
     setLamps(this.air, products.manifest.lamps, this.unit);
     if (this.cards.set(products.manifest.cards, products.cards, hidden))
       this.drawing.forgetPrograms();

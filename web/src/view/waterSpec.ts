@@ -23,8 +23,8 @@ export interface WaterSpec {
   ice: { data: Uint16Array | null; thick: number; snow: number; cracks: number };
   /** Time to the shore, share under water, openness, depth at each post, as half floats. */
   field: { data: Uint16Array; nx: number; ny: number } | null;
-  /** What stands in it: east, north, radius, level of each; how far its foam reaches. */
-  around: { discs: Float32Array; reach_m: number; amount: number } | null;
+  /** Where foam lies about discs: east, north, radius, level, reach, amount of each. */
+  around: Float32Array | null;
   /** What stones do to a stream, in a strip along it. */
   eddies: { data: Uint16Array; rows: number; columns: number; long: number } | null;
   /** East, north, level, speed and whiteness at the points of a stream. */

@@ -37,7 +37,7 @@ export function waterSpecs(doc: Scene, products: Products, hidden: Set<string>):
         pool: w.reach === "pool",
         lies: products.field,
         field: made.field ? { data: made.field, nx, ny } : null,
-        around: line.around && made.stands?.length ? { ...line.around, discs: made.stands } : null,
+        around: made.stands?.length ? made.stands : null,
         eddies: eddiesOf(line, made),
         stream: made.points ? { points: made.points, width: w.width_m } : null,
       },

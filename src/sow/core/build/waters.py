@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from scipy.ndimage import binary_dilation
 
 from ..air.mist import Mist
 from ..cabinet import kind_of
@@ -13,10 +14,11 @@ from ..marks.shapes import way
 from ..planting.pieces import piece_feet
 from ..planting.plants import feet
 from ..sample import heights_at, values_at
-from ..water.around import DEEPEST, LEAST_M, MOST
+from ..water.around import DEEPEST, LEAST_M, MOST, foaming
 from ..water.eddies import Eddies, eddies_of
+from ..water.entry import Water
 from ..water.falls import MOST as MOST_FALLS
-from ..water.falls import falls_along, spray_of
+from ..water.falls import Fall, boil_of, falls_along, spray_of
 from ..water.flow import flow_along
 from ..water.ice import thickness
 from ..water.moving import (
@@ -37,6 +39,7 @@ from ..water.standing import surface_of
 from ..water.wake import LEAST_MS, Wake, wake_of
 from ..water.wake import MOST as MOST_WAKES
 
+STRIKES_M = 1.5  # from a water's edge within which a fall still strikes it
 UPHILL_M = 0.5  # by which a bed may rise downstream before it is told
 Stances = Mapping[str, Any]  # east_m, north_m and turn of pieces that are elsewhere
 
@@ -184,15 +187,44 @@ def running_in(build: "Build", index: int, seconds: float) -> Running:
     return running(water, spine, sea_in(build, index), seconds, eddies_in(build, index))
 
 
+def falls_in(build: "Build") -> list[tuple[int, Fall, Water]]:
+    """The falls of the scene, each with its number along its stream, and that stream."""
+    return [
+        (k, fall, water)
+        for i, water in enumerate(build.scene.water)
+        if water.on and water.reach == "stream" and water.mark
+        for k, fall in enumerate(falls_along(spine_in(build, i)))
+    ]
+
+
 def spray_in(build: "Build") -> list[Mist]:
     """The spray at the foot of the highest falls of the scene."""
-    found = []
-    for i, water in enumerate(build.scene.water):
-        if water.on and water.reach == "stream" and water.spray > 0 and water.mark:
-            falls = falls_along(spine_in(build, i))
-            found += [(f.high_m, k, f, water) for k, f in enumerate(falls)]
-    highest = sorted(found, key=lambda x: -x[0])[:MOST_FALLS]
-    return [spray_of(f, w.width_m, w.spray / 100, k + 1) for _, k, f, w in highest]
+    found = [f for f in falls_in(build) if f[2].spray > 0]
+    highest = sorted(found, key=lambda f: -f[1].high_m)[:MOST_FALLS]
+    return [spray_of(f, w.width_m, w.spray / 100, k + 1) for k, f, w in highest]
+
+
+def foam_in(build: "Build", index: int, plants: bool = True) -> np.ndarray:
+    """Where foam lies about discs of a water: about what stands in it, and where falls strike it:
+    east, north, radius, level, reach (m), amount 0..1, float64 (n, 6). Without `plants` those of
+    pieces and falls alone.
+    """
+    water, sea = build.scene.water[index], sea_in(build, index)
+    stands = foaming(stands_in(build, index, plants), sea, water.around / 100)
+    boils = [] if water.reach == "stream" else _boils_in(build, index)
+    return np.vstack([stands, *boils])
+
+
+def _boils_in(build: "Build", index: int) -> list[np.ndarray]:
+    amount = build.scene.water[index].foam / 100
+    wet = build.water()[1][index]
+    if amount <= 0 or not wet.any():
+        return []
+    around = int(np.ceil(STRIKES_M / build.grid.spacing))
+    near = binary_dilation(wet, iterations=around).astype(np.float32)
+    boils = [boil_of(f, w.width_m, amount) for _, f, w in falls_in(build)]
+    at = lambda b: values_at(near, build.grid, b[:1], b[1:2])[0]
+    return [b for b in boils if at(b) > 0.5]
 
 
 def stands_in(build: "Build", index: int, plants: bool = True) -> np.ndarray:

@@ -6,7 +6,7 @@ import numpy as np
 from scipy.ndimage import binary_dilation
 
 from ..build import Build
-from ..build.waters import moving_in, running_in, sea_in, stands_in
+from ..build.waters import foam_in, moving_in, running_in, sea_in
 from ..cabinet.kind import linear
 from ..plot import grid_faces, whole_squares
 from ..water.around import collars
@@ -46,7 +46,7 @@ def water_mesh(build: Build, index: int, seconds: float = 0.0) -> WaterMesh:
     x, y = x.ravel()[used].astype(np.float64), y.ravel()[used].astype(np.float64)
     z = level_around(np.where(masks[index], level, np.nan), masks[index]).ravel()[used]
     skin = moving_in(build, index, seconds).at(x, y, np.full(len(x), grid.spacing))
-    around = collars(x, y, stands_in(build, index), sea_in(build, index), seconds, 1.0)
+    around = collars(x, y, foam_in(build, index), sea_in(build, index), seconds)
     positions = np.column_stack([x + skin.aside, y + skin.ahead, z + skin.high])
     normals = np.column_stack([-skin.east, -skin.north, np.ones(len(x))])
     foam = np.maximum(skin.foam, around).astype(np.float32)

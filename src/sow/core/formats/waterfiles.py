@@ -10,7 +10,7 @@ from pydantic import Field
 from skimage.measure import find_contours
 
 from ..build import Build
-from ..build.waters import moving_in, running_in, sea_in, stands_in
+from ..build.waters import foam_in, moving_in, running_in, sea_in
 from ..document.entry import Strict
 from ..water.around import collars
 from .exporter import Grown, exporter
@@ -72,7 +72,7 @@ def foam_over(build: Build, seconds: float) -> np.ndarray:
         fine = np.full(len(px), build.grid.spacing)
         of = running_in if water.reach == "stream" else moving_in
         skin = of(build, i, seconds).at(px, py, fine)
-        around = collars(px, py, stands_in(build, i), sea_in(build, i), seconds, water.around / 100)
+        around = collars(px, py, foam_in(build, i), sea_in(build, i), seconds)
         out[wet] = np.maximum(out[wet], np.maximum(skin.foam, around))
     return out
 

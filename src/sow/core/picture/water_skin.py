@@ -10,7 +10,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..build import Build
-from ..build.waters import sea_in, stands_in, swash_in
+from ..build.waters import foam_in, sea_in, swash_in
 from ..cabinet.kind import linear
 from ..sample import heights_at, read_at
 from ..water.around import collars
@@ -68,8 +68,7 @@ def drained(build: Build, view: View, ground: Body, at_s: float) -> Body:
 
 def with_collars(build: Build, index: int, skin: Skin, x, y, at_s: float, fine) -> Skin:
     """The surface with foam around what stands in it."""
-    sea, water = sea_in(build, index), build.scene.water[index]
-    foam = collars(x, y, stands_in(build, index), sea, at_s, water.around / 100)
+    foam = collars(x, y, foam_in(build, index), sea_in(build, index), at_s)
     return replace(skin, foam=np.maximum(skin.foam, lace(x * 3, y * 3, foam, fine * 3)))
 
 

@@ -1,4 +1,4 @@
-"""Foam around what stands in the water: stones, stems, pieces.
+"""Foam around what stands in the water: stones, stems, pieces; and where a fall strikes it.
 
 A collar that comes and goes with the waves, the same as in the view (web/src/view/collars.ts).
 """
@@ -30,22 +30,32 @@ def own_beat(x: np.ndarray, y: np.ndarray) -> np.ndarray:
     return (np.asarray(x) * 1.7 + np.asarray(y) * 2.3) % (2 * np.pi)
 
 
-def collars(
-    x: np.ndarray, y: np.ndarray, stands: np.ndarray, sea: Sea, seconds: float, amount: float
-) -> np.ndarray:
-    """Foam 0..1 at places (m) around discs `stands` (east, north, radius in m; (n, 3) or more)."""
-    out = np.zeros(len(x), np.float32)
+def foaming(stands: np.ndarray, sea: Sea, amount: float) -> np.ndarray:
+    """Discs (n, 4) with how far their foam reaches (m) and how much it is, (n, 6): none without
+    waves.
+    """
     whole = strength(sea) * amount
-    if not len(stands) or whole <= 0 or not len(x):
+    told = np.broadcast_to([width_m(sea), whole], (len(stands), 2))
+    return np.hstack([stands, told])[: len(stands) if whole > 0 else 0]
+
+
+def collars(
+    x: np.ndarray, y: np.ndarray, discs: np.ndarray, sea: Sea, seconds: float
+) -> np.ndarray:
+    """Foam 0..1 at places (m) around discs (east, north, radius, level, reach in m, amount)."""
+    out = np.zeros(len(x), np.float32)
+    if not len(x):
         return out
-    wide = width_m(sea)
-    far = float(stands[:, 2].max()) + 4 * wide
-    tree = cKDTree(stands[:, :2])
-    away, near = tree.query(np.column_stack([x, y]), k=1, distance_upper_bound=far)
-    here = np.isfinite(away)
-    disc = stands[near[here]]
-    off = np.maximum(away[here] - disc[:, 2], 0)
-    beat = 2 * np.pi * seconds / sea.period_s + own_beat(disc[:, 0], disc[:, 1])
-    swell = 0.65 + 0.35 * np.sin(beat)
-    out[here] = np.clip(whole * swell * np.exp(-off / (wide * (0.6 + 0.4 * swell))), 0, 1)
+    places = np.column_stack([x, y])
+    for reach in np.unique(discs[:, 4]):  # those that reach as far are asked together
+        alike = discs[discs[:, 4] == reach]
+        far = float(alike[:, 2].max()) + 4 * reach
+        away, near = cKDTree(alike[:, :2]).query(places, k=1, distance_upper_bound=far)
+        here = np.isfinite(away)
+        disc = alike[near[here]]
+        off = np.maximum(away[here] - disc[:, 2], 0)
+        beat = 2 * np.pi * seconds / sea.period_s + own_beat(disc[:, 0], disc[:, 1])
+        swell = 0.65 + 0.35 * np.sin(beat)
+        foam = disc[:, 5] * swell * np.exp(-off / (reach * (0.6 + 0.4 * swell)))
+        out[here] = np.maximum(out[here], np.clip(foam, 0, 1))
     return out

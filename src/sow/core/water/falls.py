@@ -1,4 +1,6 @@
-"""Where a stream falls rather than runs, and the spray that stands at the foot of a fall."""
+"""Where a stream falls rather than runs, the spray that stands at the foot of a fall, and the
+foam that it beats up where it strikes a water.
+"""
 
 from dataclasses import dataclass
 
@@ -10,6 +12,7 @@ from .flow import FALLS
 LEAST_M = 0.7  # a lower step raises no spray that would be seen
 GAP_M = 1.5  # a ledge so short does not end a fall
 MOST = 3  # of a scene, the highest: each is a mist of its own
+BEATS_M = 1.5  # from so high on what falls beats up all the foam that there can be
 SEEN_M = 26.0  # through the spray of a fall of one metre
 
 
@@ -57,3 +60,13 @@ def spray_of(fall: Fall, width_m: float, amount: float, seed: int) -> Mist:
     soft = 0.3 + 0.45 * fall.high_m
     seen = SEEN_M / fall.high_m**0.4 / max(amount, 1e-3)
     return Mist(bounds, cover, top, fall.foot_m, soft, thickness(seen))
+
+
+def boil_of(fall: Fall, width_m: float, amount: float) -> np.ndarray:
+    """Where a fall of a stream so wide strikes a water: east, north, radius, level, how far its
+    foam reaches (m), how much it is, float64 (6,). It grows with the speed of what arrives there.
+    """
+    strikes = np.sqrt(fall.high_m)
+    radius = 0.3 * width_m + 0.25 * strikes
+    whole = amount * min(fall.high_m / BEATS_M, 1.0)
+    return np.array([fall.east, fall.north, radius, fall.foot_m, 0.3 + 0.6 * strikes, whole])

@@ -90,14 +90,6 @@ class SeaLine(Shape):
     )
 
 
-class AroundLine(Shape):
-    """What stands in a water and wears a collar of foam."""
-
-    key: str = Field(description="float32 of east, north, radius, level of each, in m.")
-    reach_m: float
-    amount: float
-
-
 class WakeLine(Shape):
     """A wake (core/water/wake.py): bow east and north in m, bearing in degrees."""
 
@@ -128,7 +120,10 @@ class WaterLine(Shape):
         "the shore lies open, depth in m."
     )
     sea: SeaLine
-    around: AroundLine | None
+    around: str = Field(
+        description="float32 (n, 6) of what stands in it and of falls that strike it: east, north, "
+        "radius, level, how far its foam reaches, all in m, and how much it is."
+    )
     wakes: list[WakeLine]
     ice: str = Field(description="Half floats over the posts: thickness in m; nothing where none.")
     eddies: EddyLine | None
@@ -218,6 +213,7 @@ class Manifest(Shape):
     draft: bool
     lowest: float
     highest: float
+    mean: float = Field(description="Mean height in m: the level on which clouds' shade is told.")
     heights: str
     weights: str
     ground: list[GroundLine]
