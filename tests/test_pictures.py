@@ -103,7 +103,7 @@ class Stones(unittest.TestCase):
         self.assertTrue((outward > 0).all())
 
     def test_stones_are_neither_grey_nor_smooth(self):
-        for name in ("boulder", "tor", "block"):
+        for name in ("boulder", "tor", "fallen-block"):
             shape = kinds[name].shape()
             plain = shape.levels[0][0].colour
             worn = weathered(shape.levels[0][0]).colour

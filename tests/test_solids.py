@@ -1,6 +1,8 @@
 """Solids, and pieces of three sizes: everywhere the same body."""
 
+import json
 import unittest
+from pathlib import Path
 
 import numpy as np
 import trimesh
@@ -19,6 +21,8 @@ from sow.core.planting.pieces import piece_feet
 from sow.core.planting.surface import solid, top_at
 from sow.core.scene import read_scene
 from sow.core.works import do
+
+SAMPLES = Path(__file__).parents[1] / "samples"
 
 VOLUMES = {
     "block": 1 + BELOW_M,
@@ -66,6 +70,16 @@ class Solids(unittest.TestCase):
             facing = (flat * mesh.normals[mesh.faces[:, 0]]).sum(1)
             self.assertTrue((facing > 0).all(), name)
             np.testing.assert_allclose(np.ptp(mesh.positions[:, 0]), 1, atol=1e-6)
+
+    def test_a_solid_has_no_stone_s_name_and_is_sown_nowhere(self):
+        with self.assertRaisesRegex(SceneError, "Two kinds are called 'block'"):
+            kinds["block"] = kinds["boulder"]
+        for name in ("fallen-block", "rock-slab"):
+            self.assertEqual(kind_of(name).family, "stone")
+        for file in sorted(SAMPLES.glob("*.json")):
+            for sowing in json.loads(file.read_text())["planting"]:
+                for part in sowing["mix"]:
+                    self.assertNotEqual(kind_of(part["kind"]).family, "solid", sowing["name"])
 
 
 class Bent(unittest.TestCase):

@@ -282,7 +282,20 @@ def stake(name: str) -> Kind:
     )
 
 
-kinds: dict[str, Kind] = {}
+class _Kinds(dict[str, Kind]):
+    """Kinds by their names, of which none may stand for two."""
+
+    def __setitem__(self, name: str, kind: Kind) -> None:
+        if name in self and not kind.outside:
+            raise SceneError(
+                f"Two kinds are called '{name}': {self[name].label}, and {kind.label}.",
+                "",
+                "Give one of them another name.",
+            )
+        super().__setitem__(name, kind)
+
+
+kinds: dict[str, Kind] = _Kinds()
 grounds: dict[str, Ground] = {}
 
 

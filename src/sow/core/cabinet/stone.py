@@ -217,7 +217,13 @@ stone(
     details=(4, 3, 1),
 )
 stone(
-    "slab", "Slab", 0.5, 0.9, _loose((1.05, 0.7, 0.3), 14, 34, 0.6), (10, 35, 90), details=(4, 3, 1)
+    "rock-slab",
+    "Slab of rock",
+    0.5,
+    0.9,
+    _loose((1.05, 0.7, 0.3), 14, 34, 0.6),
+    (10, 35, 90),
+    details=(4, 3, 1),
 )
 stone(
     "cobble",
@@ -249,7 +255,7 @@ stone(
     tags="shore stream small",
 )
 stone(
-    "block",
+    "fallen-block",
     "Fallen block",
     1.9,
     1.5,

@@ -115,9 +115,10 @@ def _rock(lie: Lie) -> tuple[Entries, Entries]:
         _material("Dark rock at the line", "granite", 4, lie.band(-6, up, 0.2), bright=62),
     ]
     sown = [
-        _sown("Blocks", {"block": 46, "boulder": 54}, 7, 0.8, lie.band(-1.2, up + 0.8, 0.4),
+        _sown("Blocks", {"fallen-block": 46, "boulder": 54}, 7, 0.8, lie.band(-1.2, up + 0.8, 0.4),
               _patches(14, 48, 15)),
-        _sown("Slabs", {"slab": 100}, 2, 1.6, lie.band(-0.4, up + 0.5, 0.3), _patches(20, 40, 16)),
+        _sown("Slabs", {"rock-slab": 100}, 2, 1.6, lie.band(-0.4, up + 0.5, 0.3),
+              _patches(20, 40, 16)),
         _sown("Tufts in the cracks", {"fescue": 78, "tormentil": 22}, 60, 0.3,
               lie.band(up + 0.2, up + 2.5, 0.4), _patches(3, 32, 17)),
     ]  # fmt: skip

@@ -33,7 +33,7 @@ def heath(m):
         ),
         m.sow(
             "Stones",
-            {"boulder": 12, "slab": 18, "cobble": 70},
+            {"boulder": 12, "rock-slab": 18, "cobble": 70},
             0.8,
             0.6,
             m.patches(35, 0.06, 8),
@@ -91,7 +91,7 @@ def burnt_heath(m):
         ),
         m.sow(
             "Bared stones",
-            {"cobble": 70, "slab": 30},
+            {"cobble": 70, "rock-slab": 30},
             1.6,
             0.5,
             ground,

@@ -14,7 +14,7 @@ def boulder_field(m):
     return [
         m.sow(
             "Blocks",
-            {"block": 70, "boulder": (30, {"size": 190})},
+            {"fallen-block": 70, "boulder": (30, {"size": 190})},
             2.6,
             2.2,
             steep,
@@ -23,7 +23,7 @@ def boulder_field(m):
         ),
         m.sow(
             "Boulders",
-            {"boulder": 70, "slab": 30},
+            {"boulder": 70, "rock-slab": 30},
             16,
             0.85,
             steep,
@@ -61,7 +61,7 @@ def scree_alpines(m):
     return [
         m.sow(
             "Slabs",
-            {"slab": 55, "boulder": 45},
+            {"rock-slab": 55, "boulder": 45},
             2.2,
             1.0,
             steep,

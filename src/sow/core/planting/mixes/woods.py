@@ -125,7 +125,7 @@ def juniper_slope(m):
         ),
         m.sow(
             "Slabs",
-            {"slab": 60, "boulder": 25, "cobble": 15},
+            {"rock-slab": 60, "boulder": 25, "cobble": 15},
             1.6,
             0.8,
             band,
