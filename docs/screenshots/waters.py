@@ -101,13 +101,13 @@ def surf() -> dict:
 
 def stones() -> dict:
     """Foam around stones."""
-    shot = {"east_m": 150, "north_m": 278, "eye_m": 2.6, "bearing": 150, "tilt": -12}
+    shot = {"east_m": 150, "north_m": 274, "eye_m": 2.6, "bearing": 150, "tilt": -13}
     scene = sample("harrow-sands", {**shot, "focal_mm": 28, "exposure": 0.1})
     scene["water"] = changed(scene["water"], waves_cm=35)
     scene = do("ready shore", read_scene(scene), {"water": "sea", "name": "rock"}).document
     for sowing in scene["planting"]:
         if sowing["name"] == "Blocks":
-            sowing |= {"density": 40, "apart_m": 1.4, "stance": {"smallest": 30, "largest": 110}}
+            sowing |= {"density": 30, "apart_m": 1.6, "stance": {"smallest": 18, "largest": 55}}
     return scene
 
 
