@@ -14,6 +14,7 @@ from ..core.formats.clipfiles import refuse_without, write_clip
 from ..core.formats.folder import open_scene
 from ..core.formats.stillfiles import write_still
 from ..core.picture.order import Order
+from ..core.picture.pace import frames_left
 from ..core.picture.still import Still, Told
 from ..crew.crew import Crew
 from . import handed, tasks
@@ -141,13 +142,14 @@ class Moving:
             taking.state.note = crew.told
             package = (kept.folder / "scene.zip").read_bytes()
             began = time.perf_counter()
+            done: list[float] = []
             for k, files in handed.frames(
                 crew, package, kept.shot, self.order, wanted, taking.check
             ):
                 self._keep(k, files)
                 made += 1
-                each = (time.perf_counter() - began) / made
-                left = each * (len(wanted) - made)
+                done.append(time.perf_counter() - began)
+                left = frames_left(done, crew.workers, len(wanted) - made)
                 self._tell(f"{there + made} of {count} frames", (there + made) / count, left)
         return self._files(count)
 

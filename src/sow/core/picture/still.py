@@ -22,6 +22,7 @@ from .film import graded
 from .grade.base import Frame, steps_of
 from .layers import RAYS, layers_of
 from .order import Order, checked
+from .pace import Pace, preview_share
 from .parts import Part, parts_of
 from .passes import Sums, tiles
 from .prepared import middle_of, view_of
@@ -32,7 +33,6 @@ from .wrap import curved_rays, face_at, panorama_rays
 
 KEEPS_EVERY_S = 15.0
 RAW = 0.12  # part of the picture as it was before cleaning, for the grain of far rock
-PREVIEW_PX = 960
 MOST_SKY = 2_500_000  # directions that clouds are marched through for one picture
 
 
@@ -121,8 +121,8 @@ class Still:
         ]
         self.began = time.perf_counter()
         self.before = self._read_seconds()
+        self.pace = Pace()
         self.ready = 0.0  # when a stage was set up here
-        self.spent: list[float] = []
 
     def _read_seconds(self) -> float:
         try:
@@ -145,11 +145,10 @@ class Still:
         todo = sum(self.order.passes * len(s.done) for s in self.sums)
         done = sum(min(k, self.order.passes) for s in self.sums for k in s.done)
         seconds = self.before + time.perf_counter() - self.began
-        last = self.spent[-12:]
-        # now and then a pass is shown or kept too: between what is usual and the mean
-        each = float(np.median(last) + np.mean(last)) / 2 if last else None
-        finish = 0.15 + 2.2e-6 * sum(p.view.width * p.view.height for p in self.parts)
-        left = None if each is None else each * (todo - done) + finish
+        sizes = [(p.view.width, p.view.height) for p in self.parts]
+        layers = RAYS[self.order.quality] * sum(len(x.done) for x in self.sums)
+        skies = sum(max(x.done) == 0 for x in self.sums)
+        left = self.pace.left(todo - done, sizes, skies, layers if self.order.layers else 0)
         return Told(doing, done / max(todo, 1), seconds, left, self.noise())
 
     def noise(self) -> float | None:
@@ -182,8 +181,10 @@ class Still:
         air = Air(self.lit, self.build.in_air().mists, view.eye, middle_of(self.build), under)
         rays = view.rays()
         heard = lambda share: self.build.tell(f"the sky, {share:.0%}", 0.9)
+        start = time.perf_counter()
         sky = sky_behind(self.lit, rays, heard)
         self.ready = time.perf_counter()
+        self.pace.skies.append(self.ready - start)
         all_tiles = tiles(view.width, view.height)
         for k, i in todo:
             x, y, w, h = all_tiles[i]
@@ -199,7 +200,7 @@ class Still:
             return
         self.tell(self.told("preparing: the stage"))
         kept = time.perf_counter()
-        shown_at, shown_cost = 0.0, 0.0
+        shown_at = kept
         given = self.passed(part, todo)
         for n, (k, i) in enumerate(todo):
             self.check()
@@ -210,18 +211,16 @@ class Still:
             # the first holds the setting up of the stage, where that is done here
             start = max(start, self.ready)
             if n or self.ready:
-                self.spent.append(now - start)
+                self.pace.passes.append(now - start)
             self.tell(self.told("following the light"))
-            whole = i == len(sums.done) - 1
-            if self.moment is None and whole and (now - shown_at > 8 * shown_cost + 0.5 or k == 0):
+            whole = i == len(sums.done) - 1 and n < len(todo) - 1
+            if self.moment is None and whole and (k == 0 or self.pace.shows_now(now - shown_at)):
                 self._show(part, sums)
                 shown_at = time.perf_counter()
-                shown_cost = shown_at - now
+                self.pace.shows.append(shown_at - now)
             if now - kept > KEEPS_EVERY_S:
                 self._keep()
                 kept = time.perf_counter()
-            if self.spent:  # what it takes to show and to keep it counts too
-                self.spent[-1] = time.perf_counter() - start
 
     def _keep(self) -> None:
         for part, sums in zip(self.parts, self.sums):
@@ -233,7 +232,7 @@ class Still:
     def _show(self, part: Part, sums: Sums) -> None:
         """Writes the picture so far, small, as `so-far.jpg`."""
         mean = sums.mean()
-        k = min(1.0, PREVIEW_PX / max(mean.shape[:2]))
+        k = preview_share(mean.shape[1], mean.shape[0])
         if k < 1:
             size = max(1, round(mean.shape[1] * k)), max(1, round(mean.shape[0] * k))
             mean = cv2.resize(mean, size, interpolation=cv2.INTER_AREA)
