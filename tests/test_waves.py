@@ -160,6 +160,15 @@ class Shore(unittest.TestCase):
         off = np.rad2deg(np.arccos(np.clip((run * inward).sum(1), -1, 1)))
         self.assertLess(float(np.percentile(off, 95)), 10)
 
+    def test_on_land_the_time_goes_on_from_the_line_and_not_from_posts(self):
+        heights, grid, _x, _y, away = bay()
+        sea = Sea(0.8, 20, 0, deep_m=6)
+        inland = (away > 120.01) & (away < 140)
+        runs = -shore_time(-heights, sea, grid.spacing)[inland] * np.sqrt(GRAVITY * 0.08)
+        off = np.abs(runs - (away - 120)[inland])
+        self.assertLess(float(off.max()), 0.3)
+        self.assertLess(float(off.mean()), 0.06)
+
     def test_the_time_is_the_same_on_a_finer_grid(self):
         sea = Sea(0.5, 20, 0, deep_m=6)
         heights, _grid, _x, _y, _away = bay()

@@ -7,7 +7,7 @@ of the highest waves in water so deep, found by fast sweeping (Zhao 2005).
 
 import numpy as np
 from numba import njit
-from scipy.ndimage import distance_transform_edt, gaussian_filter
+from scipy.ndimage import gaussian_filter
 
 from .spectrum import GRAVITY, Sea, wave_number
 
@@ -51,21 +51,29 @@ def shore_time(deep_m: np.ndarray, sea: Sea, spacing_m: float) -> np.ndarray:
     wet = deep_m > 0
     least = max(0.04, 0.1 * sea.high_m)
     slow = 1 / speed(np.maximum(deep_m, least), sea)
-    time = np.full(deep_m.shape, FAR_S)
-    edge = _to_line(deep_m, spacing_m)
-    begun = wet & np.isfinite(edge)
-    time[begun] = (edge * slow)[begun]
-    _swept(time, slow, wet, spacing_m)
+    time = _from_line(deep_m, slow, spacing_m)
     if wet.any() and not wet.all():
-        away = distance_transform_edt(~wet, sampling=spacing_m)
-        shallow = np.sqrt(GRAVITY * least)
-        # the line lies about half a post beyond the last wet one
-        time = np.where(wet, time, -np.maximum(away - spacing_m / 2, 0) / shallow)
+        # on land as well from the line itself: counted from posts, foam would end along their rows
+        shallow = np.full(deep_m.shape, 1 / np.sqrt(GRAVITY * least))
+        time = np.where(wet, time, -_from_line(-deep_m, shallow, spacing_m))
+        time[deep_m == 0] = 0
     return time.astype(np.float32)
 
 
+def _from_line(deep: np.ndarray, slow: np.ndarray, step: float) -> np.ndarray:
+    """Seconds from the line where `deep` comes to nothing to each post where it is more, `slow` (s
+    a metre) being how long a metre takes there; FAR_S where there is no line.
+    """
+    time = np.full(deep.shape, FAR_S)
+    edge = _to_line(deep, step)
+    begun = np.isfinite(edge)
+    time[begun] = (edge * slow)[begun]
+    _swept(time, slow, deep > 0, step)
+    return time
+
+
 def _to_line(deep: np.ndarray, step: float) -> np.ndarray:
-    """Metres from each wet post to where the depth comes to nothing towards a dry neighbour."""
+    """Metres from each post with a depth to where it comes to nothing towards one without."""
     out = np.full(deep.shape, np.inf)
     across = np.full((4, *deep.shape), np.inf)
     for i, (axis, way) in enumerate(((0, 1), (0, -1), (1, 1), (1, -1))):
