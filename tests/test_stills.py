@@ -16,6 +16,7 @@ import OpenEXR
 
 from sow.cli import main
 from sow.core.air.harmonics import directions
+from sow.core.air.light_of import sky_along
 from sow.core.air.things.lamp import LampLight
 from sow.core.build import Rasters
 from sow.core.errors import Cancelled, SceneError
@@ -26,6 +27,7 @@ from sow.core.picture.airlight import Air
 from sow.core.picture.bodies import Body, Setting, Surface
 from sow.core.picture.choose import stood
 from sow.core.picture.clean import cleaned
+from sow.core.picture.heaven import sky_behind
 from sow.core.picture.order import Order, checked, size_of
 from sow.core.picture.parts import cropped
 from sow.core.picture.passes import Sums, tiles
@@ -474,6 +476,26 @@ class OfWholeStills(unittest.TestCase):
             north = cv2.imread(f"{out}/one-nz.png")
             np.testing.assert_array_equal(cross[32:64, 32:64], north)
             self.assertEqual(main(["still", str(scene), out, "--shot", "None such"]), 2)
+
+    def test_clouds_are_without_grain(self):
+        light = {"sun_bearing": 200, "sun_height": 20, "haze_m": 60000, "clouds": 45}
+        build = build_of(light=light)
+        lit = build.daylight(64)
+        aside, rise = np.meshgrid(np.linspace(-0.5, 0.5, 160), np.linspace(0.7, 0.1, 96))
+        rays = np.stack([aside, np.ones_like(aside), rise], -1)
+        rays /= np.linalg.norm(rays, axis=-1, keepdims=True)
+
+        def grain(sky):
+            bright = sky.mean(-1)
+            return float(np.median(np.abs(bright - cv2.medianBlur(bright, 3))[seen] / bright[seen]))
+
+        once = sky_along(lit, rays)
+        seen = np.abs(once.mean(-1) / cv2.medianBlur(once.mean(-1), 5) - 1) > 0.02
+        self.assertGreater(seen.mean(), 0.1)
+        good = sky_behind(lit, rays, "good")
+        self.assertLess(grain(good), 0.5 * grain(once))
+        np.testing.assert_array_equal(good, sky_behind(lit, rays, "good"))
+        self.assertLess(abs(float(good.mean() / once.mean()) - 1), 0.01)
 
     def test_without_the_renderer_it_is_told(self):
         lit = build_of().daylight(64)

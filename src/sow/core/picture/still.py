@@ -10,8 +10,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from ..air.clouds import Heard, unheard
-from ..air.light_of import REST_ROWS, Daylight, sky_along
+from ..air.light_of import REST_ROWS, Daylight
 from ..build import Build
 from ..hashing import name_seed
 from ..motion.base import Moment
@@ -20,6 +19,7 @@ from .airlight import Air
 from .clean import cleaned
 from .film import graded
 from .grade.base import Frame, steps_of
+from .heaven import sky_behind
 from .layers import RAYS, layers_of
 from .order import Order, checked
 from .pace import Pace, preview_share
@@ -33,7 +33,6 @@ from .wrap import curved_rays, face_at, panorama_rays
 
 KEEPS_EVERY_S = 15.0
 RAW = 0.12  # part of the picture as it was before cleaning, for the grain of far rock
-MOST_SKY = 2_500_000  # directions that clouds are marched through for one picture
 
 
 @dataclass(frozen=True)
@@ -64,22 +63,6 @@ def in_air(
     places, shape = air.ways(depth, rays, k)
     opens = air.opened(stage.sees_sun(places), places, shape, depth.shape)
     return air.over(light, depth, rays, opens, sky)
-
-
-def sky_behind(lit: Daylight, rays: np.ndarray, tell: Heard = unheard) -> np.ndarray:
-    """The sky along the rays of a picture, float32 of their shape; of very large pictures as fine
-    as MOST_SKY allows. `tell` hears how much of the clouds is done, 0..1.
-    """
-    rows, columns = rays.shape[:2]
-    k = min(1.0, float(np.sqrt(MOST_SKY / (rows * columns))))
-    if k == 1.0:
-        return sky_along(lit, rays, tell=tell)
-    size = max(1, round(columns * k)), max(1, round(rows * k))
-    few = cv2.resize(rays, size, interpolation=cv2.INTER_AREA)
-    few = few / np.linalg.norm(few, axis=-1, keepdims=True)
-    return cv2.resize(
-        sky_along(lit, few, tell=tell), (columns, rows), interpolation=cv2.INTER_CUBIC
-    )
 
 
 Tile = tuple[int, int]  # a pass and the number of a tile
@@ -182,7 +165,7 @@ class Still:
         rays = view.rays()
         heard = lambda share: self.build.tell(f"the sky, {share:.0%}", 0.9)
         start = time.perf_counter()
-        sky = sky_behind(self.lit, rays, heard)
+        sky = sky_behind(self.lit, rays, self.order.quality, heard)
         self.ready = time.perf_counter()
         self.pace.skies.append(self.ready - start)
         all_tiles = tiles(view.width, view.height)
