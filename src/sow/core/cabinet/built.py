@@ -1,4 +1,4 @@
-"""Things made by hand: a cottage, walls, fences, a bench, flagstones, a boat."""
+"""Things made by hand: a cottage, walls, fences, a bench, flagstones."""
 
 import numpy as np
 
@@ -193,49 +193,6 @@ def _bench(share):
     return Mesh.joined(parts)
 
 
-def _boat(share):
-    """A clinker boat of six strakes a side, drawn up or afloat."""
-    parts, n = [], 14 if share == 1 else 7
-    t = np.linspace(-1, 1, n)
-    half = 0.72 * (1 - np.abs(t) ** 2.6) ** 0.8 + 0.015
-    keel = -0.12 + 0.16 * np.abs(t) ** 3
-    sheer = 0.46 + 0.2 * t**2
-    strakes = 6
-
-    def at(i, k, side, inner=0.0):
-        a = k / strakes
-        return np.array(
-            (
-                side * max(half[i] * np.sin(a * np.pi / 2) ** 0.75 - inner, 0.0),
-                t[i] * 1.95,
-                keel[i] + (sheer[i] - keel[i]) * (1 - np.cos(a * np.pi / 2)) ** 0.85 + inner * 0.4,
-            )
-        )
-
-    for side in (-1, 1):
-        for k in range(strakes):
-            for i in range(n - 1):
-                f = [at(i, k, side), at(i + 1, k, side), at(i + 1, k + 1, side), at(i, k + 1, side)]
-                parts.append(
-                    quad(
-                        (f if side > 0 else f[1::-1] + f[:1:-1]),
-                        "plank",
-                        (0.9 if k % 2 else 1.05) * (1.15 if k == strakes - 1 else 1),
-                    )
-                )
-                g = [
-                    at(i, k, side, 0.03),
-                    at(i + 1, k, side, 0.03),
-                    at(i + 1, k + 1, side, 0.03),
-                    at(i, k + 1, side, 0.03),
-                ]
-                parts.append(quad((g[1::-1] + g[:1:-1] if side > 0 else g), "plank", 0.7))
-    for y in (-0.9, 0.1, 1.0):
-        w = float(np.interp(y / 1.95, t, half)) * 0.92
-        parts.append(box((-w, y - 0.12, 0.27), (w, y + 0.12, 0.31), "plank", 1.25))
-    return Mesh.joined(parts)
-
-
 thing(
     "cottage",
     "Cottage",
@@ -302,16 +259,4 @@ thing(
     far=(10, 40),
     tags="paving stone path",
     sheet=empty_sheet,
-)
-
-
-thing(
-    "boat",
-    "Rowing boat",
-    height=0.66,
-    reach=1.9,
-    build=_boat,
-    colour=(0.18, 0.16, 0.13),
-    tags="water timber shore",
-    feet=[(0, y, 0.6) for y in (-1.3, -0.45, 0.45, 1.3)],
 )
