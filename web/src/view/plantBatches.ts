@@ -3,10 +3,15 @@ import * as THREE from "three";
 import type { FamilyFacts } from "../api/shapes";
 import { DEPTH, FRAGMENT, VERTEX } from "./plantsShader";
 import { Features } from "./features";
-import type { Shape } from "./plantShapes";
+import { CASTS, type Level, type Shape } from "./plantShapes";
 import type { Uniforms } from "./uniforms";
 
 const AS_MADE = [1, 1, 1] as const;
+
+function levelOf(shape: Shape, variant: number, level: number): Level {
+  const some = variant % shape.levels.length;
+  return level === CASTS ? shape.casts[some] : shape.levels[some][level];
+}
 
 export interface Batch {
   mesh: THREE.Mesh;
@@ -39,7 +44,7 @@ export class PlantBatches {
     const key = `${kind}/${variant}/${level}${spared ? `/${spared}` : ""}`;
     let b = this.batches.get(key);
     if (!b) {
-      const source = shape.levels[variant % shape.levels.length][level].geometry;
+      const source = levelOf(shape, variant, level).geometry;
       const g = new THREE.InstancedBufferGeometry();
       for (const [name, attribute] of Object.entries(source.attributes))
         g.setAttribute(name, attribute);
@@ -154,7 +159,7 @@ export class PlantBatches {
   shown(): { mesh: THREE.Mesh; triangles: number }[] {
     return [...this.batches.values()]
       .filter((b) => b.count > 0)
-      .map((b) => ({ mesh: b.mesh, triangles: b.count * b.shape.levels[0][b.level].triangles }));
+      .map((b) => ({ mesh: b.mesh, triangles: b.count * levelOf(b.shape, 0, b.level).triangles }));
   }
 
   /** Swaps in the plain materials of the shadow pass, or the full ones. */

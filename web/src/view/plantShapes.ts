@@ -8,8 +8,13 @@ export interface Level {
   triangles: number;
 }
 
+/** In the place of a level: what casts a shadow far from the eye. */
+export const CASTS = -1;
+
 export interface Shape {
   levels: Level[][];
+  /** Of each variant, where that is a mesh of its own. */
+  casts: Level[];
   sheet: THREE.Texture;
   far: number[];
   height: number;
@@ -36,6 +41,30 @@ const ATTRIBUTES: [string, number][] = [
 const FINISHED: [string, number][] = [...ATTRIBUTES, ["finish", 3]];
 
 const MOST_WAIT_MS = 2500;
+
+/** Where a mesh lies among a kind's numbers. */
+interface Place {
+  vertices: number;
+  indices: number;
+  at: number;
+}
+
+function levelOf(
+  data: ArrayBuffer,
+  start: number,
+  { vertices, indices, at }: Place,
+  brings: [string, number][],
+): Level {
+  const geometry = new THREE.BufferGeometry();
+  let from = start + at;
+  for (const [attribute, width] of brings) {
+    const values = new Float32Array(data, from, vertices * width);
+    geometry.setAttribute(attribute, new THREE.BufferAttribute(values, width));
+    from += vertices * width * 4;
+  }
+  geometry.setIndex(new THREE.BufferAttribute(new Uint32Array(data, from, indices), 1));
+  return { geometry, triangles: indices / 3 };
+}
 
 export class PlantShapes {
   private readonly shapes = new Map<string, Shape | null>();
@@ -85,23 +114,11 @@ export class PlantShapes {
         reach_m: head.reach_m,
         family: head.family,
       });
-      const levels = head.levels.map((row: { vertices: number; indices: number; at: number }[]) =>
-        row.map((m) => {
-          const g = new THREE.BufferGeometry();
-          let at = start + m.at;
-          for (const [attribute, width] of head.finished ? FINISHED : ATTRIBUTES) {
-            g.setAttribute(
-              attribute,
-              new THREE.BufferAttribute(new Float32Array(data, at, m.vertices * width), width),
-            );
-            at += m.vertices * width * 4;
-          }
-          g.setIndex(new THREE.BufferAttribute(new Uint32Array(data, at, m.indices), 1));
-          return { geometry: g, triangles: m.indices / 3 };
-        }),
-      );
+      const brings = head.finished ? FINISHED : ATTRIBUTES;
+      const made = (place: Place) => levelOf(data, start, place, brings);
       this.shapes.set(name, {
-        levels,
+        levels: head.levels.map((row: Place[]) => row.map(made)),
+        casts: head.casts.map(made),
         sheet,
         far: head.far_m,
         height: head.height_m,

@@ -6,7 +6,7 @@ import type { FamilyFacts } from "../api/shapes";
 import { type Field, heightAt } from "./field";
 import type { Horizon } from "./horizon";
 import { PlantBatches } from "./plantBatches";
-import { type KindFacts, PlantShapes } from "./plantShapes";
+import { CASTS, type KindFacts, PlantShapes } from "./plantShapes";
 import type { Sown } from "./products";
 import type { Uniforms } from "./uniforms";
 
@@ -43,6 +43,7 @@ export interface Choice {
   budget: number;
 }
 
+const WIDE_M = 120; // radius of a map of shadows from which on plants cast by fewer leaves
 const REGAINS = 1.05; // what thinning gives back from one choice to the next
 const OVER = 1.1; // of the budget that a choice may take
 
@@ -266,10 +267,8 @@ export class Plants {
           const k = code >> 4;
           const shape = shapes[k];
           if (!shape || shape.height * t[o + 6] < least_m) continue;
-          const level =
-            radius > 120 && this.families.get(shape.family)?.large
-              ? 1
-              : Math.min(1, shape.levels[0].length - 2);
+          const own = Math.min(1, shape.levels[0].length - 2);
+          const level = radius > WIDE_M && shape.casts.length ? CASTS : own;
           this.batches.push(
             this.batches.batch(kinds[k], code & 15, level, shape),
             t[o],

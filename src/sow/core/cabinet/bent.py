@@ -147,7 +147,7 @@ def bent_kind(kind: Kind, degrees: float, percent: tuple[float, float, float]) -
             [laid(m) if not n or n < len(row) - 1 else _sized(m, sizes) for n, m in enumerate(row)]
             for row in shape.levels
         ]
-        return Shape(levels, shape.sheet, shape.far_m)
+        return Shape(levels, shape.sheet, shape.far_m, tuple(map(laid, shape.casts)))
 
     def parts(look: str, variant: int, share: float) -> list[Part]:
         assert kind.nearest is not None

@@ -10,7 +10,7 @@ import numpy as np
 from .draw import add_cards, empty_sheet
 from .growth.conifers import Needled, needled
 from .growth.litter import needles_shed
-from .kind import Kind, Shape, kinds
+from .kind import CAST_SHARE, Kind, Shape, kinds
 from .leaf import BARK_BOX, LEAF_BOX, bark, lay, needles
 from .looks import LOOKS, held, leaf_colour, snowed
 from .mesh import Mesh, Part, cards, far_card, frames, tube
@@ -172,11 +172,12 @@ def conifer(
         variants = range(len(SIZES))
         full = [level(v) for v in variants]
         mid = [level(v, sides=4, share=0.33) for v in variants]
+        casts = tuple(level(v, sides=3, share=CAST_SHARE) for v in variants)
         width = 2 * max(np.abs(m.positions[:, :2]).max() for m in full) * 1.02
         top = max(m.positions[:, 2].max() for m in full) * 1.02
         add_cards(sheet, full, width, top)
         levels = [[full[v], mid[v], far_card(v, width, top)] for v in variants]
-        return Shape(levels, sheet, far)
+        return Shape(levels, sheet, far, casts)
 
     def parts(look: str, variant: int, share: float = 1.0) -> list[Part]:
         rng = np.random.default_rng(70 * variant + 5)

@@ -21,11 +21,11 @@ class Family:
 
     `footing` is the part of a kind's reach that nothing else may stand in. `megabytes` is what one
     takes in the view and `file_megabytes` in a file, measured over the cabinet. `leafy` ones let
-    light through; `foot_tone` ones take the ground's colour at their foot; `large` ones cast far
-    shadows; `loose` ones lie and stand any way round; `told_apart` ones must not repeat side by
-    side; those that `joins` are put together and may stand in one another and over the ground;
-    `sown` ones are offered as sowings. `symbol` names the drawing on the planting plan: canopy,
-    ring, outline, box, dot or tick.
+    light through; `foot_tone` ones take the ground's colour at their foot; `large` ones are kept
+    once, leaf by leaf, for stills; `loose` ones lie and stand any way round; `told_apart` ones must
+    not repeat side by side; those that `joins` are put together and may stand in one another and
+    over the ground; `sown` ones are offered as sowings. `symbol` names the drawing on the planting
+    plan: canopy, ring, outline, box, dot or tick.
     """
 
     name: str

@@ -12,6 +12,7 @@ from .keep import from_folder, kept
 from .mesh import Mesh, Part
 from .thinned import thinned
 
+CAST_SHARE = 0.08  # of a crown's leaves in what casts its shadow far from the eye
 MARK = "@"  # between a kind's name and how it is bent
 LARGE = 100_000  # values of a picture from which on its bytes are found on all cores
 SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half its far cards
@@ -21,23 +22,27 @@ SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half i
 class Shape:
     """One kind made: `levels[variant]` lists meshes from near to far (the last is a card that faces
     the eye); `sheet` is its picture, uint8 (512, 1024, 4); `far_m` the distances at which each next
-    level takes over.
+    level takes over. `casts[variant]` casts its shadow far from the eye, where that is a mesh of
+    its own: a crown of few, larger leaves.
     """
 
     levels: list[list[Mesh]]
     sheet: np.ndarray
     far_m: tuple[float, ...]
+    casts: tuple[Mesh, ...] = ()
 
     def plain(self) -> dict:
         """As plain values, to be kept."""
         levels = [[vars(mesh) for mesh in row] for row in self.levels]
-        return {"levels": levels, "sheet": self.sheet, "far_m": list(self.far_m)}
+        casts = [vars(mesh) for mesh in self.casts]
+        return {"levels": levels, "sheet": self.sheet, "far_m": list(self.far_m), "casts": casts}
 
     @staticmethod
     def of(plain: dict) -> "Shape":
         """A shape from its plain values."""
         levels = [[Mesh(**mesh) for mesh in row] for row in plain["levels"]]
-        return Shape(levels, plain["sheet"], tuple(plain["far_m"]))
+        casts = tuple(Mesh(**mesh) for mesh in plain["casts"])
+        return Shape(levels, plain["sheet"], tuple(plain["far_m"]), casts)
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from .growth.foliage import Leaf, Shoots, leaves_on, twigs
 from .growth.litter import leaves_shed
 from .growth.skeleton import Crown, Skeleton, colonised, stem, thickened
 from .growth.skin import Bark, limbs_of
-from .kind import Kind, Shape, kinds, srgb_bytes
+from .kind import CAST_SHARE, Kind, Shape, kinds, srgb_bytes
 from .leaf import BARK_BOX, LEAF_BOX, lay, sprig
 from .looks import LOOKS, held, leaf_colour, snowed
 from .mesh import Mesh, Part, cards, far_card, frames
@@ -183,11 +183,13 @@ class Tree:
         """The limbs of a variant."""
         return skeleton_of(100 * variant + 1, self.height * SIZES[variant], self.form)
 
-    def mesh(self, variant: int, share: float, sides_m: float) -> Mesh:
-        """A variant as the view draws it, with a share of its cards."""
+    def mesh(self, variant: int, share: float, sides_m: float, limbs_from: float = 1.0) -> Mesh:
+        """A variant as the view draws it, with a share of its cards; `limbs_from` scales how thick
+        its thinnest limbs are.
+        """
         seed, height = 100 * variant + 1, self.height * SIZES[variant]
         skeleton = self.skeleton(variant)
-        least = VIEW_LIMB_PART * height / np.sqrt(share)
+        least = limbs_from * VIEW_LIMB_PART * height / np.sqrt(share)
         limbs = limbs_of(skeleton, least, None, 0.09 * height / np.sqrt(share), sides_m)
         shoots = shoots_of(seed, skeleton, self.form)
         leaves = _cards(seed, shoots, height, self.form, share, 1.0)
@@ -205,11 +207,12 @@ class Tree:
         dress = lambda m: snowed(m, 0.6, 0.16) if look == "snow" else m
         near = [dress(self.mesh(v, 1.0, 0.06)) for v in range(self.variants)]
         mid = [dress(self.mesh(v, 0.3, 0.3)) for v in range(self.variants)]
+        casts = tuple(dress(self.mesh(v, CAST_SHARE, 0.6, 3.0)) for v in range(self.variants))
         width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
         top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(sheet, near, width, top)
         levels = [[near[v], mid[v], far_card(v, width, top)] for v in range(self.variants)]
-        return Shape(levels, sheet, (5 * self.height, 13 * self.height))
+        return Shape(levels, sheet, (5 * self.height, 13 * self.height), casts)
 
     def parts(self, look: str, variant: int, share: float = 1.0) -> list[Part]:
         """A variant leaf by leaf: its limbs with bark that stands out, twigs, leaves. Limbs are

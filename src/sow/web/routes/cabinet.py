@@ -202,18 +202,20 @@ def kind_shape(name):
         "height_m": k.height_m,
         "reach_m": k.reach_m,
         "finished": bool(k.finish),
-        "levels": [],
     }
     parts: list[bytes] = []
     at = 0
-    for variant in shape.levels:
-        row = []
-        for mesh in variant:
-            row.append({"vertices": len(mesh.positions), "indices": int(mesh.faces.size), "at": at})
-            for values in _arrays(k, mesh):
-                parts.append(np.ascontiguousarray(values).tobytes())
-                at += len(parts[-1])
-        head["levels"].append(row)
+
+    def laid(mesh: Mesh) -> dict[str, int]:
+        nonlocal at
+        place = {"vertices": len(mesh.positions), "indices": int(mesh.faces.size), "at": at}
+        for values in _arrays(k, mesh):
+            parts.append(np.ascontiguousarray(values).tobytes())
+            at += len(parts[-1])
+        return place
+
+    head["levels"] = [[laid(mesh) for mesh in variant] for variant in shape.levels]
+    head["casts"] = [laid(mesh) for mesh in shape.casts]
     text = json.dumps(head).encode()
     text += b" " * (-len(text) % 4)
     return fixed(struct.pack("<I", len(text)) + text + b"".join(parts), "application/octet-stream")

@@ -50,7 +50,6 @@ class FamilyFacts(Shape):
     symbol: str
     leafy: bool
     foot_tone: bool
-    large: bool
     loose: bool
     told_apart: bool
     joins: bool
