@@ -81,7 +81,8 @@ class EveryKind(unittest.TestCase):
                     shape = kind.shape(look)
                     self.assertEqual(shape.sheet.shape[2], 4)
                     self.assertEqual(len(shape.levels), len(kind.variants))
-                    for mesh in (m for levels in shape.levels for m in levels):
+                    self.assertIn(len(shape.casts), (0, len(kind.variants)))
+                    for mesh in (*(m for levels in shape.levels for m in levels), *shape.casts):
                         n = len(mesh.positions)
                         self.assertEqual(mesh.normals.shape, (n, 3))
                         self.assertEqual(mesh.colour.shape, (n, 3))
@@ -89,6 +90,23 @@ class EveryKind(unittest.TestCase):
                         self.assertLess(int(mesh.faces.max()), n)
                         self.assertTrue(np.isfinite(mesh.positions).all())
                         self.assertGreaterEqual(float(mesh.colour.min()), 0)
+
+
+    def test_a_far_shadow_is_as_wide_and_dense_as_its_tree_by_fewer_triangles(self):
+        for name in ("birch", "oak", "pine", "spruce"):
+            shape = kinds[name].shape()
+            side = 1.05 * float(np.abs(shape.levels[0][0].positions).max())
+            for (_near, middle, _card), casts in zip(shape.levels, shape.casts):
+                self.assertLess(len(casts.faces), 0.6 * len(middle.faces), name)
+                drawn = [
+                    picture(m, shape.sheet, 96, 2 * side, side)[..., 3] > 100
+                    for m in (middle, casts)
+                ]
+                shares = [float(d.mean()) for d in drawn]
+                self.assertLess(abs(shares[1] / shares[0] - 1), 0.35, name)
+                for axis in (0, 1):
+                    spans = [float(np.ptp(np.nonzero(d.any(axis))[0])) for d in drawn]
+                    self.assertLess(abs(spans[1] / spans[0] - 1), 0.35, name)
 
 
 class Pictures(unittest.TestCase):

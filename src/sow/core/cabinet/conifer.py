@@ -10,7 +10,7 @@ import numpy as np
 from .draw import add_cards, empty_sheet
 from .growth.conifers import Needled, needled
 from .growth.litter import needles_shed
-from .kind import CAST_SHARE, Kind, Shape, kinds
+from .kind import CAST_POWER, CAST_SHARE, Kind, Shape, kinds
 from .leaf import BARK_BOX, LEAF_BOX, bark, lay, needles
 from .looks import LOOKS, held, leaf_colour, snowed
 from .mesh import Mesh, Part, cards, far_card, frames, tube
@@ -86,8 +86,12 @@ def grow(
     sides: int = 6,
     share: float = 1.0,
     kept: float = 1.0,
+    wood_m: float = 0.35,
+    power: float = 0.5,
 ) -> Mesh:
-    """A conifer as the view draws it; `share` of the sprays is kept and made larger for it."""
+    """A conifer as the view draws it; `share` of the sprays is kept and made larger by its `power`:
+    0.5 keeps their area. Boughs shorter than `wood_m` show no wood.
+    """
     rng = np.random.default_rng(seed)
     stem, radii = form.stem(rng, height)
     trunk = tube(stem, radii, sides, (1, 1, 1), BARK_BOX, 2.0)
@@ -96,11 +100,11 @@ def grow(
     trunk.colour = (low * (1 - t**1.4) + high * t**1.4).astype(np.float32)
     parts = [trunk]
     for bough in form.boughs(rng, height, stem):
-        if bough.length > 0.35:
+        if bough.length > wood_m:
             thick = 0.16 * np.interp(bough.line[0, 2] / height, [0, 1], [radii[0], radii[-1]])
             wide = np.linspace(thick + 0.006, 0.005, 5)
             parts.append(tube(bough.line, wide, 3, (0.75, 0.72, 0.7), BARK_BOX, 2.0))
-        sprays = _sprays(rng, bough, form, np.asarray(colour), share, kept)
+        sprays = _sprays(rng, bough, form, np.asarray(colour), (share, power), kept)
         if sprays is not None:
             parts.append(sprays)
     return Mesh.joined(parts)
@@ -111,12 +115,13 @@ def _sprays(
     bough: Bough,
     form: Whorls,
     colour: np.ndarray,
-    share: float,
+    thinned: tuple[float, float],
     kept: float,
 ) -> Mesh | None:
     """The needle sprays of a bough, as cards."""
     number = max(2, int(form.sprays * (0.4 + 0.6 * form.profile(bough.part))))
-    size = form.spray_m / np.sqrt(share)
+    share, power = thinned
+    size = form.spray_m / share**power
     reach = max(bough.length, 0.2)
     place = np.minimum(0.25 + 0.8 * rng.uniform(0, 1, number) ** 0.8, 0.999) * 4
     twist = rng.uniform(0, np.pi, (number, 1))
@@ -172,7 +177,9 @@ def conifer(
         variants = range(len(SIZES))
         full = [level(v) for v in variants]
         mid = [level(v, sides=4, share=0.33) for v in variants]
-        casts = tuple(level(v, sides=3, share=CAST_SHARE) for v in variants)
+        casts = tuple(
+            level(v, sides=3, share=CAST_SHARE, wood_m=np.inf, power=CAST_POWER) for v in variants
+        )
         width = 2 * max(np.abs(m.positions[:, :2]).max() for m in full) * 1.02
         top = max(m.positions[:, 2].max() for m in full) * 1.02
         add_cards(sheet, full, width, top)

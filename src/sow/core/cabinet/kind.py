@@ -13,6 +13,7 @@ from .mesh import Mesh, Part
 from .thinned import thinned
 
 CAST_SHARE = 0.08  # of a crown's leaves in what casts its shadow far from the eye
+CAST_POWER = 0.38  # by which they are larger: few of them lie less over one another
 MARK = "@"  # between a kind's name and how it is bent
 LARGE = 100_000  # values of a picture from which on its bytes are found on all cores
 SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half its far cards

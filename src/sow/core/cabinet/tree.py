@@ -11,7 +11,7 @@ from .growth.foliage import Leaf, Shoots, leaves_on, twigs
 from .growth.litter import leaves_shed
 from .growth.skeleton import Crown, Skeleton, colonised, stem, thickened
 from .growth.skin import Bark, limbs_of
-from .kind import CAST_SHARE, Kind, Shape, kinds, srgb_bytes
+from .kind import CAST_POWER, CAST_SHARE, Kind, Shape, kinds, srgb_bytes
 from .leaf import BARK_BOX, LEAF_BOX, lay, sprig
 from .looks import LOOKS, held, leaf_colour, snowed
 from .mesh import Mesh, Part, cards, far_card, frames
@@ -112,13 +112,13 @@ def shoots_of(seed: int, skeleton: Skeleton, form: Form) -> Shoots:
 
 
 def _cards(
-    seed: int, shoots: Shoots, height: float, form: Form, share: float, light: float
+    seed: int, shoots: Shoots, height: float, form: Form, share: float, power: float
 ) -> Mesh:
     """What stands for the twigs in the view: pictures of them, fewer and larger by `share`."""
     rng = np.random.default_rng(seed + 5)
     count = min(max(8, int(form.cards * share)), len(shoots.foot))
     some = rng.choice(len(shoots.foot), count, replace=False)
-    size = (form.card_m / np.sqrt(share) * rng.uniform(0.75, 1.25, count))[:, None]
+    size = (form.card_m / share**power * rng.uniform(0.75, 1.25, count))[:, None]
     p, d = shoots.foot[some], shoots.way[some]
     d = d + np.array((0, 0, -1.3)) * form.hang
     d /= np.linalg.norm(d, axis=1, keepdims=True)
@@ -134,7 +134,7 @@ def _cards(
     inner = 0.52 + 0.48 * np.clip(np.linalg.norm(out, axis=1, keepdims=True), 0, 1)
     normal = out + (0, 0, 0.35)
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-6)
-    tones = np.repeat(tone * inner * light, 3, 1)
+    tones = np.repeat(tone * inner, 3, 1)
     return cards(p + d * size * 0.45, side * size * 0.5, d * size * 0.5, LEAF_BOX, tones, normal)
 
 
@@ -183,16 +183,16 @@ class Tree:
         """The limbs of a variant."""
         return skeleton_of(100 * variant + 1, self.height * SIZES[variant], self.form)
 
-    def mesh(self, variant: int, share: float, sides_m: float, limbs_from: float = 1.0) -> Mesh:
-        """A variant as the view draws it, with a share of its cards; `limbs_from` scales how thick
-        its thinnest limbs are.
+    def mesh(self, variant: int, share: float, sides_m: float, power: float = 0.5) -> Mesh:
+        """A variant as the view draws it, with a share of its cards, larger by that share's power:
+        0.5 keeps their area.
         """
         seed, height = 100 * variant + 1, self.height * SIZES[variant]
         skeleton = self.skeleton(variant)
-        least = limbs_from * VIEW_LIMB_PART * height / np.sqrt(share)
+        least = VIEW_LIMB_PART * height / np.sqrt(share)
         limbs = limbs_of(skeleton, least, None, 0.09 * height / np.sqrt(share), sides_m)
         shoots = shoots_of(seed, skeleton, self.form)
-        leaves = _cards(seed, shoots, height, self.form, share, 1.0)
+        leaves = _cards(seed, shoots, height, self.form, share, power)
         return Mesh.joined([*map(_on_sheet, limbs), leaves])
 
     def shape(self, look: str) -> Shape:
@@ -207,7 +207,9 @@ class Tree:
         dress = lambda m: snowed(m, 0.6, 0.16) if look == "snow" else m
         near = [dress(self.mesh(v, 1.0, 0.06)) for v in range(self.variants)]
         mid = [dress(self.mesh(v, 0.3, 0.3)) for v in range(self.variants)]
-        casts = tuple(dress(self.mesh(v, CAST_SHARE, 0.6, 3.0)) for v in range(self.variants))
+        casts = tuple(
+            dress(self.mesh(v, CAST_SHARE, 0.6, CAST_POWER)) for v in range(self.variants)
+        )
         width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
         top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(sheet, near, width, top)
