@@ -14,6 +14,7 @@ from sow.core.cabinet.growth.blades import scattered
 from sow.core.cabinet.growth.foliage import lobed, pinnate, pointed, rhombic
 from sow.core.cabinet.growth.skeleton import Crown, colonised, stem, thickened
 from sow.core.cabinet.growth.skin import finer, limbs_of, tube
+from sow.core.cabinet.growth.snow import lying
 from sow.core.cabinet.measures import MEASURES, WITHIN, measured
 from sow.core.cabinet.mesh import Mesh
 from sow.core.cabinet.rock import GRANITE, SLATE, rocky
@@ -126,6 +127,30 @@ class Growth(unittest.TestCase):
         np.testing.assert_allclose(whole, np.round(whole), atol=1e-6)
         away = np.linalg.norm(rings - fine[:, None], axis=2)
         np.testing.assert_allclose(away, 0.2, atol=1e-5)
+
+    def test_snow_lies_on_top_of_level_limbs_and_slips_from_steep_ones(self):
+        rng = np.random.default_rng(4)
+        feet = rng.uniform(0, 5, (400, 3))
+        half = np.full((400, 2), 0.02)
+        deep = []
+        for rise in (0, 30, 75):
+            turn = rng.uniform(0, 2 * np.pi, 400)
+            flat, up = np.cos(np.deg2rad(rise)), np.sin(np.deg2rad(rise))
+            ways = np.stack([flat * np.cos(turn), flat * np.sin(turn), np.full(400, up)], 1)
+            snow = lying(np.random.default_rng(1), feet, feet + 0.3 * ways, half)
+            count = len(snow.mesh.positions) // snow.unit if snow.unit else 0
+            if rise == 75:
+                self.assertEqual(count, 0)
+                break
+            self.assertTrue(240 < count < 360, count)  # from some it has fallen
+            ridges = snow.mesh.positions.reshape(count, 2, -1, 3)
+            foot = ridges[:, 0, [0, -1]].mean(1)
+            deep.append(float((ridges[:, 0, 2, 2] - foot[:, 2]).mean()))
+            self.assertGreater(float(snow.mesh.normals[:, 2].min()), -0.01)
+            wide = np.linalg.norm(ridges[:, 0, 0] - ridges[:, 0, -1], axis=1)
+            np.testing.assert_allclose(wide, 2 * (1.2 * 0.02 + 0.002), rtol=1e-4)
+        self.assertGreater(deep[0], 1.15 * deep[1])
+        self.assertTrue(0.02 < deep[0] < 0.09, deep)
 
     def test_bark_stands_out_of_thick_limbs_only(self):
         s = self.grown()

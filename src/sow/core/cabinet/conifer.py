@@ -8,8 +8,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from .draw import add_cards, empty_sheet
-from .growth.conifers import Needled, needled
+from .growth.conifers import Needled, laterals, needled
 from .growth.litter import needles_shed
+from .growth.snow import on_sprays
 from .kind import CAST_POWER, CAST_SHARE, Kind, Shape, kinds
 from .leaf import BARK_BOX, LEAF_BOX, bark, lay, needles
 from .looks import LOOKS, held, leaf_colour, snowed
@@ -17,6 +18,7 @@ from .mesh import Mesh, Part, cards, far_card, frames, tube
 
 SIZES = (1, 0.84, 1.12)  # of the variants
 NEEDLE_LIGHT = 2.0  # a needle's own light beside that of a crown
+PAD_PART = 0.55  # half the breadth of snow on a side branch, as a part of a shoot
 CONE_PART = 0.005  # length of a cone as a part of the tree's height
 APART = 0.3  # of the way between two whorls, by which limbs of one stand above each other
 
@@ -193,8 +195,9 @@ def conifer(
         hue = np.array(leaf_colour(colour, look, evergreen=True)) * NEEDLE_LIGHT
         lines = [b.line for b in boughs]
         coarse = 1 / np.sqrt(share)
+        sides = laterals(rng, lines, near)
         trunk, limbs, shoots, green = needled(
-            rng, stem, radii, lines, near, hue, held(look, True), coarse
+            rng, stem, radii, lines, sides, near, hue, held(look, True), coarse
         )
         tone = np.float32(0.1 if look == "burnt" else 1.0)
         out = [Part(trunk, near.bark.colour * tone), Part(limbs), Part(shoots, unit=9, ring=3)]
@@ -204,6 +207,7 @@ def conifer(
             out.append(Part(green, None, 0.3, 0.5, True, len(near.needle.places)))
         if look == "snow":
             out = [replace(part, mesh=snowed(part.mesh, 0.6)) for part in out]
+            out.append(on_sprays(rng, sides, near.hang, PAD_PART * near.shoot_m))
         return out
 
     means = lambda look: tuple(0.5 * c for c in leaf_colour(colour, look, evergreen=True))

@@ -11,6 +11,7 @@ from .growth.foliage import Leaf, Shoots, leaves_on, twigs
 from .growth.litter import leaves_shed
 from .growth.skeleton import Crown, Skeleton, colonised, stem, thickened
 from .growth.skin import Bark, limbs_of
+from .growth.snow import on_limbs
 from .kind import CAST_POWER, CAST_SHARE, Kind, Shape, kinds, srgb_bytes
 from .leaf import BARK_BOX, LEAF_BOX, lay, sprig
 from .looks import LOOKS, held, leaf_colour, snowed
@@ -21,6 +22,7 @@ NEAREST_M = 26.0  # farther off a leaf is less than a pixel of a picture 550 px 
 BARE_THINS = 0.5  # power of the share by which a bare tree thins: its twigs are all that is seen
 LIMB_PX_M = 0.002  # thinnest limbs of a build with fewer leaves, at full share
 LEAF_LIGHT = 2.0  # a leaf's own reflected and transmitted light beside that of a crown
+SNOW_FROM_M = 0.004  # radius of the thinnest limbs that snow lies on in lumps
 TWIG_M = 0.0016  # radius of the wood of this year
 SHEET_BARK = (384, 62)
 STEP_PART = 0.018  # of a tree's height, from joint to joint of its skeleton
@@ -253,6 +255,7 @@ class Tree:
             out.append(Part(leaves, None, 0.5, 0.45, True, len(self.leaf.places)))
         if look == "snow":
             out = [replace(part, mesh=snowed(part.mesh, 0.6)) for part in out]
+            out.append(on_limbs(rng, skeleton, max(least, SNOW_FROM_M)))
         return out
 
     def means(self, look: str) -> tuple[float, float, float]:

@@ -95,13 +95,14 @@ def needled(
     stem: np.ndarray,
     radii: np.ndarray,
     limbs: list[np.ndarray],
+    sides: Shoots,
     form: Needled,
     colour: np.ndarray,
     kept: float,
     coarse: float = 1.0,
 ) -> tuple[Mesh, Mesh, Mesh, Mesh | None]:
-    """A conifer's stem with its bark, its boughs, its laterals and shoots in the colour of wood,
-    and its needles, a part of them `kept`; stem and boughs `coarse` times coarser.
+    """A conifer's stem with its bark, its boughs, its laterals (`sides`) and shoots in the colour
+    of wood, and its needles, a part of them `kept`; stem and boughs `coarse` times coarser.
     """
     path, wide = finer(stem, radii, 0.035 * coarse)
     sides_of = int(np.clip(2 * np.pi * float(wide[0]) / (0.016 * coarse), 5, 72))
@@ -112,7 +113,6 @@ def needled(
         form.bark if coarse == 1 else replace(form.bark, deep_m=0.0),
     )
     wood = np.array((0.12, 0.085, 0.06))
-    sides = laterals(rng, limbs, form)
     shoots = shoots_on(rng, sides, form)
     boughs = []
     for limb in limbs:
