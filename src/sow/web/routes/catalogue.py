@@ -6,7 +6,7 @@ from typing import get_args
 
 from ...core.air.base import airs
 from ...core.air.ready import lights
-from ...core.cabinet.family import families
+from ...core.cabinet.family import Family, families
 from ...core.cabinet.looks import LOOKS
 from ...core.document.extra import troubles
 from ...core.formats.exporter import exporters
@@ -72,7 +72,7 @@ def registers() -> Catalogue:
         ],
         sheets=[SheetKind(**_facts_of(x)) for x in sheets.values()],
         entries=_entry_facts(),
-        families=[FamilyFacts(**_facts_of(f)) for f in families.values()],
+        families=[_family_facts(f) for f in families.values()],
         lights=[Named(name=x.name, label=x.label) for x in lights.values()],
         grades=[Named(name=name, label=label) for name, (label, _) in READY.items()],
         shores=[Named(name=name, label=label) for name, (label, _) in READY_SHORES.items()],
@@ -92,6 +92,10 @@ def registers() -> Catalogue:
         ],
         left_out=[],
     )
+
+
+def _family_facts(family: Family) -> FamilyFacts:
+    return FamilyFacts(**{k: getattr(family, k) for k in FamilyFacts.model_fields})
 
 
 def _facts_of(record) -> dict:
