@@ -12,7 +12,7 @@ Projection = Literal["flat", "curved", "panorama", "cube"]
 Form = Literal["frames", "mp4", "webm"]
 PROJECTIONS: tuple[Projection, ...] = ("flat", "curved", "panorama", "cube")
 PASSES: dict[str, int] = {"look": 8, "good": 32, "fine": 96}
-PROOF_PASSES = 4  # of small pictures
+PROOF_PASSES = 3  # of small pictures
 NOISE: dict[str, str] = {
     "look": "to judge light and framing; leaves are smeared",
     "good": "clean but for fine grain in leaves",
