@@ -91,7 +91,6 @@ class EveryKind(unittest.TestCase):
                         self.assertTrue(np.isfinite(mesh.positions).all())
                         self.assertGreaterEqual(float(mesh.colour.min()), 0)
 
-
     def test_a_far_shadow_is_as_wide_and_dense_as_its_tree_by_fewer_triangles(self):
         for name in ("birch", "oak", "pine", "spruce"):
             shape = kinds[name].shape()
