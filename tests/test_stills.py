@@ -477,6 +477,19 @@ class OfWholeStills(unittest.TestCase):
             np.testing.assert_array_equal(cross[32:64, 32:64], north)
             self.assertEqual(main(["still", str(scene), out, "--shot", "None such"]), 2)
 
+    def test_a_worker_that_is_asked_pass_by_pass_marches_the_sky_once(self):
+        build = build_of()
+        with tempfile.TemporaryDirectory() as folder:
+            order = Order(width_px=48, height_px=32, quality="look")
+            still = Still(build, build.shots()[0], order, Path(folder))
+            (part,) = still.parts
+            name = "sow.core.picture.still.sky_behind"
+            with mock.patch(name, side_effect=sky_behind) as marched:
+                apart = [light for k in range(2) for light, _ in still.here(part, [(k, 0)])]
+                self.assertEqual(marched.call_count, 1)
+            together = [light for light, _ in still.here(part, [(0, 0), (1, 0)])]
+            np.testing.assert_array_equal(apart, together)
+
     def test_clouds_are_without_grain(self):
         light = {"sun_bearing": 200, "sun_height": 20, "haze_m": 60000, "clouds": 45}
         build = build_of(light=light)

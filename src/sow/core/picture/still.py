@@ -105,6 +105,7 @@ class Still:
         self.began = time.perf_counter()
         self.before = self._read_seconds()
         self.pace = Pace()
+        self.sky: tuple[str, np.ndarray] | None = None  # of a part, by its name
         self.ready = 0.0  # when a stage was set up here
 
     def _read_seconds(self) -> float:
@@ -151,6 +152,7 @@ class Still:
             for part, sums in zip(self.parts, self.sums):
                 self._follow(part, sums)
         finally:
+            self.sky = None
             self._keep()
             if not (self.keeps_stage or self.order.layers):
                 self.stages.free()  # its memory is wanted by what comes after
@@ -163,11 +165,8 @@ class Still:
         under = under_of(self.build, view.eye, self.lit, ran_s)
         air = Air(self.lit, self.build.in_air().mists, view.eye, middle_of(self.build), under)
         rays = view.rays()
-        heard = lambda share: self.build.tell(f"the sky, {share:.0%}", 0.9)
-        start = time.perf_counter()
-        sky = sky_behind(self.lit, rays, self.order.quality, heard)
+        sky = self._sky_of(part, rays)
         self.ready = time.perf_counter()
-        self.pace.skies.append(self.ready - start)
         all_tiles = tiles(view.width, view.height)
         for k, i in todo:
             x, y, w, h = all_tiles[i]
@@ -175,6 +174,15 @@ class Still:
             light, depth = stage.passed(view, k, crop)
             here = slice(y, y + h), slice(x, x + w)
             yield in_air(stage, air, light, depth, rays[here], k, sky[here]), depth
+
+    def _sky_of(self, part: Part, rays: np.ndarray) -> np.ndarray:
+        """The sky behind a part, kept for the next pass that a worker is asked for."""
+        if self.sky is None or self.sky[0] != part.name:
+            start = time.perf_counter()
+            heard = lambda share: self.build.tell(f"the sky, {share:.0%}", 0.9)
+            self.sky = part.name, sky_behind(self.lit, rays, self.order.quality, heard)
+            self.pace.skies.append(time.perf_counter() - start)
+        return self.sky[1]
 
     def _follow(self, part: Part, sums: Sums) -> None:
         order = self.order
