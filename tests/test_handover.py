@@ -242,7 +242,7 @@ class HandOver(unittest.TestCase):
             size = struct.unpack_from("<I", raw)[0]
             head = json.loads(raw[4 : 4 + size])
             self.assertEqual(len(head["levels"]), kind["variants"])
-            last = head["levels"][-1][-1]
+            last = (head["levels"][-1] + head["casts"])[-1]
             self.assertEqual(
                 4 + size + last["at"] + last["vertices"] * 48 + last["indices"] * 4, len(raw)
             )

@@ -70,7 +70,8 @@ def _side(u: np.ndarray) -> list[Mesh]:
         low[:, 2] -= LAP_M * (k > 0)
         tone = PAINT if k == STRAKES - 1 else TAR * (1.12 if k % 2 else 0.94)
         parts.append(_strip(low, high, tone, 0.31 * k))
-        parts.append(_strip(under, low, 0.5 * tone, 0.31 * k))
+        if k:
+            parts.append(_strip(under, low, 0.5 * tone, 0.31 * k))
         within = _point(u, a, 0.025), _point(u, b, 0.025)
         parts.append(_strip(*within[::-1], INSIDE * (1.1 if k % 2 else 0.95), 0.47 * k))
     skin, lining = _point(u, 1.0), _point(u, 1.0, 0.05)
