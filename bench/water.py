@@ -1,7 +1,6 @@
 """Water: the moving surface, the shore's phase, foam; a frame with water beside one without."""
 
 import json
-import statistics
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +13,7 @@ TURNS = """const out = [];
 for (let k = 0; k < 3; k++) { out.push(await timed(() => {
   sow.view.pose = {...sow.view.pose, bearing: sow.view.pose.bearing + (k % 2 ? -1 : 1) * 0.01};
   sow.view.changed(true); }, settled)); } return out.slice(1);"""
+ROUNDS = 3  # of pictures without and with the water, in turn
 
 
 def water():
@@ -53,6 +53,7 @@ def water():
 
 
 def _frames(sample: str):
+    """The least of the turns of each sort: what else the machine does only adds to them."""
     from tests.page import Page
     from tests.served import ask, server
 
@@ -66,7 +67,7 @@ def _frames(sample: str):
     )
     page.settled(240)
     took = {}
-    for hidden in (False, True, False, True):
+    for hidden in (False, True) * ROUNDS:
         ids = [w["id"] for w in document["water"]] if hidden else []
         page.js(
             f"const s = sow.get(); sow.view.setScene(s.doc, s.products, new Set({json.dumps(ids)}))"
@@ -74,5 +75,11 @@ def _frames(sample: str):
         page.settled(240)
         took.setdefault(hidden, []).extend(asked(page, TURNS))
     page.close()
-    dry, wet = statistics.median(took[True]), statistics.median(took[False])
-    yield row(f"a full picture of {sample} with its water", wet, "without it", dry, "of it")
+    dry, wet = min(took[True]), min(took[False])
+    yield {
+        "name": f"a full picture of {sample} with its water",
+        "seconds": round(wet, 3),
+        "against": f"without it, {dry:.3f} s",
+        "ratio": round(wet / dry, 2),
+        "unit": "times as long",
+    }

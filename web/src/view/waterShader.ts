@@ -45,13 +45,11 @@ struct Skin {
 /** Slopes of the tiles at a place; the fold of the surface, and what is too small to show. */
 vec4 slopes(vec2 p, float fine) {
   vec4 sum = vec4(0.0);
+  float sharp = log(fine);
   for (int i = 0; i < uTiles; i++) {
-    float seen = resolved(uTileBand[i], fine);
-    sum.w += uTileAt[i].w * (1.0 - seen);
-    if (seen > 0.004) {
-      vec4 t = texture(uWaves, onTile(i, p));
-      sum.xyz += seen * vec3(turned(i, t.yz), t.w);
-    }
+    float seen = resolved(i, sharp);
+    vec4 t = texture(uWaves, onTile(i, p));
+    sum += vec4(seen * vec3(turned(i, t.yz), t.w), uTileAt[i].w * (1.0 - seen));
   }
   return sum;
 }

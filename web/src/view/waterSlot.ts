@@ -50,7 +50,7 @@ function emptyUniforms(): Uniforms {
     uField: { value: null },
     uIce: { value: null },
     uTileAt: { value: vectors(MOST_TILES) },
-    uTileBand: { value: Array.from({ length: MOST_TILES }, () => new THREE.Vector2()) },
+    uTileFades: { value: Array.from({ length: MOST_TILES }, () => new THREE.Vector2()) },
     uTiles: { value: 0 },
     uSea: { value: new THREE.Vector4() },
     uShoreSet: { value: new THREE.Vector4() },
@@ -167,7 +167,7 @@ export class WaterSlot {
     this.tiles = new WaveTiles(w.sea, w.waves, w.chop);
     this.own.uWaves.value = this.tiles.texture;
     this.own.uTileAt.value = this.tiles.at;
-    this.own.uTileBand.value = this.tiles.bands;
+    this.own.uTileFades.value = this.tiles.fades;
     this.own.uTiles.value = this.tiles.count;
   }
 

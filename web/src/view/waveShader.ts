@@ -16,15 +16,14 @@ export const WAVES = /* glsl */ `
 uniform sampler2DArray uWaves;
 uniform sampler2D uField; // time to the shore, share under water, openness, depth
 uniform vec4 uTileAt[${MOST_TILES}]; // side, cosine and sine of its turn, mean square slope
-uniform vec2 uTileBand[${MOST_TILES}];
+uniform vec2 uTileFades[${MOST_TILES}]; // how much of it shows: the first less the second times log
 uniform int uTiles;
 uniform vec4 uSea; // height, length, omega by itself, omega as shown
 uniform vec4 uShoreSet; // how much runs in, foam, waves until the first comes again, depth
 
-float resolved(vec2 band, float fine) {
-  float most = 3.14159265 / max(fine, 1e-6);
-  float low = max(band.x, band.y / 40.0);
-  return clamp(log(most / low) / log(band.y / low), 0.0, 1.0);
+/** How much of a tile's waves shows between places that lie exp(sharp) m apart. */
+float resolved(int i, float sharp) {
+  return clamp(uTileFades[i].x - uTileFades[i].y * sharp, 0.0, 1.0);
 }
 
 vec3 onTile(int i, vec2 p) {
@@ -122,7 +121,7 @@ void main() {
   float calm = calmed(surf.w, field.w) * free;
   vec3 moved = vec3(0.0);
   for (int i = 0; i < uTiles; i++) {
-    float seen = resolved(uTileBand[i], fine);
+    float seen = resolved(i, log(fine));
     if (seen <= 0.0) continue;
     vec3 at = onTile(i, p);
     vec2 shift = textureLod(uWaves, at + vec3(0.0, 0.0, 1.0), 0.0).rg;

@@ -67,10 +67,18 @@ type Factors = Record<"one" | "long" | "across" | "down" | "aside" | "along", Fl
 const all = () => new Float32Array(WHOLE);
 const pair = (): Pair => [new Float32Array(WHOLE), new Float32Array(WHOLE)];
 
+/** From the longest waves of a band to its shortest, as places come to lie as close as these ask. */
+function fadeOf([long, short]: [number, number]): THREE.Vector2 {
+  const low = Math.max(long, short / 40);
+  const wide = Math.log(short / low);
+  return new THREE.Vector2(Math.log(Math.PI / low) / wide, 1 / wide);
+}
+
 export class WaveTiles {
   readonly texture: THREE.DataArrayTexture;
   readonly at: THREE.Vector4[] = [];
-  readonly bands: THREE.Vector2[] = [];
+  /** How much of a tile shows: x less y times the log of how far apart places lie (m). */
+  readonly fades: THREE.Vector2[] = [];
   readonly count: number;
   private seconds = NaN;
   private readonly known: Factors[] = [];
@@ -91,7 +99,7 @@ export class WaveTiles {
           ? new THREE.Vector4(t.side_m, Math.cos(t.turn), Math.sin(t.turn), t.steep)
           : new THREE.Vector4(1, 1, 0, 0),
       );
-      this.bands.push(t ? new THREE.Vector2(t.band[0], t.band[1]) : new THREE.Vector2(0, 1));
+      this.fades.push(fadeOf(t ? [t.band[0], t.band[1]] : [0, 1]));
     }
     const layers = Math.max(1, this.count * 2);
     const texels = new Uint16Array(WHOLE * 4 * layers);
