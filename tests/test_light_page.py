@@ -23,6 +23,7 @@ from sow.core.plot import Plot
 from sow.core.sample import heights_at
 from sow.core.survey.sky import openness, sun_line
 from sow.core.survey.slope import normals
+from sow.core.water.clear import READY
 from tests.page import Keys, Page
 from tests.served import ask, send_files, server
 
@@ -198,6 +199,27 @@ class LightPage(unittest.TestCase):
         still = self.still_from(state, shot, "good")
         view, taken = means(drawn, POSE, MIDDLES), means(still, POSE, MIDDLES)
         self.are_near(view, taken, 0.06, "view and still")
+
+    def test_water_in_the_view_beside_a_still(self):
+        """A sandy shore under a clear tarn, from above and along the surface: bed, body, mirror."""
+        plot = {"width_m": 240, "depth_m": 240, "posts": 129}
+        ridge = {"form": "ridge", "height_m": 20, "length_m": 1200, "breadth_m": 480, "turn": 90}
+        fall = {"id": "f", "name": "f", "kind": "form", **ridge, "east_m": 120, "north_m": 260}
+        ground = [{"id": "g", "name": "g", "ground": "sand", "relief": 0}]
+        tarn = {"kind": "standing", "level_m": 10, "waves_cm": 6, **READY["tarn"].values()}
+        steep = {"north_m": -40, "eye_m": 70, "tilt": -34}, slice(120, 300), slice(80, 400)
+        low = {"north_m": 20, "eye_m": 12, "tilt": -3}, slice(100, 360), slice(0, 480)
+        for eye, rows, columns in (steep, low):
+            shot = {"id": "s", "name": "Shore", "east_m": 120, "focal_mm": 24, **eye}
+            made = {"plot": plot, "land": [fall], "ground": ground, "shots": [shot]}
+            state = self.open(**made, water=[{"id": "w", "name": "w", **tarn}])
+            drawn = self.drawn_from(self.page.js("return sow.view.poseOf(sow.get().doc.shots[0])"))
+            still = self.still_from(state, shot, "good")
+            soft = [cv2.blur(p.astype(float), (9, 9))[rows, columns] for p in (drawn, still)]
+            away = np.abs(soft[0] - soft[1]) / 255
+            self.assertLess(float(away.mean()), 0.03, eye)
+            self.assertLess(float(np.quantile(away, 0.95)), 0.06, eye)
+            self.assertGreater(float(soft[1].std()) / 255, 0.04, eye)  # there is something to see
 
     def test_the_shade_of_clouds_falls_where_a_still_has_it(self):
         plot = {"width_m": 1600, "depth_m": 1200, "posts": 129}
