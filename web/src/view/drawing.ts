@@ -379,13 +379,14 @@ export class Drawing {
   private async drawMirror(drawn: Drawn, width: number, height: number, stale: Stale) {
     const { field } = drawn.products;
     const share = this.quality.mirror;
-    const level = share ? this.clear.water.mirrorFor(this.camera, field.spacing) : null;
-    if (level === null) {
+    const water = share ? this.clear.water.mirrorFor(this.camera, field.spacing) : null;
+    if (!water) {
       this.mirror.shows = false;
       return true;
     }
-    const t = this.mirror.begin(Math.ceil(width * share), Math.ceil(height * share));
-    this.mirror.follow(this.camera, level);
+    const part = share * water.sharp;
+    const t = this.mirror.begin(Math.ceil(width * part), Math.ceil(height * part));
+    this.mirror.follow(this.camera, water.level);
     const eye = this.shared.uEye.value as THREE.Vector3;
     eye.copy(this.mirror.camera.position);
     try {

@@ -14,7 +14,14 @@ import type { WaterSpec } from "./waterSpec";
 
 /** A still surface is one whose waves are lower. */
 const STILL_M = 3;
+const BREAKS_M = 0.2; // waves from this height on break up what is mirrored
+const BROKEN = 0.5; // of the pixels across do for that
 const LOOKS = 24; // places of a water that are asked, across and down
+
+interface Mirrors {
+  level: number;
+  sharp: number;
+}
 
 export class Water {
   private readonly slots: WaterSlot[] = [];
@@ -67,12 +74,17 @@ export class Water {
     return own.map((s) => s.group);
   }
 
-  /** The level of the water that an eye sees most of, which shows a mirror; null shows none. */
-  mirrorFor(camera: THREE.PerspectiveCamera, spacing: number): number | null {
+  /**
+   * The level of the water that an eye sees most of, which shows a mirror, and the part of a
+   * mirror's pixels across that its waves leave to see; null shows none.
+   */
+  mirrorFor(camera: THREE.PerspectiveCamera, spacing: number): Mirrors | null {
     const seen = this.slots.map((s) => seenOf(s.spec, camera, spacing));
     const most = seen.indexOf(Math.max(...seen));
     this.slots.forEach((s, i) => (s.mirrors = i === most && seen[i] > 0));
-    return seen[most] > 0 ? this.specs[most].level : null;
+    if (!(seen[most] > 0)) return null;
+    const { level, sea } = this.specs[most];
+    return { level, sharp: sea.high_m < BREAKS_M ? 1 : BROKEN };
   }
 
   /** Fewer posts of each are drawn while something moves. */

@@ -63,8 +63,9 @@ vec4 surfAt(vec4 field, vec2 p) {
   float bent = turn < trough ? turn * rate : 3.14159265 + (turn - trough) * rate;
   float sharp = 1.0 + 2.5 * steep;
   float up = max(0.5 + 0.5 * cos(bent), 1e-6);
-  float surface = tall * (pow(up, sharp) - 0.5 / sqrt(sharp));
-  float along = -0.5 * sharp * pow(up, sharp - 1.0) * sin(bent) * rate;
+  float crest = pow(up, sharp - 1.0);
+  float surface = tall * (crest * up - 0.5 / sqrt(sharp));
+  float along = -0.5 * sharp * crest * sin(bent) * rate;
   float slope = tall * along * uSea.z / sqrt(9.81 * deep);
   float since = turn > 5.8119464 ? 0.0 : turn / uSea.w;
   float lasts = 0.24 * 6.2831853 / uSea.w + 0.5;
