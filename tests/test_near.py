@@ -6,13 +6,16 @@ import unittest
 from pathlib import Path
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from sow.core.build import Build
 from sow.core.cabinet import grounds, kinds
 from sow.core.cabinet.growth.barks import ridged, ringed, ripples, smooth
 from sow.core.cabinet.growth.blades import scattered
+from sow.core.cabinet.growth.damage import with_dead_limbs, with_stubs
 from sow.core.cabinet.growth.foliage import lobed, pinnate, pointed, rhombic
-from sow.core.cabinet.growth.skeleton import Crown, colonised, stem, thickened
+from sow.core.cabinet.growth.side_twigs import with_side_twigs
+from sow.core.cabinet.growth.skeleton import Crown, colonised, stem, thickened, thin_joints
 from sow.core.cabinet.growth.skin import finer, limbs_of, tube
 from sow.core.cabinet.growth.snow import lying
 from sow.core.cabinet.measures import MEASURES, WITHIN, measured
@@ -105,6 +108,37 @@ class Growth(unittest.TestCase):
         self.assertLess(np.hypot(*thin.T[:2]).max(), 2.4 * 1.45)
         filled = np.histogram2d(thin[:, 2], np.arctan2(thin[:, 1], thin[:, 0]), (4, 6))[0]
         self.assertGreater((filled > 0).mean(), 0.75)
+
+    def test_side_twigs_fill_the_room_between_its_limbs(self):
+        bare = self.grown()
+        rng = np.random.default_rng(1)
+        full = thickened(with_side_twigs(rng, bare, 500, 0.5, 2.0, 0.0), 0.08, 0.004)
+        self.assertEqual(len(full.parent), len(bare.parent) + 3 * 500)
+        np.testing.assert_array_equal(full.places[: len(bare.places)], bare.places)
+        self.assertTrue((full.places[len(bare.places) :, 2] > 1.5).all())
+        self.assertTrue((full.radius[len(bare.places) :] < 0.02).all())
+        t = np.random.default_rng(2).uniform((-1.5, -1.5, 3), (1.5, 1.5, 6.5), (4000, 3))
+        inside = t[np.hypot(t[:, 0], t[:, 1]) < 1.5]
+        far = [np.quantile(cKDTree(s.places).query(inside)[0], 0.9) for s in (bare, full)]
+        self.assertLess(far[1], 0.9 * far[0])  # none of its room is far from a twig
+
+    def test_boughs_break_off_and_limbs_die(self):
+        whole = self.grown()
+        broken, again = (with_stubs(np.random.default_rng(3), whole, 3) for _ in range(2))
+        np.testing.assert_array_equal(broken.places, again.places)
+        self.assertEqual(int((broken.parent < 0).sum()), 1)  # nothing hangs in the air
+        self.assertTrue((broken.parent[1:] >= 0).all())
+        self.assertLess(len(broken.parent), len(whole.parent))
+        long = np.linalg.norm(broken.places[1:] - broken.places[broken.parent[1:]], axis=1)
+        self.assertLess(long.max(), 0.2)
+        self.assertTrue(len(broken.bare))
+        dead = with_dead_limbs(np.random.default_rng(3), whole, 0.2)
+        np.testing.assert_array_equal(dead.places, whole.places)
+        mean = lambda joints: whole.places[joints, 2].mean()
+        self.assertLess(mean(dead.bare), mean(thin_joints(dead)))  # in the shade, low down
+        self.assertFalse(np.isin(thin_joints(dead), dead.bare).any())
+        self.assertFalse(np.isin(thin_joints(broken), broken.bare).any())
+        self.assertTrue(np.isin(np.flatnonzero(np.isin(dead.parent, dead.bare)), dead.bare).all())
 
     def test_its_limbs_hold_every_joint_once(self):
         s = self.grown()

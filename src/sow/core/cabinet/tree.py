@@ -7,9 +7,11 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from .draw import add_cards, empty_sheet
+from .growth.damage import with_dead_limbs, with_stubs
 from .growth.foliage import Leaf, Shoots, leaves_on, twigs
 from .growth.litter import leaves_shed
-from .growth.skeleton import Crown, Skeleton, colonised, stem, thickened
+from .growth.side_twigs import with_side_twigs
+from .growth.skeleton import Crown, Skeleton, colonised, stem, thickened, thin_joints
 from .growth.skin import Bark, limbs_of
 from .growth.snow import on_limbs
 from .kind import CAST_POWER, CAST_SHARE, Kind, Shape, kinds, srgb_bytes
@@ -25,6 +27,10 @@ LEAF_LIGHT = 2.0  # a leaf's own reflected and transmitted light beside that of 
 SNOW_FROM_M = 0.004  # radius of the thinnest limbs that snow lies on in lumps
 TWIG_M = 0.0016  # radius of the wood of this year
 SHEET_BARK = (384, 62)
+SIDE_SHOOTS = 2.6  # length of a side twig in those of its shoots
+MOST_SIDE = 0.16  # of a crown's radius
+SHADED = 0.12  # of a crown's height, its lowest: too dark for side twigs
+ON_SIDE = 8  # shoots for which there is one
 STEP_PART = 0.018  # of a tree's height, from joint to joint of its skeleton
 VIEW_LIMB_PART = 0.0011  # of a tree's height: thinner limbs are left out in the view
 
@@ -50,6 +56,8 @@ class Form:
         opposite: leaves stand in pairs.
         card_m: size of what stands for a twig's end in the view.
         cards: of them.
+        dead: share of its thin limbs that are bare, low down the most.
+        broken: stout boughs that broke off.
     """
 
     crown_from: float
@@ -68,6 +76,8 @@ class Form:
     opposite: bool = False
     card_m: float = 0.7
     cards: int = 1000
+    dead: float = 0.0
+    broken: int = 0
 
 
 @functools.lru_cache(16)
@@ -77,7 +87,8 @@ def skeleton_of(seed: int, height: float, form: Form) -> Skeleton:
     step = STEP_PART * height + 0.02
     base = form.crown_from * height
     radius = form.spread * height
-    crown = Crown(base, height, radius, form.profile, form.marks)
+    side = min(SIDE_SHOOTS * form.shoot_m, MOST_SIDE * radius)
+    room = Crown(base, height, radius - 0.5 * side, form.profile, form.marks)
     stems = []
     for s in range(form.stems):
         apart = 0.05 * height * np.sqrt(s) * (form.stems > 1)
@@ -87,21 +98,24 @@ def skeleton_of(seed: int, height: float, form: Form) -> Skeleton:
         top = (out * np.cos(turn), out * np.sin(turn), form.leader * height * (1 - 0.08 * s))
         stems.append(stem(rng, foot, top, step, 0.02 + 0.12 * form.wander))
     grown = colonised(
-        rng, crown.points(rng), stems, step, 9 * step, 2.1 * step, form.rise, form.wander
+        rng, room.points(rng), stems, step, 9 * step, 2.1 * step, form.rise, form.wander
     )
     each = form.girth_m / 2 / np.sqrt(form.stems)
-    return thickened(grown, each, 0.0028 + 0.0003 * height)
+    tip = 0.0028 + 0.0003 * height
+    limbs = thickened(grown, each, tip)
+    lit = base + SHADED * (height - base)
+    full = with_side_twigs(rng, limbs, form.shoots // ON_SIDE, side, lit, form.hang)
+    whole = thickened(full, each, tip)
+    return with_stubs(rng, with_dead_limbs(rng, whole, form.dead), form.broken)
 
 
 def shoots_of(seed: int, skeleton: Skeleton, form: Form) -> Shoots:
     """Leafy twigs on all thin wood, the most of them at the rim."""
     rng = np.random.default_rng(seed + 77)
-    thin = np.flatnonzero(
-        (skeleton.radius < 0.35 * np.quantile(skeleton.radius, 0.97)) & (skeleton.parent >= 0)
-    )
+    thin = thin_joints(skeleton)
     weight = 1 / skeleton.radius[thin] ** 1.3
     which = rng.choice(thin, form.shoots, p=weight / weight.sum())
-    tips = skeleton.tips
+    tips = np.setdiff1d(skeleton.tips, skeleton.bare)
     which[: min(len(tips), form.shoots)] = tips[: form.shoots]
     back = skeleton.places[skeleton.parent[which]] - skeleton.places[which]
     foot = skeleton.places[which] + rng.uniform(0, 1, (form.shoots, 1)) * back

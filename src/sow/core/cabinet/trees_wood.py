@@ -78,7 +78,7 @@ tree(
         form=Form(
             crown_from=0.1,
             spread=0.46,
-            girth_m=0.22,
+            girth_m=0.18,
             profile=dome,
             leader=0.72,
             marks=800,
@@ -207,9 +207,11 @@ AGES = (
             leader=0.3,
             marks=1500,
             wander=0.36,
-            shoots=18000,
+            shoots=20000,
             card_m=1.2,
             cards=980,
+            dead=0.12,
+            broken=6,
         ),
     ),
 )

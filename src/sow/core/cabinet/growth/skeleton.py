@@ -3,13 +3,14 @@ Prusinkiewicz 2007), with limbs as thick as the pipe model tells (Shinozaki and 
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from scipy.spatial import cKDTree
 
 MOST_ROUNDS = 160
 LEAST_APART = 0.45  # of a step: a joint nearer to another is not grown
+THIN = 3.5  # times as thick as the thinnest: what is thinner than that bears shoots
 DENSER_OUTWARD = 0.62  # power of the radius by which marks gather at the rim of a crown
 
 
@@ -39,11 +40,14 @@ class Crown:
 
 @dataclass
 class Skeleton:
-    """Joints float64 (n, 3) in m, the joint that each grew from (-1 a foot), and radii in m."""
+    """Joints float64 (n, 3) in m, the joint that each grew from (-1 a foot), and radii in m; `bare`
+    joints bear no shoots, by number.
+    """
 
     places: np.ndarray
     parent: np.ndarray
     radius: np.ndarray
+    bare: np.ndarray = field(default_factory=lambda: np.zeros(0, int))
 
     @property
     def tips(self) -> np.ndarray:
@@ -119,10 +123,8 @@ def colonised(
         if not len(marks):
             break
         known = cKDTree(places)
-        far, near = known.query(marks, distance_upper_bound=sees_m)
-        drawn = np.isfinite(far)
-        if not drawn.any():
-            break
+        far, near = known.query(marks)
+        drawn = far <= max(sees_m, 1.05 * far.min())  # the nearest draws, however far
         pull = np.zeros_like(places)
         toward = (marks[drawn] - places[near[drawn]]) / np.maximum(far[drawn], 1e-9)[:, None]
         np.add.at(pull, near[drawn], toward)
@@ -153,6 +155,14 @@ def _smoothed(places: np.ndarray, parent: np.ndarray) -> np.ndarray:
     above = total[inner] / count[inner][:, None]
     out[inner] = 0.5 * places[inner] + 0.25 * below + 0.25 * above
     return out
+
+
+def thin_joints(skeleton: Skeleton) -> np.ndarray:
+    """Numbers of the joints of living limbs thin enough to bear shoots."""
+    thin = skeleton.radius < THIN * skeleton.radius.min()
+    thin &= skeleton.parent >= 0
+    thin[skeleton.bare] = False
+    return np.flatnonzero(thin)
 
 
 def thickened(skeleton: Skeleton, foot_m: float, tip_m: float) -> Skeleton:
