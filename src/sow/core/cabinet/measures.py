@@ -77,6 +77,10 @@ MEASURES: dict[str, Measures] = {
     "oak-sapling": Measures((1, 4), (0.07, 0.13), (0.04, 0.08), (0.015, 0.06)),
     "oak-young": Measures((5, 10), (0.07, 0.13), (0.04, 0.08), (0.1, 0.25)),
     "oak-old": Measures((12, 22), (0.07, 0.13), (0.04, 0.08), (0.9, 2.0)),
+    "oak-ivied": Measures((8, 20), (0.07, 0.13), (0.04, 0.08), (0.4, 0.9)),
+    # in a stand: Hamilton & Christie 1971 (Forest Management Tables), middling yield
+    "oak-in-stand": Measures((15, 24), (0.07, 0.13), (0.04, 0.08), (0.3, 0.55)),
+    "beech-in-stand": Measures((18, 28), (0.05, 0.1), (0.03, 0.07), (0.28, 0.5)),
     "pollard": Measures((5, 12), (0.05, 0.1), (0.008, 0.025), (0.3, 1.0)),
     "lime": Measures((8, 20), (0.03, 0.08), (0.03, 0.08), (0.2, 0.5)),
     "maple": Measures((5, 12), (0.04, 0.1), (0.05, 0.11), (0.15, 0.4)),
@@ -110,7 +114,10 @@ MEASURES: dict[str, Measures] = {
     "lavender": Measures((0.3, 0.9)),
 }
 
-_BROADLEAF = "oak oak-young oak-old beech beech-young ash rowan alder hazel elder thorn willow lime"
+_BROADLEAF = (
+    "oak oak-young oak-old oak-ivied oak-in-stand beech beech-young beech-in-stand "
+    "ash rowan alder hazel elder thorn willow lime"
+)
 _OPEN = "birch aspen maple apple cherry pollard"
 _DRY = "umbrella-thorn tamarisk"
 # area of one side of all leaves over the ground that a crown hides: Asner, Scurlock and Hicke 2003,

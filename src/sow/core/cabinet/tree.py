@@ -9,6 +9,8 @@ import numpy as np
 from .draw import add_cards, empty_sheet
 from .growth.damage import with_dead_limbs, with_stubs
 from .growth.foliage import Leaf, Shoots, leaves_on, twigs
+from .growth.ivy import LEAF as IVY_LEAF
+from .growth.ivy import ivy_on
 from .growth.litter import leaves_shed
 from .growth.side_twigs import with_side_twigs
 from .growth.skeleton import Crown, Skeleton, colonised, stem, thickened, thin_joints
@@ -25,6 +27,7 @@ BARE_THINS = 0.5  # power of the share by which a bare tree thins: its twigs are
 LIMB_PX_M = 0.002  # thinnest limbs of a build with fewer leaves, at full share
 LEAF_LIGHT = 2.0  # a leaf's own reflected and transmitted light beside that of a crown
 SNOW_FROM_M = 0.004  # radius of the thinnest limbs that snow lies on in lumps
+IVY_IN_VIEW = 0.05  # of its leaves
 TWIG_M = 0.0016  # radius of the wood of this year
 SHEET_BARK = (384, 62)
 SIDE_SHOOTS = 2.6  # length of a side twig in those of its shoots
@@ -178,7 +181,8 @@ def _sheet_bark(bark: Bark, tone: float) -> np.ndarray:
 @dataclass(frozen=True)
 class Tree:
     """A kind of tree: `colour` is that of its crown, linear; `autumn` is its colour then; a `bare`
-    one is dead in every season; `picture` goes to the drawing of its twig's end (`leaf.sprig`).
+    one is dead in every season; `picture` goes to the drawing of its twig's end (`leaf.sprig`);
+    ivy grows on its stem up to `ivy_m`.
     """
 
     height: float
@@ -190,6 +194,7 @@ class Tree:
     autumn: tuple[float, float, float] | None = None
     bare: bool = False
     variants: int = 3
+    ivy_m: float = 0.0
 
     def held(self, look: str) -> float:
         """The part of its leaves that it has in a look."""
@@ -199,7 +204,9 @@ class Tree:
         """The limbs of a variant."""
         return skeleton_of(100 * variant + 1, self.height * SIZES[variant], self.form)
 
-    def mesh(self, variant: int, share: float, sides_m: float, power: float = 0.5) -> Mesh:
+    def mesh(
+        self, variant: int, share: float, sides_m: float, power: float = 0.5, ivied: bool = True
+    ) -> Mesh:
         """A variant as the view draws it, with a share of its cards, larger by that share's power:
         0.5 keeps their area.
         """
@@ -209,7 +216,15 @@ class Tree:
         limbs = limbs_of(skeleton, least, None, 0.09 * height / np.sqrt(share), sides_m)
         shoots = shoots_of(seed, skeleton, self.form)
         leaves = _cards(seed, shoots, height, self.form, share, power)
-        return Mesh.joined([*map(_on_sheet, limbs), leaves])
+        ivy = self.ivy(seed, skeleton, IVY_IN_VIEW * share) if ivied else []
+        return Mesh.joined([*map(_on_sheet, limbs), *ivy, leaves])
+
+    def ivy(self, seed: int, skeleton: Skeleton, share: float = 1.0) -> list[Mesh]:
+        """What grows on its stem, if anything does."""
+        if not self.ivy_m:
+            return []
+        grown = ivy_on(np.random.default_rng(seed + 31), skeleton, self.ivy_m, share)
+        return [grown] if grown else []
 
     def shape(self, look: str) -> Shape:
         """Its levels in the view."""
@@ -221,11 +236,11 @@ class Tree:
         bark = _sheet_bark(self.bark, 0.12 if burnt else 1.0)
         sheet = lay(empty_sheet(), sprig(hue, 7, **twig), bark)
         dress = lambda m: snowed(m, 0.6, 0.16) if look == "snow" else m
-        near = [dress(self.mesh(v, 1.0, 0.06)) for v in range(self.variants)]
-        mid = [dress(self.mesh(v, 0.3, 0.3)) for v in range(self.variants)]
-        casts = tuple(
-            dress(self.mesh(v, CAST_SHARE, 0.6, CAST_POWER)) for v in range(self.variants)
-        )
+        made = lambda *how: [
+            dress(self.mesh(v, *how, ivied=not burnt)) for v in range(self.variants)
+        ]
+        near, mid = made(1.0, 0.06), made(0.3, 0.3)
+        casts = tuple(made(CAST_SHARE, 0.6, CAST_POWER))
         width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
         top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(sheet, near, width, top)
@@ -250,6 +265,9 @@ class Tree:
         wood = self.bark.colour.mean((0, 1)) * 0.3 + np.array((0.05, 0.032, 0.022))
         form = self.form
         out = [Part(limbs, (self.bark.colour * tone).astype(np.float32))]
+        if not burnt:
+            climbs = self.ivy(seed, skeleton, share)
+            out += [Part(m, None, 0.35, 0.4, True, len(IVY_LEAF.places)) for m in climbs]
         if not self.bare:
             wood_of = twigs(shoots, form.hang, TWIG_M, wood * tone)
             out.append(Part(wood_of, unit=9, ring=3, power=power))

@@ -218,6 +218,59 @@ AGES = (
 for _name, _label, _height, _form in AGES:
     tree(_name, _label, replace(OAK, height=_height, form=_form), "broadleaf wood oak age")
 
+IVIED = replace(
+    OAK,
+    height=14.0,
+    ivy_m=7.5,
+    form=replace(
+        OAK.form,
+        crown_from=0.3,
+        spread=0.36,
+        girth_m=0.6,
+        leader=0.6,
+        shoots=11000,
+        dead=0.08,
+        broken=2,
+    ),
+)
+tree("oak-ivied", "Oak with ivy", IVIED, "broadleaf wood oak ivy damp")
+
+# as they grow among others: a long bare bole, a narrow crown up in the light
+BEECH_IN_STAND = replace(
+    BEECH,
+    height=22.0,
+    form=replace(
+        BEECH.form,
+        crown_from=0.46,
+        spread=0.16,
+        girth_m=0.38,
+        profile=egg(0.6),
+        leader=0.92,
+        marks=1200,
+        shoots=9000,
+        cards=900,
+        dead=0.1,
+    ),
+)
+OAK_IN_STAND = replace(
+    OAK,
+    height=18.0,
+    form=replace(
+        OAK.form,
+        crown_from=0.42,
+        spread=0.2,
+        girth_m=0.42,
+        profile=egg(0.55),
+        leader=0.86,
+        marks=1200,
+        shoots=8000,
+        dead=0.14,
+        broken=1,
+    ),
+)
+tree("beech-in-stand", "Beech of a stand", BEECH_IN_STAND, "broadleaf wood large forest")
+tree("oak-in-stand", "Oak of a stand", OAK_IN_STAND, "broadleaf wood large forest oak")
+
 tree(
     "beech-young",
     "Beech, young",
