@@ -77,6 +77,22 @@ class EveryNearKind(unittest.TestCase):
             np.testing.assert_array_equal(first, kind.parts(0)[-1].mesh.positions, name)
             self.assertFalse(np.array_equal(first, kind.parts(1)[-1].mesh.positions), name)
 
+    def test_people_have_faces(self):
+        for name, tall in (("person", 1.75), ("woman", 1.66), ("child", 0.78)):
+            (part,) = kinds[name].parts(0)
+            at, colour = part.mesh.positions, part.mesh.colour
+            self.assertAlmostEqual(float(at[:, 2].max()), tall, delta=0.01)
+            face = at[:, 2] > tall - 0.24
+            red = colour[:, 0] / np.maximum(colour[:, 2], 1e-6)
+            lips = face & (red > 2.2) & (red < 2.6) & (colour[:, 0] > 0.3)
+            dark = face & (colour.max(1) < 0.04)
+            self.assertTrue(lips.any() and dark.any(), name)
+            self.assertLess(float(at[lips, 2].mean()), float(at[dark, 2].mean()))  # eyes over mouth
+            left, right = at[dark, 0] < 0, at[dark, 0] > 0
+            self.assertAlmostEqual(left.mean(), right.mean(), delta=0.1)
+            foremost = at[face][at[face][:, 1].argmax()]
+            self.assertAlmostEqual(float(foremost[0]), 0, delta=0.012)  # the nose
+
     def test_every_look_can_be_built(self):
         for name in ("rowan", "juniper", "bilberry", "bracken", "moor-grass", "cobble", "oxeye"):
             for look in kinds[name].looks:

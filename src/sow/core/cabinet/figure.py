@@ -11,6 +11,7 @@ from .kind import Kind, Shape, kinds
 from .looks import snowed
 from .mesh import Mesh, far_card
 
+NEAREST_M = 12.0  # from here on a face is a few pixels
 SKIN = (0.42, 0.25, 0.18)
 HAIR = (0.06, 0.035, 0.02)
 JACKET = (0.32, 0.075, 0.03)
@@ -119,6 +120,49 @@ SHEEP = [
 ]
 
 
+def distances(limbs, points: np.ndarray) -> np.ndarray:
+    """From places (..., 3) to the skin of each limb, m, (..., limbs); below 0 within."""
+    out = []
+    for a, b, ra, rb, _ in limbs:
+        a, b = np.array(a), np.array(b)
+        t = np.clip(((points - a) @ (b - a)) / ((b - a) @ (b - a)), 0, 1)
+        away = np.linalg.norm(points - a - t[..., None] * (b - a), axis=-1)
+        out.append(away - (ra + (rb - ra) * t))
+    return np.stack(out, -1)
+
+
+def skin_at(limbs, points: np.ndarray, soft: float) -> np.ndarray:
+    """How far places (..., 3) lie outside of the skin over all limbs, m; what meets within `soft` m
+    flows together.
+    """
+    away = distances(limbs, points)
+    return -soft * np.log(np.maximum(np.exp(-away / soft).sum(-1), 1e-300))
+
+
+def grid_about(lo: np.ndarray, hi: np.ndarray, step: float) -> np.ndarray:
+    """Places (x, y, z, 3) that fill a box."""
+    axes = [np.arange(a, b, step) for a, b in zip(lo, hi)]
+    return np.stack(np.meshgrid(*axes, indexing="ij"), -1)
+
+
+def skinned(field: np.ndarray, lo: np.ndarray, step: float) -> tuple[np.ndarray, np.ndarray]:
+    """Vertices and faces where a field over a box that begins at `lo` is nought, facing out."""
+    vertices, faces, _, _ = marching_cubes(gaussian_filter(field, 0.6), 0.0, spacing=(step,) * 3)
+    return vertices + lo, faces[:, ::-1]
+
+
+def _outward(mesh: Mesh) -> Mesh:
+    if (mesh.normals * (mesh.positions - mesh.positions.mean(0)))[:, :2].sum() < 0:
+        mesh.faces = mesh.faces[:, ::-1].copy()
+        mesh.normals = -mesh.normals
+    return mesh
+
+
+def shaded(vertices: np.ndarray, height: float) -> np.ndarray:
+    """How bright a figure is at its vertices: less near the ground, (n, 1)."""
+    return 0.8 + 0.2 * np.clip(vertices[:, 2:3] / (0.3 * height), 0, 1)
+
+
 def _modelled(limbs, step, height, shag, soft):
     """The limbs as one skin, `height` m tall; `shag` roughens it as a fleece does; `soft`
     (m) is how far what meets flows together.
@@ -126,44 +170,22 @@ def _modelled(limbs, step, height, shag, soft):
     ends = np.array([[l[0], l[1]] for l in limbs])
     reach = max(max(l[2], l[3]) for l in limbs) + 0.06
     lo, hi = ends.min((0, 1)) - reach, ends.max((0, 1)) + reach
-    axes = [np.arange(a, b, step) for a, b in zip(lo, hi)]
-    p = np.stack(np.meshgrid(*axes, indexing="ij"), -1)
-
-    def distances(points):
-        out = []
-        for a, b, ra, rb, _ in limbs:
-            a, b = np.array(a), np.array(b)
-            t = np.clip(((points - a) @ (b - a)) / ((b - a) @ (b - a)), 0, 1)
-            out.append(
-                np.linalg.norm(points - a - t[..., None] * (b - a), axis=-1) - (ra + (rb - ra) * t)
-            )
-        return np.stack(out, -1)
-
-    field = -soft * np.log(np.maximum(np.exp(-distances(p) / soft).sum(-1), 1e-300))
+    field = skin_at(limbs, grid_about(lo, hi, step), soft)
     if shag:
         bumps = gaussian_filter(np.random.default_rng(3).normal(size=field.shape), 0.03 / step)
         field = field + shag * bumps / bumps.std()
-    vertices, faces, normals, _ = marching_cubes(
-        gaussian_filter(field, 0.6), 0.0, spacing=(step,) * 3
-    )
-    vertices = vertices + lo
+    vertices, faces = skinned(field, lo, step)
     vertices[:, 2] *= height / vertices[:, 2].max()
-    colour = np.array([l[4] for l in limbs])[distances(vertices).argmin(-1)]
+    colour = np.array([l[4] for l in limbs])[distances(limbs, vertices).argmin(-1)]
     if shag:
         colour = colour * (1 + 0.1 * np.random.default_rng(4).normal(size=(len(colour), 1)))
-    mesh = Mesh.of(
-        vertices,
-        faces[:, ::-1],
-        colour * (0.8 + 0.2 * np.clip(vertices[:, 2:3] / (0.3 * height), 0, 1)),
-    )
-    if (mesh.normals * (mesh.positions - mesh.positions.mean(0)))[:, :2].sum() < 0:
-        mesh.faces = mesh.faces[:, ::-1].copy()
-        mesh.normals = -mesh.normals
-    return mesh
+    return _outward(Mesh.of(vertices, faces, colour * shaded(vertices, height)))
 
 
-def figure(name, label, limbs, height, reach, colour, step=0.026, shag=0.0, tags="", soft=0.022):
-    """Registers a figure of a height and reach in m."""
+def figure(
+    name, label, limbs, height, reach, colour, step=0.026, shag=0.0, tags="", soft=0.022, near=None
+):
+    """Registers a figure of a height and reach in m; `near` builds it for pictures from near by."""
 
     def make(look):
         near = _modelled(limbs, step, height, shag, soft)
@@ -175,10 +197,11 @@ def figure(name, label, limbs, height, reach, colour, step=0.026, shag=0.0, tags
         add_cards(sheet, [near], width, height * 1.02)
         return Shape([[near, mid, far_card(0, width, height * 1.02)]], sheet, (20, 90))
 
-    kinds[name] = Kind(name, label, "figure", height, reach, 0.2, colour, range(1), make, tags=tags)
+    more = {"nearest": near, "nearest_m": NEAREST_M} if near else {}
+    kinds[name] = Kind(
+        name, label, "figure", height, reach, 0.2, colour, range(1), make, tags=tags, **more
+    )
 
 
-figure("person", "Person, 1.75 m", STANDING, 1.75, 0.3, (0.2, 0.08, 0.05), tags="scale standing")
-figure("person-seated", "Person, seated", SEATED, 1.3, 0.4, (0.05, 0.07, 0.1), tags="scale sitting")
 figure("pony", "Moor pony", PONY, 1.2, 0.8, (0.15, 0.09, 0.05), 0.034, tags="animal grazing")
 figure("sheep", "Sheep", SHEEP, 0.8, 0.4, (0.45, 0.42, 0.35), 0.022, 0.008, tags="animal grazing")

@@ -1,6 +1,7 @@
-"""Further figures: a woman who walks, a child that sits on the ground, a heron, a gull."""
+"""People who stand, sit and walk, a child on the ground, a heron, a gull."""
 
-from .figure import BOOTS, HAIR, SKIN, figure
+from .faces import person_near
+from .figure import BOOTS, HAIR, SEATED, SKIN, STANDING, figure
 
 COAT = (0.16, 0.2, 0.16)
 SCARF = (0.42, 0.3, 0.07)
@@ -87,7 +88,36 @@ GULL = [
     ((0, 0.18, 0.332), (0, 0.235, 0.32), 0.016, 0.009, BILL),
 ]
 
-figure("woman", "Woman, walking", WALKING, 1.66, 0.4, (0.17, 0.19, 0.15), tags="scale walking")
+figure(
+    "person",
+    "Person, 1.75 m",
+    STANDING,
+    1.75,
+    0.3,
+    (0.2, 0.08, 0.05),
+    tags="scale standing",
+    near=person_near(STANDING, 1.75),
+)
+figure(
+    "person-seated",
+    "Person, seated",
+    SEATED,
+    1.3,
+    0.4,
+    (0.05, 0.07, 0.1),
+    tags="scale sitting",
+    near=person_near(SEATED, 1.3),
+)
+figure(
+    "woman",
+    "Woman, walking",
+    WALKING,
+    1.66,
+    0.4,
+    (0.17, 0.19, 0.15),
+    tags="scale walking",
+    near=person_near(WALKING, 1.66),
+)
 figure(
     "child",
     "Child, on the ground",
@@ -97,6 +127,7 @@ figure(
     (0.2, 0.19, 0.17),
     0.021,
     tags="scale sitting picnic",
+    near=person_near(ON_THE_GROUND, 0.78),
 )
 BIRD = 0.005  # how far a bird's parts flow together, m
 figure(
