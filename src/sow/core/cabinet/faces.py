@@ -56,13 +56,13 @@ def _features(limbs, soft: float, head: np.ndarray, size: float) -> tuple[list, 
         for a, b, ra, rb, colour in FEATURES:
             ends = on_skin(*(a * turned)), on_skin(*(b * turned))
             made.append((*ends, size * ra, size * rb, colour))
-        (at, radius) = SOCKET
-        hollows.append((on_skin(*(at * turned)), size * radius))
+        (middle, radius) = SOCKET
+        hollows.append((on_skin(*(middle * turned)), size * radius))
         beside = head + size * np.array((0, -0.01, 0))
         wide = _outmost(limbs, soft, beside, np.array((side, 0.0, 0)))
         top, low, ra, rb = EARS
-        ends = [beside + (side * wide, -size * back, size * up) for up, back in (top, low)]
-        made.append((*ends, size * ra, size * rb, SKIN))
+        at = lambda end: beside + (side * wide, -size * end[1], size * end[0])
+        made.append((at(top), at(low), size * ra, size * rb, SKIN))
     return made, hollows
 
 

@@ -35,7 +35,7 @@ MOST_SIDE = 0.16  # of a crown's radius
 SHADED = 0.12  # of a crown's height, its lowest: too dark for side twigs
 ON_SIDE = 8  # shoots for which there is one
 STEP_PART = 0.018  # of a tree's height, from joint to joint of its skeleton
-VIEW_LIMB_PART = 0.0011  # of a tree's height: thinner limbs are left out in the view
+VIEW_LIMB_PART = 0.0019  # of a tree's height: thinner limbs are left out in the view
 
 
 @dataclass(frozen=True)
@@ -236,8 +236,8 @@ class Tree:
         bark = _sheet_bark(self.bark, 0.12 if burnt else 1.0)
         sheet = lay(empty_sheet(), sprig(hue, 7, **twig), bark)
         dress = lambda m: snowed(m, 0.6, 0.16) if look == "snow" else m
-        made = lambda *how: [
-            dress(self.mesh(v, *how, ivied=not burnt)) for v in range(self.variants)
+        made = lambda share, sides_m, power=0.5: [
+            dress(self.mesh(v, share, sides_m, power, not burnt)) for v in range(self.variants)
         ]
         near, mid = made(1.0, 0.06), made(0.3, 0.3)
         casts = tuple(made(CAST_SHARE, 0.6, CAST_POWER))
