@@ -157,24 +157,48 @@ def history():
     page.close()
 
 
+PLACES = {
+    "quernholt": ("into-the-dell", "the-burnt-corner", "against-the-light"),
+    "onnar-wadi": ("up-the-bed", "under-the-wall", "from-the-rim"),
+    "skarrowmere": ("across-the-ice", "reeds-in-the-ice", "over-the-lake"),
+    "harrow-sands": ("on-the-sand", "along-the-surf", "the-boat"),
+}
+BELOW = 4 * 540  # where the rows of stills end, and what was taken at other times begins
+
+
 def places():
-    """A shot of each of the other places, as `./sow still` takes it, one beneath the other, and
-    under them the old wood in four seasons.
-    """
+    """Three shots of each of the other places, as `./sow still` takes them."""
     with tempfile.TemporaryDirectory() as folder:
-        pictures = []
-        for name, shot, file, quality in (
-            ("onnar-wadi", "Up the bed", "up-the-bed", "good"),
-            ("skarrowmere", "Across the ice", "across-the-ice", "good"),
-            # a frame full of leaves: good takes three quarters of an hour on two cores
-            ("quernholt", "Into the dell", "into-the-dell", "look"),
-        ):
-            asked = ["--shot", shot, "--size", "960x540", "--quality", quality]
-            sow_command(["still", f"samples/{name}.json", folder, *asked])
-            pictures.append(cv2.imread(f"{folder}/{file}.png"))
-        seasons = [cv2.imread(str(p)) for p in seasons_of("quernholt", Path(folder))]
-    pictures += [np.hstack(seasons[:2]), np.hstack(seasons[2:])]
-    cv2.imwrite(str(HERE / "places.png"), np.vstack(pictures))
+        for name in PLACES:
+            asked = ["--all", "--size", "960x540", "--quality", "look"]
+            sow_command(["still", f"samples/{name}.json", f"{folder}/{name}", *asked])
+        lay_places(Path(folder))
+
+
+def lay_places(folder: Path):
+    """A row for each place, from a folder of their stills; what lies below them on the sheet stays
+    as it is.
+    """
+    rows = [
+        np.hstack([cv2.imread(str(folder / name / f"{shot}.png")) for shot in shots])
+        for name, shots in PLACES.items()
+    ]
+    below = cv2.imread(str(HERE / "places.png"))[BELOW:]
+    cv2.imwrite(str(HERE / "places.png"), np.vstack([*rows, below]))
+
+
+def seasons():
+    """The old wood in four seasons, into the first row below the stills of the places."""
+    with tempfile.TemporaryDirectory() as folder:
+        lay_seasons(seasons_of("quernholt", Path(folder)))
+
+
+def lay_seasons(files: list[Path]):
+    """Four pictures, side by side, into that row."""
+    row = np.hstack([cv2.imread(str(file)) for file in files])
+    sheet = cv2.imread(str(HERE / "places.png"))
+    sheet[BELOW : BELOW + len(row)] = row
+    cv2.imwrite(str(HERE / "places.png"), sheet)
 
 
 def seasons_of(name: str, folder: Path) -> list[Path]:
@@ -188,7 +212,7 @@ def seasons_of(name: str, folder: Path) -> list[Path]:
         kept.write_text(json.dumps(document))
         own = folder / season
         sow_command(
-            ["still", str(kept), str(own), "--all", "--size", "480x270", "--quality", "look"]
+            ["still", str(kept), str(own), "--all", "--size", "720x405", "--quality", "look"]
         )
         out += sorted(own.glob("*.png"))
     return out
@@ -223,6 +247,7 @@ def still():
 def main(wanted):
     alone = {
         "places": places,
+        "seasons": seasons,
         "history": history,
         "still": still,
         "water": water,
