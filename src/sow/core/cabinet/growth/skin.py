@@ -15,6 +15,8 @@ FLARE_M = 2.6  # stem radii up to which it widens
 MOST_SIDES = 200
 OUT_OF_REACH_M = 3.0  # height from which bark is seen from some way off only
 COARSER = 2.5
+TWIG_M = 0.009  # radius of limbs that bend evenly, and how far apart their joints may lie
+TWIG_STEP_M = 0.1
 
 
 @dataclass(frozen=True)
@@ -147,6 +149,8 @@ def limbs_of(
             continue
         coarse = COARSER if path[0, 2] > OUT_OF_REACH_M else 1.0
         step = coarse * (max(step_m, 0.6 * thick) if thick < 4 * RELIEF_FROM_M else step_m)
+        if thick < TWIG_M:
+            step = max(step, TWIG_STEP_M)
         path, radii = finer(path, radii, step)
         if stems:
             radii = flared(radii, path)
