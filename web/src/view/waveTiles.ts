@@ -67,7 +67,7 @@ type Factors = Record<"one" | "long" | "across" | "down" | "aside" | "along", Fl
 const all = () => new Float32Array(WHOLE);
 const pair = (): Pair => [new Float32Array(WHOLE), new Float32Array(WHOLE)];
 
-/** From the longest waves of a band to its shortest, as places come to lie as close as these ask. */
+/** From the longest waves of a band to its shortest, as places lie as close as these ask. */
 function fadeOf([long, short]: [number, number]): THREE.Vector2 {
   const low = Math.max(long, short / 40);
   const wide = Math.log(short / low);
