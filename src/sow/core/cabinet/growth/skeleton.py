@@ -110,7 +110,7 @@ def colonised(
         marks: places that wait for a limb, (n, 3) in m.
         stems: leaders that stand at first, each (k, 3) from its foot up.
         step_m: from one joint to the next.
-        sees_m: how far a mark draws limbs.
+        sees_m: how far a mark draws limbs; where all lie farther off, the nearest draws alone.
         takes_m: how near a limb must come for a mark to be taken.
         rise: how strongly limbs turn up, or hang when negative.
         wander: how unsteady they are.
