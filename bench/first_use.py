@@ -1,5 +1,6 @@
 """The first use of each landform and process after a fresh install, beside its second: in a process
-of its own, on a cache of kernels that was filled as it is beside the first start.
+of its own that begins as the server does, on a cache of kernels that was filled as it is beside the
+first start.
 """
 
 import json
@@ -16,7 +17,8 @@ from sow.core.build import Build
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
 from sow.core.land.base import landforms, processes
-from sow.warm import trial
+from sow.warm import read_kernels, trial
+read_kernels()
 Build(trial(), trial().plot.grid(257), Cache()).heights
 found = {}
 for kind in [*landforms.models, *processes.models]:

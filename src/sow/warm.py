@@ -77,6 +77,14 @@ def compile_kernels() -> None:
     mark().touch()
 
 
+def read_kernels() -> None:
+    """Brings the kernels of landforms and processes from their files into this process, so that
+    no first use waits for it; does nothing where they are not compiled yet.
+    """
+    if mark().exists():
+        compile_land()
+
+
 def mark() -> Path:
     """The file that tells that the kernels of these sources are compiled."""
     beside = os.environ.get("NUMBA_CACHE_DIR") or Path(__file__).parent / "__pycache__"

@@ -13,6 +13,7 @@ from uvicorn_worker import UvicornWorker
 
 from sow.core.cabinet import grounds
 from sow.wall import warm
+from sow.warm import read_kernels
 
 
 class Worker(UvicornWorker):
@@ -53,8 +54,8 @@ if "SOW_DATABASE" in os.environ:
 
 def post_fork(server, worker):
     """The grounds are made ahead, so that the first scene need not wait for them; kinds are made
-    when a scene first asks for one. The process that reads files is begun, and as many connections
-    are allowed as the system lets.
+    when a scene first asks for one. Compiled kernels are read from their files. The process that
+    reads files is begun, and as many connections are allowed as the system lets.
     """
     most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
     resource.setrlimit(resource.RLIMIT_NOFILE, (min(most, 65_536), most))
@@ -68,4 +69,5 @@ def post_fork(server, worker):
             if item.family == item.name:
                 item.maps()
 
-    threading.Thread(target=open_drawers, daemon=True).start()
+    for work in (open_drawers, read_kernels):
+        threading.Thread(target=work, daemon=True).start()

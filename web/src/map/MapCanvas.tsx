@@ -54,24 +54,29 @@ export function MapCanvas({
     moved: boolean;
   } | null>(null);
   const handles = big && doc ? handlesOf(doc, chosen) : [];
+  // drawn in a task of its own: it need not hold up what changed the page
   useEffect(() => {
-    if (ref.current && products && doc && width > 20)
-      drawMap(ref.current, {
-        doc,
-        products,
-        pose,
-        place: pinned ? place : null,
-        chosen,
-        big,
-        at,
-        hidden,
-        sheet,
-        line: transect?.line ?? null,
-        drawing: big ? drawing : [],
-        handles,
-        contours,
-        mask,
-      });
+    if (!products || !doc || width <= 20) return;
+    const shown = {
+      doc,
+      products,
+      pose,
+      place: pinned ? place : null,
+      chosen,
+      big,
+      at,
+      hidden,
+      sheet,
+      line: transect?.line ?? null,
+      drawing: big ? drawing : [],
+      handles,
+      contours,
+      mask,
+    };
+    const later = setTimeout(() => {
+      if (ref.current) drawMap(ref.current, shown);
+    });
+    return () => clearTimeout(later);
   });
   const frame = () => frameOf(doc!, width, height, big ? 26 : 4, at);
   const metres = (e: { clientX: number; clientY: number }): [number, number] => {

@@ -187,6 +187,7 @@ export class Drawing {
     this.aim(drawn.pose, size.x / size.y, drawn.products);
     const width = Math.max(1, Math.round(size.x * this.movingScale));
     const height = Math.max(1, Math.round(size.y * this.movingScale));
+    await pause(); // what was aimed and what is chosen hold the page's thread one by one
     const budget = drawn.budget * this.movingShare;
     const least = this.quality.least * 1.6;
     this.compose(drawn, size.y, this.quality.fine * 0.7, { budget, least });
