@@ -50,6 +50,14 @@ ALL = {
 }
 
 
+def _line(r: dict) -> str:
+    """A row as it is printed; one of counts has no seconds."""
+    if not r["unit"] and not r["seconds"]:
+        return r["name"]
+    ratio = "" if r["ratio"] is None else f"{r['ratio']:8.2f} {r['unit']} ({r['against']})"
+    return f"{r['name']:<44}{r['seconds']:>10.4f} s {ratio}"
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(prog="sow bench", description=__doc__)
     parser.add_argument("--json", type=Path, metavar="FILE", help="also write the rows as JSON")
@@ -60,10 +68,7 @@ def main() -> int:
         if args.only in (None, name):
             for r in work():
                 rows.append(r)
-                ratio = (
-                    "" if r["ratio"] is None else f"{r['ratio']:8.2f} {r['unit']} ({r['against']})"
-                )
-                print(f"{r['name']:<44}{r['seconds']:>10.4f} s {ratio}", flush=True)
+                print(_line(r), flush=True)
     if args.json:
         args.json.write_text(
             json.dumps(

@@ -56,3 +56,8 @@ def wanted(name: str, seconds: float, most: float) -> dict:
         "ratio": round(most / max(seconds, 1e-3), 2),
         "unit": "times faster",
     }
+
+
+def counted(told: str) -> dict:
+    """A row that tells counts, not seconds."""
+    return {"name": told, "seconds": 0.0, "against": None, "ratio": None, "unit": ""}

@@ -5,7 +5,7 @@ import statistics
 import time
 from pathlib import Path
 
-from bench.told import wanted
+from bench.told import counted, wanted
 
 WATCH = """
 window.holds = []; let last = performance.now();
@@ -71,6 +71,14 @@ return out;"""
 COUNTS = """const i = sow.view.renderer.info;
 return [sow.view.plantsDrawn, sow.view.trianglesDrawn, i.memory.textures, i.memory.geometries];"""
 
+# what a turned quick frame gives to the renderer: draw calls, bytes sent
+GIVEN = """const out = [], c = card.count;
+for (let k = 0; k < 8; k++) { const shown = sow.view.shows, calls = c.calls, sent = c.sent;
+  const p = sow.view.pose;
+  sow.view.pose = {...p, bearing: p.bearing + 1.5, north: p.north + 0.4}; sow.view.changed();
+  await until(() => sow.view.shows > shown); out.push(c.calls - calls, c.sent - sent); }
+await until(settled); return out;"""
+
 
 def asked(page, script: str) -> list[float]:
     """Seconds of each repetition of a script in the page."""
@@ -105,13 +113,9 @@ def view():
     yield wanted("opening to rest", time.perf_counter() - began, 15)
     yield wanted("longest hold of the page's thread", max(page.js("return holds")) / 1000, 0.25)
     plants, triangles, textures, geometries = page.js(COUNTS)
-    yield {
-        "name": f"{plants} plants, {triangles} triangles, {textures} textures, {geometries} meshes",
-        "seconds": 0.0,
-        "against": None,
-        "ratio": None,
-        "unit": "",
-    }
+    yield counted(
+        f"{plants} plants, {triangles} triangles, {textures} textures, {geometries} meshes"
+    )
     for name, script, most in (
         ("a frame while turning and walking", WALK, 0.2),
         ("a turn of 8 degrees to rest", TURN, 4),
@@ -121,6 +125,7 @@ def view():
     ):
         yield wanted(name, statistics.median(asked(page, script)), most)
     page.close()
+    yield from _given(state)
     took = _turned_by_materials(state["document"])
     yield {
         "name": "a turn to rest with 16 materials",
@@ -129,6 +134,25 @@ def view():
         "ratio": round(took[16] / took[3], 2),
         "unit": "times as long",
     }
+
+
+def _given(state: dict):
+    """Counts of what the page gives to the renderer, in a page of its own that counts them."""
+    from tests.page import Page
+    from tests.served import server
+
+    page = Page(server().address, "soft")
+    counter = Path(__file__).with_name("card.js").read_text()
+    page.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": counter})
+    page.go(f"/?quality=soft&scene={state['id']}")
+    page.settled(240)
+    held = page.js("return card.held()")
+    given = page.driver.execute_async_script(UNTIL % GIVEN)
+    calls = statistics.median(given[::2])
+    sent = statistics.median(given[1::2])
+    page.close()
+    yield counted(f"{held / 1e6:.0f} MB on the card")
+    yield counted(f"a frame while turning: {calls:.0f} draw calls, {sent / 1e6:.2f} MB sent")
 
 
 def _turned_by_materials(document: dict) -> dict[int, float]:
