@@ -10,6 +10,7 @@ from bench.first_use import first_use
 from bench.ground import drawn, ground
 from bench.grow import grow
 from bench.hand import strokes
+from bench.kinds import kinds
 from bench.land import drag, drainage, gdal_slope, noise, slope, wear
 from bench.light import light
 from bench.load import load
@@ -42,6 +43,7 @@ ALL = {
         grow,
         first_use,
         light,
+        kinds,
         stills,
         tiles,
         water,

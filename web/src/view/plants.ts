@@ -5,9 +5,10 @@ import * as THREE from "three";
 import type { FamilyFacts } from "../api/shapes";
 import { type Field, heightAt } from "./field";
 import type { Horizon } from "./horizon";
-import { PlantBatches } from "./plantBatches";
-import { CASTS, type KindFacts, PlantShapes } from "./plantShapes";
+import { type Batch, PlantBatches } from "./plantBatches";
+import { CASTS, type KindFacts, PlantShapes, type Shape } from "./plantShapes";
 import type { Sown } from "./products";
+import { Sight } from "./sight";
 import type { Uniforms } from "./uniforms";
 
 /** A sowing in the view; `spared` are the lamps that leave it dark, one bit for each. */
@@ -43,6 +44,25 @@ export interface Choice {
   budget: number;
 }
 
+/** From where plants are chosen, how finely, and how near their thinning begins. */
+interface Eye {
+  at: THREE.Vector3;
+  focal: number;
+  field: Field;
+  how: Choice;
+  scale: number;
+}
+
+/** A round of ground whose shadows are drawn, and from which height on things cast them. */
+interface Round {
+  centre: THREE.Vector3;
+  radius: number;
+  least_m: number;
+}
+
+const RADIAN = Math.PI / 180;
+const NEAR_FOCAL = 900; // pixels to a metre at a metre that a kind's own distances are meant for
+const FULL_PX = 26; // tall a plant is at the distance from which on fewer stand for all
 const WIDE_M = 120; // radius of a map of shadows from which on plants cast by fewer leaves
 const REGAINS = 1.05; // what thinning gives back from one choice to the next
 const OVER = 1.1; // of the budget that a choice may take
@@ -55,6 +75,9 @@ function kept(away: number, full: number, reach: number): number {
   const share = away < full ? 1 : Math.pow(full / away, 1.35);
   return away > reach * 0.7 ? share * Math.max(0, 1 - (away - reach * 0.7) / (reach * 0.6)) : share;
 }
+
+/** The level at which a kind casts its shadow near by. */
+const middle = (shape: Shape) => Math.min(1, shape.levels[0].length - 2);
 
 /** Budgets are told apart by doublings. */
 const alike = (how: Choice) => `${Math.round(Math.log2(how.budget + 1))} ${how.least}`;
@@ -141,164 +164,134 @@ export class Plants {
     this.batches.empty();
     this.drawn = this.triangles = 0;
     const focal = how.pixels / 2 / Math.tan((camera.fov * Math.PI) / 360);
-    const eye = camera.position;
-    const frustum = new THREE.Frustum().setFromProjectionMatrix(
-      new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
-    );
-    const ball = new THREE.Sphere();
-    const box = new THREE.Box3();
-    const near = focal / 900;
     const scale = how.thin ? this.scale : 1;
-    for (const { sown, kinds, hidden, spared } of this.sown) {
-      if (hidden) continue;
-      const shapes = kinds.map((k) => this.shapes.get(k));
-      const tallest = Math.max(...kinds.map((k) => this.shapes.facts(k)?.height_m ?? 1));
-      const reach = ((tallest * focal) / how.least) * scale;
-      const full = ((tallest * focal) / 26) * scale;
-      const t = sown.table;
-      for (const [c, r, from, to] of sown.tiles) {
-        const cx = (c + 0.5) * sown.tile;
-        const cy = (r + 0.5) * sown.tile;
-        const away = Math.hypot(cx - eye.x, cy - eye.y);
-        if (away - sown.tile * 0.71 > reach * 1.3) continue;
-        // where the first of them stands: beyond the plot the field ends
-        const foot = heightAt(field, t[from * 9], t[from * 9 + 1]) - sown.sinks[from];
-        ball.center.set(cx, cy, foot);
-        ball.radius = sown.tile * 0.72 + sown.tile * 0.5 + tallest;
-        if (!frustum.intersectsSphere(ball)) continue;
-        if (horizon?.hides(ball.getBoundingBox(box))) continue;
-        const keep = how.thin ? kept(Math.max(0, away - sown.tile * 0.5), full, reach) : 1;
-        const end = from + Math.ceil((to - from) * keep);
-        const wider = Math.min(1.5, Math.pow(keep, -0.28));
-        for (let i = from; i < end; i++) {
-          const o = i * 9;
-          const code = t[o + 8];
-          const k = code >> 4;
-          const shape = shapes[k];
-          if (!shape) continue;
-          const dx = t[o] - eye.x;
-          const dy = t[o + 1] - eye.y;
-          const d = Math.sqrt(dx * dx + dy * dy);
-          const size = t[o + 6];
-          if (d * 1.0 > ((shape.height * size * focal) / how.least) * scale * 1.4 && !how.thin)
-            continue;
-          // each plant changes its level at a distance of its own, so that no ring of change shows
-          let level = this.proxies && how.thin ? shape.far.length : 0;
-          const at =
-            size *
-            near *
-            (how.thin ? scale : 1.3) *
-            (0.86 + 0.28 * ((t[o] * 7.31 + t[o + 1] * 3.17) % 1));
-          while (level < shape.far.length && d > shape.far[level] * at) level++;
-          this.triangles += shape.levels[0][level].triangles;
-          this.batches.push(
-            this.batches.batch(kinds[k], code & 15, level, shape, spared),
-            t[o],
-            t[o + 1],
-            heightAt(field, t[o], t[o + 1]) - sown.sinks[i],
-            size * wider,
-            (t[o + 3] * Math.PI) / 180,
-            (t[o + 4] * Math.PI) / 180,
-            (t[o + 5] * Math.PI) / 180,
-            t[o + 7],
-          );
-          this.drawn++;
-        }
+    const eye: Eye = { at: camera.position, focal, field, how, scale };
+    const sight = new Sight(camera, horizon);
+    for (const shown of this.sown) if (!shown.hidden) this.fillSown(shown, eye, sight);
+    for (const piece of this.pieces) this.fillPiece(piece, eye);
+  }
+
+  /** A sowing's plants, tile by tile; the far ones stand for those that are left out. */
+  private fillSown({ sown, kinds, spared }: SownShown, eye: Eye, sight: Sight) {
+    const { at, field, how } = eye;
+    const shapes = kinds.map((k) => this.shapes.get(k));
+    const { tallest, full, reach } = this.reaches(kinds, eye);
+    const t = sown.table;
+    for (const [c, r, from, to] of sown.tiles) {
+      const cx = (c + 0.5) * sown.tile;
+      const cy = (r + 0.5) * sown.tile;
+      const away = Math.hypot(cx - at.x, cy - at.y);
+      if (away - sown.tile * 0.71 > reach * 1.3) continue;
+      // where the first of them stands: beyond the plot the field ends
+      const foot = heightAt(field, t[from * 9], t[from * 9 + 1]) - sown.sinks[from];
+      if (!sight.has(cx, cy, foot, sown.tile * 1.22 + tallest)) continue;
+      const keep = how.thin ? kept(Math.max(0, away - sown.tile * 0.5), full, reach) : 1;
+      const end = from + Math.ceil((to - from) * keep);
+      const wider = Math.min(1.5, Math.pow(keep, -0.28));
+      for (let i = from; i < end; i++) {
+        const o = i * 9;
+        const code = t[o + 8];
+        const kind = code >> 4;
+        const shape = shapes[kind];
+        if (!shape) continue;
+        const size = t[o + 6];
+        const away = Math.hypot(t[o] - at.x, t[o + 1] - at.y);
+        if (!how.thin && away > ((shape.height * size * eye.focal) / how.least) * 1.4) continue;
+        const level = this.levelOf(shape, away, size, t[o] * 7.31 + t[o + 1] * 3.17, eye);
+        this.triangles += shape.levels[0][level].triangles;
+        const batch = this.batches.batch(kinds[kind], code & 15, level, shape, spared);
+        this.stand(sown, i, batch, field, size * wider, t[o + 7]);
+        this.drawn++;
       }
     }
-    for (const p of this.pieces) {
-      const shape = this.shapes.get(p.kind);
-      if (!shape) continue;
-      const d = Math.hypot(p.east - eye.x, p.north - eye.y);
-      let level = 0;
-      while (
-        level < shape.far.length - (p.blend ? 1 : 0) &&
-        d > shape.far[level] * p.size * Math.max(...p.form) * near * 1.4
-      )
-        level++;
-      this.triangles += shape.levels[0][level].triangles;
-      const batch = this.batches.batch(p.kind, p.variant, level, shape, p.spared);
-      if (p.blend > 0) this.batches.blends(batch);
-      this.batches.push(
-        batch,
-        p.east,
-        p.north,
-        heightAt(field, p.east, p.north) - p.sink,
-        p.size * (p.mirrored ? -1 : 1),
-        (p.turn * Math.PI) / 180,
-        (p.lean * Math.PI) / 180,
-        (p.bearing * Math.PI) / 180,
-        0.5 + 2 * Math.round(p.blend * 100),
-        p.form,
-      );
-    }
+  }
+
+  /** How tall the tallest of some kinds is; within `full` all stand, beyond `reach` none, in m. */
+  private reaches(kinds: string[], { focal, how, scale }: Eye) {
+    const tallest = Math.max(...kinds.map((k) => this.shapes.facts(k)?.height_m ?? 1));
+    const reach = ((tallest * focal) / how.least) * scale;
+    return { tallest, reach, full: ((tallest * focal) / FULL_PX) * scale };
+  }
+
+  /** Each plant changes its level at a distance of its own, so that no ring of change shows. */
+  private levelOf(shape: Shape, away: number, size: number, place: number, eye: Eye): number {
+    const { how, focal, scale } = eye;
+    const own = 0.86 + 0.28 * (place % 1);
+    const nearness = size * (focal / NEAR_FOCAL) * (how.thin ? scale : 1.3) * own;
+    let level = this.proxies && how.thin ? shape.far.length : 0;
+    while (level < shape.far.length && away > shape.far[level] * nearness) level++;
+    return level;
+  }
+
+  private stand(sown: Sown, i: number, batch: Batch, field: Field, size: number, tint: number) {
+    const t = sown.table;
+    const o = i * 9;
+    const up = heightAt(field, t[o], t[o + 1]) - sown.sinks[i];
+    const [turn, lean, bearing] = [t[o + 3] * RADIAN, t[o + 4] * RADIAN, t[o + 5] * RADIAN];
+    this.batches.push(batch, t[o], t[o + 1], up, size, turn, lean, bearing, tint);
+  }
+
+  private fillPiece(p: PieceSpot, { at, focal, field }: Eye) {
+    const shape = this.shapes.get(p.kind);
+    if (!shape) return;
+    const away = Math.hypot(p.east - at.x, p.north - at.y);
+    const nearness = p.size * Math.max(...p.form) * (focal / NEAR_FOCAL) * 1.4;
+    const last = shape.far.length - (p.blend ? 1 : 0);
+    let level = 0;
+    while (level < last && away > shape.far[level] * nearness) level++;
+    this.triangles += shape.levels[0][level].triangles;
+    const batch = this.batches.batch(p.kind, p.variant, level, shape, p.spared);
+    if (p.blend > 0) this.batches.blends(batch);
+    const size = p.size * (p.mirrored ? -1 : 1);
+    this.standPiece(p, batch, field, size, 0.5 + 2 * Math.round(p.blend * 100));
+  }
+
+  private standPiece(p: PieceSpot, batch: Batch, field: Field, size: number, tint: number) {
+    const up = heightAt(field, p.east, p.north) - p.sink;
+    const [turn, lean, bearing] = [p.turn * RADIAN, p.lean * RADIAN, p.bearing * RADIAN];
+    this.batches.push(batch, p.east, p.north, up, size, turn, lean, bearing, tint, p.form);
   }
 
   /**
    * What casts shadows within a radius: everything of some height, at its middle level, thinned as
    * it is for the eye.
    */
-  chooseForShadow(
-    { centre, radius, least_m }: { centre: THREE.Vector3; radius: number; least_m: number },
-    eye: THREE.Vector3,
-    focal: number,
-    field: Field,
-    how: Choice,
-  ) {
+  chooseForShadow(round: Round, at: THREE.Vector3, focal: number, field: Field, how: Choice) {
     this.batches.empty();
     const scale = how.thin ? (this.began.get(alike(how)) ?? 1) : Infinity;
-    for (const { sown, kinds, hidden } of this.sown) {
-      if (hidden) continue;
-      const shapes = kinds.map((k) => this.shapes.get(k));
-      const t = sown.table;
-      if (!shapes.some((s) => s && s.height >= least_m)) continue;
-      const tallest = Math.max(...kinds.map((k) => this.shapes.facts(k)?.height_m ?? 1));
-      const reach = ((tallest * focal) / how.least) * scale;
-      const full = ((tallest * focal) / 26) * scale;
-      for (const [c, r, from, to] of sown.tiles) {
-        const [cx, cy] = [(c + 0.5) * sown.tile, (r + 0.5) * sown.tile];
-        if (Math.hypot(cx - centre.x, cy - centre.y) > radius * 1.2 + sown.tile * 0.71) continue;
-        const away = Math.max(0, Math.hypot(cx - eye.x, cy - eye.y) - sown.tile * 0.5);
-        const keep = how.thin ? kept(away, full, reach) : 1;
-        const end = from + Math.ceil((to - from) * keep);
-        for (let i = from; i < end; i++) {
-          const o = i * 9;
-          const code = t[o + 8];
-          const k = code >> 4;
-          const shape = shapes[k];
-          if (!shape || shape.height * t[o + 6] < least_m) continue;
-          const own = Math.min(1, shape.levels[0].length - 2);
-          const level = radius > WIDE_M && shape.casts.length ? CASTS : own;
-          this.batches.push(
-            this.batches.batch(kinds[k], code & 15, level, shape),
-            t[o],
-            t[o + 1],
-            heightAt(field, t[o], t[o + 1]) - sown.sinks[i],
-            t[o + 6],
-            (t[o + 3] * Math.PI) / 180,
-            (t[o + 4] * Math.PI) / 180,
-            (t[o + 5] * Math.PI) / 180,
-            0.5,
-          );
-        }
-      }
-    }
+    const eye: Eye = { at, focal, field, how, scale };
+    for (const shown of this.sown) if (!shown.hidden) this.shadeSown(shown, round, eye);
     for (const p of this.pieces) {
       const shape = this.shapes.get(p.kind);
-      if (shape)
-        this.batches.push(
-          this.batches.batch(p.kind, p.variant, Math.min(1, shape.levels[0].length - 2), shape),
-          p.east,
-          p.north,
-          heightAt(field, p.east, p.north) - p.sink,
-          p.size * (p.mirrored ? -1 : 1),
-          (p.turn * Math.PI) / 180,
-          (p.lean * Math.PI) / 180,
-          (p.bearing * Math.PI) / 180,
-          0.5,
-          p.form,
-        );
+      if (!shape) continue;
+      const batch = this.batches.batch(p.kind, p.variant, middle(shape), shape);
+      this.standPiece(p, batch, field, p.size, 0.5);
     }
     this.batches.commit();
+  }
+
+  private shadeSown({ sown, kinds }: SownShown, round: Round, eye: Eye) {
+    const { centre, radius, least_m } = round;
+    const shapes = kinds.map((k) => this.shapes.get(k));
+    if (!shapes.some((s) => s && s.height >= least_m)) return;
+    const { full, reach } = this.reaches(kinds, eye);
+    const t = sown.table;
+    for (const [c, r, from, to] of sown.tiles) {
+      const cx = (c + 0.5) * sown.tile;
+      const cy = (r + 0.5) * sown.tile;
+      if (Math.hypot(cx - centre.x, cy - centre.y) > radius * 1.2 + sown.tile * 0.71) continue;
+      const away = Math.max(0, Math.hypot(cx - eye.at.x, cy - eye.at.y) - sown.tile * 0.5);
+      const keep = eye.how.thin ? kept(away, full, reach) : 1;
+      const end = from + Math.ceil((to - from) * keep);
+      for (let i = from; i < end; i++) {
+        const code = t[i * 9 + 8];
+        const shape = shapes[code >> 4];
+        const size = t[i * 9 + 6];
+        if (!shape || shape.height * size < least_m) continue;
+        const level = radius > WIDE_M && shape.casts.length ? CASTS : middle(shape);
+        const batch = this.batches.batch(kinds[code >> 4], code & 15, level, shape);
+        this.stand(sown, i, batch, eye.field, size, 0.5);
+      }
+    }
   }
 }

@@ -17,6 +17,7 @@ from ..surface.look import field_at
 from .blended import blended
 from .bodies import Body, Copies
 from .dressed import FARTHER, NEAREST, SHARES, TINTS, WET_STEPS, bodies_of
+from .near_leaves import with_near_leaves
 from .sway import Sway
 from .views import View
 
@@ -132,7 +133,8 @@ def chosen(build: Build, view: View, sway: Sway | None = None) -> Iterable[Copie
             looks = (code * TINTS + tint) * (WET_STEPS + 1) + wet
             gathered = _gathered(plants, name, which, looks, coarser(view), swayed)
             for bodies, at in gathered:
-                yield Copies(bodies, at, f"sowing {sowing.name}", kind.label)
+                copies = Copies(bodies, at, f"sowing {sowing.name}", kind.label)
+                yield from with_near_leaves(copies, view)
 
 
 def _wet(build: Build, plants: Plants, kind: Kind, which: np.ndarray, d: np.ndarray) -> np.ndarray:
@@ -196,7 +198,8 @@ def pieces_of(build: Build, view: View, moment: Moment | None = None) -> Iterabl
         if piece["blend_cm"] > 0 and not families[worn(name)[0].family].leafy:
             bodies = blended(build, bodies, at[0], piece["blend_cm"] / 100, d[0] / view.focal_px)
             at = np.eye(4)[None]
-        yield Copies(bodies, at, f"piece {piece['name']}", worn(name)[0].label)
+        copies = Copies(bodies, at, f"piece {piece['name']}", worn(name)[0].label)
+        yield from with_near_leaves(copies, view)
 
 
 def _piece_wet(build: Build, piece: dict, name: str) -> int:

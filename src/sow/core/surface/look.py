@@ -9,14 +9,13 @@ import numpy as np
 
 from ..build import Build
 from ..build.waters import wet_level
-from ..cabinet.kind import Ground, linear
+from ..cabinet.kind import Ground
 from .material import Material, stood_out, tuned
 from .strewn import ranks, sampled, strewn
-from .tiling import laid, shrunk
+from .textured import Maps, maps_of, taken
 
 LEAST = 0.012  # share below which a material does not show
 BARE = (0.23, 0.22, 0.19)
-TEXELS = 512
 GRAIN = 0.02  # height of a texture's grain, as a part of its repeat
 AFAR_M = (0.12, 0.5)  # fineness from which on materials part in patches, and wholly do
 PARTS, PATCH_SOFT = 0.95, 0.25  # how far they part, softness of the patches
@@ -74,54 +73,10 @@ def _remapped(field: np.ndarray, columns: np.ndarray, rows: np.ndarray) -> np.nd
     return out.reshape(-1, *out.shape[2:])[:n]
 
 
-def _maps(ground: Ground) -> tuple[np.ndarray, np.ndarray]:
-    """Linear colour with height, and lean -1..1 with roughness and openness 0..1, float32."""
-    colour, detail = ground.maps()
-    tinted = np.dstack([linear(colour[..., :3]), colour[..., 3:].astype(np.float32) / 255])
-    leaning = np.dstack(
-        [detail[..., :2].astype(np.float32) / 127.5 - 1, detail[..., 2:].astype(np.float32) / 255]
-    )
-    return tinted, leaning
-
-
-def _mean_of(picture: np.ndarray) -> np.ndarray:
-    """The mean of a picture's channels; a matrix product sums them twenty times as fast."""
-    flat = picture.reshape(-1, picture.shape[-1])
-    return np.ones(len(flat), np.float32) @ flat / len(flat)
-
-
-def _taken(
-    m: Material,
-    ground: Ground,
-    maps: tuple[np.ndarray, np.ndarray],
-    u: np.ndarray,
-    v: np.ndarray,
-    fine_m: float,
-) -> tuple[np.ndarray, np.ndarray]:
-    """A material's colour with height (n, 4) and its detail (n, 4): lean along u and v -1..1,
-    roughness and openness 0..1.
-    """
-    tinted, leaning = maps
-    wide = m.size_m
-    texels = int(np.clip(round(wide / fine_m), 1, TEXELS))
-    if texels <= 2:
-        whole = lambda c: np.broadcast_to(_mean_of(c), (len(u), 4)).astype(np.float32)
-        return whole(tinted), whole(leaning)
-    lay = lambda picture, keep, spins: laid(
-        shrunk(picture, texels), u, v, wide, m.turn, ground.directed, keep, spins
-    )
-    c, t = lay(tinted, True, False), lay(leaning, False, True)
-    a = np.deg2rad(m.turn)
-    east = np.cos(a) * t[:, 0] + np.sin(a) * t[:, 1]
-    north = -np.sin(a) * t[:, 0] + np.cos(a) * t[:, 1]
-    t[:, 0], t[:, 1] = east, north
-    return np.maximum(c, 0), t
-
-
 def _seen(
     m: Material,
     ground: Ground,
-    maps: tuple[np.ndarray, np.ndarray],
+    maps: Maps,
     place: np.ndarray,
     n: np.ndarray,
     fine_m: float,
@@ -146,7 +101,7 @@ def _seen(
         here = np.flatnonzero(part > 0.01)
         if not len(here):
             continue
-        c, t = _taken(m, ground, maps, u[here], v[here], fine_m)
+        c, t = taken(m, ground, maps, u[here], v[here], fine_m)
         w = part[here].astype(np.float32)
         colour[here] += w[:, None] * c
         detail[here] += w[:, None] * t[:, 2:]
@@ -161,11 +116,11 @@ class Laying:
     def __init__(self, build: Build):
         self.build = build
         self.shore = wet_level(build)
-        self._maps: dict[str, tuple[np.ndarray, np.ndarray]] = {}
+        self._maps: dict[str, Maps] = {}
 
-    def _maps_of(self, ground: Ground) -> tuple[np.ndarray, np.ndarray]:
+    def _maps_of(self, ground: Ground) -> Maps:
         if ground.name not in self._maps:
-            self._maps[ground.name] = _maps(ground)
+            self._maps[ground.name] = maps_of(ground)
         return self._maps[ground.name]
 
     def at(self, place: np.ndarray, normal: np.ndarray, fine_m: float) -> Look:
