@@ -20,10 +20,13 @@ def kinds():
 
     for file in sorted(SAMPLES.glob("*.json")):
         place = file.stem.replace("-", " ").capitalize()
-        looks = {worn(name)[:2] for name in _names(file)}
+        worn_here = sorted({worn(name)[:2] for name in _names(file)}, key=_told)
+        looks = {kind.name: kind.looks for kind, _ in worn_here}
         began = time.perf_counter()
-        shapes = [(kind, look, kind.make(look)) for kind, look in sorted(looks, key=_told)]
-        yield wanted(f"{place}: {len(looks)} looks", time.perf_counter() - began, 60)
+        made = {(kind.name, look): kind.make(look) for kind, _ in worn_here for look in kind.looks}
+        count = sum(map(len, looks.values()))
+        yield wanted(f"{place}: {len(looks)} kinds, {count} looks", time.perf_counter() - began, 60)
+        shapes = [(kind, look, made[kind.name, kind.look(look)]) for kind, look in worn_here]
         meshes = {
             "still": [_nearest(kind, look) for kind, look, _ in shapes if kind.nearest],
             **{
