@@ -31,27 +31,34 @@ def snow(v):
 
 @ground("mud", "Mud", lies="wet")
 def mud(v):
-    """Drying mud."""
+    """Drying mud: plates between shrinkage cracks on what rises, a wet film in what lies low."""
     low = cloud(131 + v, 14, 1.9)
     mid = cloud(132 + v, 5, 1.5, 4)
     fine = cloud(133 + v, 1.5, 0.6)
-    dome, owner, lean, pick = stones(134 + v, 90)
-    print_ = np.where(
-        pick < 0.35, np.clip(dome * 1.4 - 0.25, 0, 1), 0
-    )  # trodden places, pressed in with a raised rim
+    plate, _, lean, pick = stones(134 + v, 60)
+    shard = stones(136 + v, 380)[0]
+    dry = np.clip(0.75 + 0.6 * low, 0, 1)
+    crack = np.clip(1 - 4.5 * plate, 0, 1) ** 1.5 * dry
+    hair = np.clip(1 - 5 * shard, 0, 1) ** 2 * dry * np.clip(1.6 - 2 * pick, 0, 1)
+    curled = np.exp(-(((plate - 0.38) / 0.16) ** 2)) * dry
     height = (
-        0.6 * low
-        + 0.22 * mid
-        - 0.9 * print_
-        + 0.35 * np.where(pick < 0.35, np.exp(-(((dome - 0.22) / 0.1) ** 2)), 0)
+        0.5 * low
+        + 0.16 * mid
+        + 0.3 * curled
+        + 0.22 * lean * dry
+        - 1.5 * crack
+        - 0.45 * hair
         + 0.05 * fine
     )
-    damp = np.clip(0.45 - 0.4 * (height - height.mean()) / height.std(), 0, 1)
+    damp = np.clip(0.5 - 0.55 * low - 0.2 * mid, 0, 1)
     colour = (
-        np.array((0.125, 0.092, 0.062))
-        * np.clip(1.15 - 0.6 * damp + 0.1 * fine + 0.08 * mid, 0.25, 1.6)[..., None]
+        np.array((0.155, 0.116, 0.08))
+        * np.clip(1.1 - 0.6 * damp + 0.1 * fine + 0.06 * mid + 0.12 * (pick - 0.5), 0.25, 1.6)[
+            ..., None
+        ]
+        * (1 - 0.72 * crack - 0.3 * hair)[..., None]
     )
-    return pack(colour, height, 0.045, np.clip(0.85 - 0.65 * damp, 0.14, 0.9))
+    return pack(colour, height, 0.035, np.clip(0.88 - 0.7 * damp, 0.14, 0.9))
 
 
 @ground("wet-sand", "Wet sand", directed=True, lies="shore")

@@ -135,7 +135,7 @@ class Kind:
         make = lambda: [thinned(part, share**part.power) for part in nearest(look, variant, share)]
         if share == 1 or MARK in self.name or self.outside:
             return make()
-        told = f"thin-{self.name}-{look}-{variant}-{round(1 / share)}"
+        told = f"thin-{self.name}-{look}-{variant}-{share:.4f}"
         plain = lambda parts: [{**vars(part), "mesh": vars(part.mesh)} for part in parts]
         of = lambda rows: [Part(**{**row, "mesh": Mesh(**row["mesh"])}) for row in rows]
         return from_folder(told, make, plain, of)

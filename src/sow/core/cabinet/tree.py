@@ -8,7 +8,7 @@ import numpy as np
 
 from .draw import add_cards, empty_sheet
 from .growth.damage import with_dead_limbs, with_stubs
-from .growth.foliage import Leaf, Shoots, leaves_on, twigs
+from .growth.foliage import Leaf, Shoots, leaves_on, plain, twigs
 from .growth.ivy import LEAF as IVY_LEAF
 from .growth.ivy import ivy_on
 from .growth.litter import leaves_shed
@@ -249,7 +249,7 @@ class Tree:
 
     def parts(self, look: str, variant: int, share: float = 1.0) -> list[Part]:
         """A variant leaf by leaf: its limbs with bark that stands out, twigs, leaves. Limbs are
-        coarser and thin ones left out where fewer leaves are wanted.
+        coarser, thin ones left out and leaves plain where fewer leaves are wanted.
         """
         seed = 100 * variant + 1
         rng = np.random.default_rng(seed + 13)
@@ -273,10 +273,11 @@ class Tree:
             out.append(Part(wood_of, unit=9, ring=3, power=power))
         if self.held(look) > 0:
             hue = np.array(leaf_colour(self.colour, look, self.autumn)) * LEAF_LIGHT
+            leaf = self.leaf if share == 1 else plain(self.leaf)
             leaves = leaves_on(
                 rng,
                 shoots,
-                self.leaf,
+                leaf,
                 form.on_shoot,
                 form.hang,
                 form.opposite,
@@ -284,7 +285,7 @@ class Tree:
                 self.held(look),
                 0.45 + form.hang,
             )
-            out.append(Part(leaves, None, 0.5, 0.45, True, len(self.leaf.places)))
+            out.append(Part(leaves, None, 0.5, 0.45, True, len(leaf.places)))
         if look == "snow":
             out = [replace(part, mesh=snowed(part.mesh, 0.6)) for part in out]
             out.append(on_limbs(rng, skeleton, max(least, SNOW_FROM_M)))

@@ -16,12 +16,13 @@ from ..planting.plants import Plants, joined
 from ..surface.look import field_at
 from .blended import blended
 from .bodies import Body, Copies
-from .dressed import FARTHER, NEAREST, SHARES, TINTS, WET_STEPS, bodies_of
+from .dressed import BEGINS, NEAREST, TINTS, WET_STEPS, bodies_of
 from .near_leaves import with_near_leaves
 from .sway import Sway
 from .views import View
 
 SHADES_M, SHADES_HEIGHTS = 25.0, 8.0  # what stands nearer is kept for its shade, seen or not
+LEAFY = 2  # the last level of a tree that holds so many leaves that it has one tint alone
 LEAST_PX = 0.7  # of height on the picture
 LOW_M, LOW_ENDS_M = 1.0, 220.0  # of low plants; farther off the ground has their colour
 LOW_FADES = 0.55  # part of that way from which on fewer and fewer of them stand
@@ -95,7 +96,7 @@ def _needed(plants: Plants, kind: Kind, which: np.ndarray, view: View) -> tuple:
 def _levels(kind: Kind, look: str, d: np.ndarray, size: np.ndarray, view: View) -> np.ndarray:
     """Level of each and how coarse its leaves are cut, as one number."""
     if kind.thins:
-        far = kind.nearest_m * FARTHER ** np.arange(len(SHARES) - 1)
+        far = kind.nearest_m * np.array(BEGINS)
     else:
         far = np.array([kind.nearest_m, *(kind.shape(look).far_m[:-1] or (1e9,))])
     finer = max(view.focal_px / NEAR_PX, LEAST_FINE)
@@ -126,8 +127,8 @@ def chosen(build: Build, view: View, sway: Sway | None = None) -> Iterable[Copie
             tint = np.zeros(len(which), int) + TINTS // 2
             if families[kind.family].leafy:
                 tint = np.clip((plants.tint[which] * TINTS).astype(int), 0, TINTS - 1)
-            if families[kind.family].large:  # a tree leaf by leaf is kept once
-                tint = np.where(code // 10 == NEAREST, plants.variant[which] % TINTS, tint)
+            if families[kind.family].large:  # a tree of many leaves is kept once
+                tint = np.where(code // 10 <= LEAFY, plants.variant[which] % TINTS, tint)
             wet = _wet(build, plants, kind, which, d)
             swayed = sway if families[kind.family].leafy else None
             looks = (code * TINTS + tint) * (WET_STEPS + 1) + wet

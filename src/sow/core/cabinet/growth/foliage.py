@@ -8,6 +8,7 @@ from ..mesh import Mesh
 
 GOLDEN = 2.39996  # radians from one leaf to the next of a spiral
 FOLD = 0.55  # radians that each half of a leaf is raised
+MOST_OF_ONE = 16  # triangles of a leaf that is no leaf of leaflets
 CURL = 0.35  # of its length, by which the tip of a leaf hangs below its midrib's first way
 
 
@@ -57,6 +58,14 @@ def rhombic(long_m: float, broad_m: float, widest: float = 0.4) -> Leaf:
     halves = np.array(((widest, 1.0),))
     faces = [(0, 3, 1), (1, 3, 2), (0, 1, 4), (1, 2, 4)]
     return _laid(spine, halves, faces, long_m, broad_m)
+
+
+def plain(leaf: Leaf) -> Leaf:
+    """A leaf as long and as large in four triangles; one of leaflets stays as it is."""
+    if not 4 < len(leaf.faces) <= MOST_OF_ONE:
+        return leaf
+    as_broad = rhombic(leaf.long_m, leaf.broad_m)
+    return rhombic(leaf.long_m, leaf.broad_m * leaf.area_m2() / as_broad.area_m2())
 
 
 def lobed(long_m: float, broad_m: float, lobes: int = 4) -> Leaf:
