@@ -214,7 +214,7 @@ class LightPage(unittest.TestCase):
             made = {"plot": plot, "land": [fall], "ground": ground, "shots": [shot]}
             state = self.open(**made, water=[{"id": "w", "name": "w", **tarn}])
             drawn = self.drawn_from(self.page.js("return sow.view.poseOf(sow.get().doc.shots[0])"))
-            still = self.still_from(state, shot, "good")
+            still = self.still_from(state, shot, "look")
             soft = [cv2.blur(p.astype(float), (9, 9))[rows, columns] for p in (drawn, still)]
             away = np.abs(soft[0] - soft[1]) / 255
             self.assertLess(float(away.mean()), 0.03, eye)

@@ -6,10 +6,13 @@ import unittest
 from pathlib import Path
 
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from sow.core.build import Build
 from sow.core.cabinet import grounds, kinds
+from sow.core.cabinet.figure import STANDING
 from sow.core.cabinet.growth.barks import ridged, ringed, ripples, smooth
 from sow.core.cabinet.growth.blades import scattered
 from sow.core.cabinet.growth.damage import with_dead_limbs, with_stubs
@@ -18,6 +21,7 @@ from sow.core.cabinet.growth.side_twigs import with_side_twigs
 from sow.core.cabinet.growth.skeleton import Crown, colonised, stem, thickened, thin_joints
 from sow.core.cabinet.growth.skin import finer, limbs_of, tube
 from sow.core.cabinet.growth.snow import lying
+from sow.core.cabinet.hands import hand_near, is_hand
 from sow.core.cabinet.measures import MEASURES, WITHIN, measured
 from sow.core.cabinet.mesh import Mesh
 from sow.core.cabinet.rock import GRANITE, SLATE, rocky
@@ -92,6 +96,20 @@ class EveryNearKind(unittest.TestCase):
             self.assertAlmostEqual(left.mean(), right.mean(), delta=0.1)
             foremost = at[face][at[face][:, 1].argmax()]
             self.assertAlmostEqual(float(foremost[0]), 0, delta=0.012)  # the nose
+
+    def test_hands_have_fingers_and_measure_what_hands_do(self):
+        hands = [limb for limb in STANDING if is_hand(limb)]
+        self.assertEqual(len(hands), 2)
+        for limb in hands:
+            places, faces = hand_near(limb, 1)
+            on = np.array(limb[1]) - np.array(limb[0])
+            along = (places - limb[0]) @ (on / np.linalg.norm(on))
+            self.assertAlmostEqual(float(np.ptp(along)), 0.19, delta=0.02)  # Greiner 1991, men
+            tips = (along > 0.13)[faces].all(1)
+            links = np.concatenate([faces[tips][:, :2], faces[tips][:, 1:]])
+            graph = coo_array((np.ones(len(links)), links.T), (len(places),) * 2)
+            part = connected_components(graph, directed=False)[1]
+            self.assertEqual(len(np.unique(part[faces[tips].ravel()])), 4)
 
     def test_every_look_can_be_built(self):
         for name in ("rowan", "juniper", "bilberry", "bracken", "moor-grass", "cobble", "oxeye"):

@@ -9,11 +9,13 @@ import { sumTarget, target } from "./targets";
 import type { Features } from "./features";
 import { Fence } from "./fence";
 import { GroundBaker } from "./groundBaker";
-import { GroundPages, type PageWish } from "./groundPages";
+import { GroundPages } from "./groundPages";
 import type { Grounds } from "./grounds";
 import { Horizon } from "./horizon";
+import { Laying } from "./laying";
 import { type Lens, LensBlur } from "./lens";
 import { Mirror, type mirrorUniforms } from "./mirror";
+import { MovingPace } from "./movingPace";
 import { Pieces } from "./pieces";
 import type { Choice, Plants } from "./plants";
 import { aim, type Pose, poseOf } from "./pose";
@@ -27,11 +29,9 @@ import type { Uniforms } from "./uniforms";
 import { Uploads } from "./uploads";
 import { fieldsOf } from "./world";
 
-const MOVING_MS = 120; // what a quick frame should take
 const SHOW_MS = 1500; // after so much laying the face is drawn with what there is
 const COARSE = 6; // a page that lacks so many texels a pixel is laid before the first frame
 const COARSE_MS = 400;
-const LAY_MS = 80;
 
 /** What is drawn, and for whom. */
 export interface Drawn {
@@ -71,9 +71,8 @@ export class Drawing {
   /** The lens that the face is seen through; none keeps all sharp. */
   lens: Lens | null = null;
   private readonly lensBlur: LensBlur;
-  private movingScale: number;
-  private movingShare = 0.4;
-  private perPage = 2;
+  private readonly moves: MovingPace;
+  private readonly laying: Laying;
   private compiled = "";
 
   constructor(
@@ -89,8 +88,7 @@ export class Drawing {
   ) {
     features.onChange = () => this.forgetPrograms();
     this.mirror = new Mirror(shared as ReturnType<typeof mirrorUniforms>);
-    this.movingScale = quality.soft ? quality.moving * 0.6 : quality.moving;
-    if (quality.soft) this.movingShare = 0.12;
+    this.moves = new MovingPace(quality);
     this.uploads = new Uploads(renderer);
     this.developer = new Developer(renderer);
     this.screen = new Screen(renderer, this.developer);
@@ -99,6 +97,7 @@ export class Drawing {
     this.pieces = new Pieces(renderer, this.fence, quality.soft);
     this.pages = new GroundPages(quality.pages);
     this.baker = new GroundBaker(renderer, this.pages, shared, own, quality.soft);
+    this.laying = new Laying(this.pages, this.baker, this.pieces);
     this.shadows = new Shadows(renderer, shared, this.stand, plants, quality.shadow);
     own.uSpare.value = quality.soft ? 0.1 : 0.02;
   }
@@ -185,10 +184,10 @@ export class Drawing {
   async moving(drawn: Drawn): Promise<void> {
     const size = this.size;
     this.aim(drawn.pose, size.x / size.y, drawn.products);
-    const width = Math.max(1, Math.round(size.x * this.movingScale));
-    const height = Math.max(1, Math.round(size.y * this.movingScale));
+    const width = Math.max(1, Math.round(size.x * this.moves.scale));
+    const height = Math.max(1, Math.round(size.y * this.moves.scale));
     await pause(); // what was aimed and what is chosen hold the page's thread one by one
-    const budget = drawn.budget * this.movingShare;
+    const budget = drawn.budget * this.moves.share;
     const least = this.quality.least * 1.6;
     this.compose(drawn, size.y, this.quality.fine * 0.7, { budget, least });
     if (!(await this.ready(() => false))) return;
@@ -204,17 +203,7 @@ export class Drawing {
     });
     this.screen.show(this.picture, 1, width / size.x, height / size.y);
     await this.fence.drawn();
-    this.pace(ms);
-  }
-
-  /** The next quick frame is as large as the last one's time allows. */
-  private pace(ms: number) {
-    const { moving } = this.quality;
-    const change = Math.min(1.25, Math.max(0.6, Math.sqrt(MOVING_MS / Math.max(ms, 1))));
-    const wanted = this.movingScale * change;
-    this.movingScale = Math.min(moving, Math.max(moving * 0.35, wanted));
-    if (wanted < moving * 0.35) this.movingShare = Math.max(0.04, this.movingShare * 0.7);
-    else if (wanted > moving) this.movingShare = Math.min(0.4, this.movingShare * 1.15);
+    this.moves.took(ms);
   }
 
   // ---- at rest
@@ -294,40 +283,16 @@ export class Drawing {
     return !stale();
   }
 
-  /**
-   * Lays pages that lack `least` texels a pixel or more, for at most `most` ms: "done" when none is
-   * left, "more" when the time is over, false when it was dropped.
-   */
-  private async lay(
-    drawn: Drawn,
-    pixels: number,
-    stale: Stale,
-    least: number,
-    most = Infinity,
-  ): Promise<"done" | "more" | false> {
+  /** Lays the pages that the eye lacks, if any are laid at all. */
+  private async lay(drawn: Drawn, pixels: number, stale: Stale, least: number, most = Infinity) {
+    if (this.bare || !this.quality.lays) return stale() ? false : "done";
     const eye = {
       camera: this.camera,
       field: drawn.products.field,
       focal: this.focal(pixels),
       blur: this.quality.blur,
     };
-    if (this.bare || !this.quality.lays) return stale() ? false : "done";
-    const wishes = this.pages.lacking(eye).filter((w) => w.lack >= least);
-    const began = performance.now();
-    for (let i = 0; i < wishes.length;) {
-      if (stale()) return false;
-      if (performance.now() - began > most) return "more";
-      const some = wishes.slice(i, i + this.perPage);
-      i += some.length;
-      const ms = await this.pieces.one(() => this.layAll(some));
-      const right = (some.length * LAY_MS) / Math.max(ms, 2);
-      this.perPage = Math.max(1, Math.min(64, Math.round((this.perPage + right) / 2)));
-    }
-    return stale() ? false : "done";
-  }
-
-  private layAll(wishes: PageWish[]) {
-    for (const wish of wishes) if (!this.baker.lay(wish)) return;
+    return this.laying.lay(eye, stale, least, most);
   }
 
   private begin(t: THREE.WebGLRenderTarget, width: number, height: number) {

@@ -1,15 +1,18 @@
-"""People from near by: a face with its features, and a finer skin. Figures face north (+y)."""
+"""People from near by: a face with its features, hands, a finer skin. Figures face north (+y)."""
 
 from collections.abc import Callable
 
 import numpy as np
+from scipy.ndimage import gaussian_filter
 
 from .figure import SKIN, distances, grid_about, shaded, skin_at, skinned
+from .hands import hand_near, is_hand
 from .mesh import Mesh, Part
 
-BODY_STEP_M, HEAD_STEP_M = 0.012, 0.004
+BODY_STEP_M, HEAD_STEP_M = 0.009, 0.004
 HEAD_M = 0.085  # radius of the head for which the features are told
 FLOWS_M = 0.003  # within which features flow into the skin
+FOLDS_M, FOLD_DEEP_M = (0.035, 0.035, 0.014), 0.003  # of cloth: how wide, how deep
 WHITE = (0.36, 0.32, 0.3)
 BROWS = (0.17, 0.1, 0.07)
 IRIS = (0.03, 0.025, 0.02)
@@ -80,7 +83,8 @@ def person_near(
 
     def parts(look: str, variant: int, share: float) -> list[Part]:
         made, hollows = _features(limbs, soft, head, size)
-        body = _body(limbs, soft, neck, BODY_STEP_M / np.sqrt(share))
+        sleeved = [l for l in limbs if not is_hand(l)]
+        body = _body(sleeved, soft, neck, BODY_STEP_M / np.sqrt(share))
         lo, hi = head - 0.15, head + 0.17
         lo[2] = neck - 0.012
         step = HEAD_STEP_M / np.sqrt(share)
@@ -93,6 +97,7 @@ def person_near(
         field[:, :, 0] = np.abs(field[:, :, 0])  # open where the body goes on
         skin, faces = skinned(field, lo, step)
         whole = [body, (skin, faces[(skin[faces][..., 2] > lo[2] + 1.5 * step).all(1)])]
+        whole += [hand_near(l, share) for l in limbs if is_hand(l)]
         tall = height / skin[:, 2].max()
         every = [*limbs, *made]
         colours = np.array([l[4] for l in every])
@@ -114,10 +119,15 @@ def _under_hair(places: np.ndarray) -> np.ndarray:
 
 
 def _body(limbs, soft: float, neck: float, step: float) -> tuple[np.ndarray, np.ndarray]:
-    """All below the neck."""
+    """All below the neck, its clothes in folds."""
     ends = np.array([[l[0], l[1]] for l in limbs])
     reach = max(max(l[2], l[3]) for l in limbs) + 0.06
     lo, hi = ends.min((0, 1)) - reach, ends.max((0, 1)) + reach
     hi[2] = neck + 2 * step
-    places, faces = skinned(skin_at(limbs, grid_about(lo, hi, step), soft), lo, step)
+    field = skin_at(limbs, grid_about(lo, hi, step), soft)
+    noise = np.random.default_rng(6).normal(size=field.shape)
+    noise = gaussian_filter(noise, np.array(FOLDS_M) / step)
+    # a fold is a sharp ridge between two hollows (Perlin's turbulence, 1985)
+    field += FOLD_DEEP_M * (np.abs(noise) / noise.std() - 0.8)
+    places, faces = skinned(field, lo, step)
     return places, faces[(places[faces][..., 2] < neck + step).all(1)]
