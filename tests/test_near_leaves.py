@@ -15,6 +15,7 @@ FOLDED = {
     "rhombic": rhombic(0.046, 0.038, 0.36),
     "pointed": pointed(0.06, 0.04),
     "lobed": lobed(0.09, 0.055, 4),
+    "hanging": pointed(0.2, 0.06, 0.4, 0.9),
 }
 
 

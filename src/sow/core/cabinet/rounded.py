@@ -111,6 +111,7 @@ def _sides(
     along = places @ axis
     off = places[aside] - places[way[0]]
     off -= np.outer(off @ axis, axis) / (axis @ axis)
+    off -= off.mean(0)  # a leaf that hangs bows to one side as a whole
     wide = np.linalg.norm(off, axis=1)
     across = off @ off[np.argmax(wide > 0.999 * wide.max())]  # the first of equals
     out = []

@@ -11,52 +11,76 @@ from ..cabinet.rounded import MOST_FACES, PALE, Rounded, rounded
 from .bodies import Body, Copies
 from .views import View
 
-REACH_PX = 0.003  # m: leaves nearer than so much for each pixel to a metre at a metre
+SHOWS_PX = 16.0  # length on the picture from which on a leaf's corners would be seen
+LONGEST_M = 0.35  # of leaves that are looked at
 MOST_PLANTS = 24  # that are drawn so, the nearest first
 MOST_LEAVES = 30_000  # of one plant
 LEAST_M = 0.012  # long
+SAMPLE = 6000  # faces by which the length of a body's leaves is told
 
 
 def with_near_leaves(copies: Copies, view: View) -> Iterable[Copies]:
     """The copies as they are, and those by themselves whose leaves come close to the eye."""
-    reach = REACH_PX * view.focal_px
     leafy = [i for i, body in enumerate(copies.bodies) if body.surface.through > 0]
-    near = _near(copies, leafy, view, reach)
+    away = _away(copies, leafy, view.eye)
     plain = np.ones(len(copies.at), bool)
-    for i in near:
-        bodies = list(copies.bodies)
-        for k in leafy:
-            finer = finer_near(bodies[k], copies.at[i], view.eye, reach)
-            if finer is not None:
-                bodies[k] = finer
-                plain[i] = False
-        if not plain[i]:
-            yield replace(copies, bodies=bodies, at=copies.at[i : i + 1])
+    pixels = view.focal_px / SHOWS_PX
+    if (away < LONGEST_M * pixels).any():
+        long = {k: leaf_length(copies.bodies[k]) for k in leafy}
+        reach = pixels * _size(copies.at)
+        some = np.argsort(away)[:MOST_PLANTS]
+        for i in some[away[some] < reach[some] * max(long.values())]:
+            bodies = list(copies.bodies)
+            for k in leafy:
+                finer = finer_near(bodies[k], copies.at[i], view.eye, reach[i] * long[k])
+                if finer is not None:
+                    bodies[k] = finer
+                    plain[i] = False
+            if not plain[i]:
+                yield replace(copies, bodies=bodies, at=copies.at[i : i + 1])
     if plain.all():
         yield copies
     elif plain.any():
         yield replace(copies, at=copies.at[plain])
 
 
-def _near(copies: Copies, leafy: list[int], view: View, reach: float) -> list[int]:
-    """Copies whose leaves' box the eye is in, or near to, the nearest first."""
+def _away(copies: Copies, leafy: list[int], eye: np.ndarray) -> np.ndarray:
+    """How far the box about its leaves is from the eye, for each copy in m, endless without."""
     if not leafy:
-        return []
+        return np.full(len(copies.at), np.inf)
     every = [copies.bodies[k].positions for k in leafy]
     low = np.min([p.min(0) for p in every], 0)
     high = np.max([p.max(0) for p in every], 0)
-    found = []
-    for i, matrix in enumerate(copies.at):
-        size = np.cbrt(abs(np.linalg.det(matrix[:3, :3])))
-        eye = _local(matrix, view.eye)
-        away = np.linalg.norm(np.maximum(np.maximum(low - eye, eye - high), 0)) * size
-        if away < reach:
-            found.append((away, i))
-    return [i for _, i in sorted(found)[:MOST_PLANTS]]
+    at = np.linalg.solve(copies.at[:, :3, :3], (np.asarray(eye) - copies.at[:, :3, 3])[..., None])
+    off = np.maximum(np.maximum(low - at[..., 0], at[..., 0] - high), 0)
+    return np.linalg.norm(off, axis=1) * _size(copies.at)
+
+
+def _size(matrices: np.ndarray) -> np.ndarray:
+    """How large what stands by matrices (..., 4, 4) is beside itself."""
+    return np.cbrt(np.abs(np.linalg.det(matrices[..., :3, :3])))
 
 
 def _local(matrix: np.ndarray, place: np.ndarray) -> np.ndarray:
     return np.linalg.solve(matrix[:3, :3], np.asarray(place) - matrix[:3, 3])
+
+
+def leaf_length(body: Body) -> float:
+    """About how long the leaves of a body are, m, by those that come first."""
+    faces = body.faces[:SAMPLE].astype(np.int64)
+    posts = faces.max() + 1
+    of = _parts(faces, posts)
+    lows, highs = np.full((of.max() + 1, 3), np.inf), np.full((of.max() + 1, 3), -np.inf)
+    np.minimum.at(lows, of, body.positions[:posts])
+    np.maximum.at(highs, of, body.positions[:posts])
+    return min(float(np.quantile(np.linalg.norm(highs - lows, axis=1), 0.8)), LONGEST_M)
+
+
+def _parts(faces: np.ndarray, posts: int) -> np.ndarray:
+    """The number of the part that each post is in, of those that no face joins."""
+    links = np.concatenate([faces[:, :2], faces[:, 1:]])
+    graph = coo_array((np.ones(len(links), bool), links.T), (posts, posts))
+    return connected_components(graph, directed=False)[1]
 
 
 def finer_near(body: Body, matrix: np.ndarray, eye: np.ndarray, reach: float) -> Body | None:
@@ -65,7 +89,7 @@ def finer_near(body: Body, matrix: np.ndarray, eye: np.ndarray, reach: float) ->
     """
     if body.colour is None:
         return None
-    size = np.cbrt(abs(np.linalg.det(matrix[:3, :3])))
+    size = _size(matrix)
     away = np.linalg.norm(body.positions - _local(matrix, eye), axis=1) * size
     if away.min() > reach:
         return None
@@ -100,10 +124,7 @@ def finer_near(body: Body, matrix: np.ndarray, eye: np.ndarray, reach: float) ->
 def _leaves(body: Body, near: np.ndarray) -> Iterable[tuple[np.ndarray, np.ndarray]]:
     """The leaves that reach into `near` posts, alike ones together: posts (n, k), faces (n, m)."""
     ends = body.faces.astype(np.int64)
-    links = np.concatenate([ends[:, :2], ends[:, 1:]])
-    n = len(body.positions)
-    graph = coo_array((np.ones(len(links), bool), links.T), (n, n))
-    of = connected_components(graph, directed=False)[1]
+    of = _parts(ends, len(body.positions))
     face_of = of[ends[:, 0]]
     count = np.bincount(face_of, minlength=of.max() + 1)
     wanted = np.zeros(of.max() + 1, bool)
