@@ -16,18 +16,13 @@ from ..air.things.card import CardStands
 from ..air.things.lamp import LampLight
 from ..cabinet import grounds, own_ground, own_kind
 from ..cache import Cache, key_of
-from ..errors import SceneError
 from ..formats.glb import from_raster
 from ..formats.kind_glb import kind_of_glb
-from ..land.base import Below, Frame, Step, join, landforms, processes
-from ..marks.shapes import clear_of, way
-from ..planting.density import forecast, ground_mask, refuse_too_many
-from ..planting.pieces import piece_feet, placed
-from ..planting.plants import Plants, feet
+from ..land.base import Frame, Step
+from ..planting.pieces import placed
+from ..planting.plants import Plants
 from ..planting.seen import seen_from_afar
-from ..planting.sow import sow, sown_on
-from ..planting.sowing import Sowing, name_of
-from ..planting.stance import Air
+from ..planting.sowing import name_of
 from ..plot import Grid
 from ..scene import Scene, own_names
 from ..shots.shot import Shot, aimed
@@ -36,12 +31,14 @@ from ..surface.picture import linear_picture, picture_at, whole_plot
 from ..survey.sky import openness
 from ..survey.slope import normals, slope
 from ..water.standing import levels
-from ..where import Site, holding
+from ..where import Site
 from .around import Around
 from .far_land import far_heights_at
 from .keys import Keys
+from .land_steps import cover_of_entry, walked
 from .marks import Marks, Rasters
 from .site import site_on
+from .sowings import forecasts_of, mask_of, plants_of, sown_within
 from .waters import spray_in
 
 BARE = 0.2  # linear grey of ground without materials
@@ -120,118 +117,26 @@ class Build:
 
     # ---- land
 
-    def _walk(self, grid: Grid, entries: list, keys: list[str], upto: int, where_path: str) -> Step:
-        """The land after `upto` entries: from the newest one that is kept, onward."""
-        start = upto
-        while start > 0 and self.cache.get("land " + keys[start]) is None:
-            start -= 1
-        step = (
-            self.cache.get("land " + keys[start])
-            if start
-            else Step(np.zeros(grid.shape, np.float32))
-        )
-        for i in range(start, upto):
-            entry = entries[i]
-            if not entry.on:
-                continue
-            self.tell(entry.name, i / max(len(entries), 1))
-            below = step
-            step = self.once(
-                "land",
-                "land " + keys[i + 1],
-                lambda: self._land_entry(f"{where_path}.{i}", entry, below, grid),
-            )
-        return step
-
     def land_step(self, upto: int | None = None, grid: Grid | None = None) -> Step:
         """The land after the first `upto` entries (all when None), with the maps that they left."""
         upto = len(self.scene.land) if upto is None else upto
         grid = grid or self.grid
-        return self._walk(grid, self.scene.land, self.land_keys(grid), upto, "land")
+        return walked(self, grid, self.scene.land, self.land_keys(grid), upto, "land")
 
     def far_step(self, upto: int, grid: Grid) -> Step:
         """The far land's own landforms after the first `upto`, before it is moved as a whole."""
         own = self.scene.beyond.land
-        return self._walk(grid, own, self.land_keys(grid, own), upto, "beyond.land")
+        return walked(self, grid, own, self.land_keys(grid, own), upto, "beyond.land")
 
     def land_steps(self) -> list[np.ndarray]:
         """Heights (float32 m) of flat ground and after each entry."""
         return [self.land_step(i).heights for i in range(len(self.scene.land) + 1)]
 
-    def _land_entry(self, path: str, entry: Any, under: Step, grid: Grid) -> Step:
-        once = lambda name, make: self.cache.once(key_of("part", entry.kind, name), make)
-        site = site_on(self, under.heights, grid, "land", maps=under.maps, before=entry.id)
-        below = Below(
-            under.heights,
-            grid,
-            self.scene.plot,
-            lambda name: self.marks.raster(name, f"{path}.raster"),
-            path,
-            self.check,
-            once,
-            ask=lambda where, place: holding(where, site, place),
-            picture=lambda mark: self.marks.picture(mark, f"{path}.picture"),
-            drawn=self.marks.line,
-            around=self.around.below(entry.id) if self.around else None,
-        )
-        try:
-            far = self.around.change(entry.id, grid) if self.around else None
-            if far is not None:
-                return Step(under.heights + far)
-            held = holding(entry.where, site, f"{path}.where")
-            if entry.kind in landforms.functions:
-                step = join(under, landforms.functions[entry.kind](entry, below), entry, held)
-            else:
-                result = processes.functions[entry.kind](entry, below)
-                if held is not None:
-                    result = under.heights + held * (result - under.heights)
-                maps = dict(under.maps)
-                for name, metres in below.maps.items():
-                    metres = metres if held is None else metres * held
-                    maps[name] = maps[name] + metres if name in maps else metres
-                step = Step(np.ascontiguousarray(result, np.float32), maps)
-        except SceneError as e:
-            raise SceneError(e.message, e.path or path, e.advice, entry.name) from None
-        except MemoryError:
-            raise SceneError(
-                "There is not enough memory for this step.",
-                path,
-                "Choose a smaller grid.",
-                entry.name,
-            ) from None
-        if not np.isfinite(step.heights).all():
-            raise SceneError(
-                "It makes heights that are not numbers.",
-                path,
-                "Reduce its height or strength.",
-                entry.name,
-            )
-        return step
-
     def cover(self, entry_id: str, grid: Grid | None = None) -> np.ndarray:
         """Where the land of one landform shows, float32 0..1: what it wins, less what later ones
         take from it. Of a far land's landform, before that is moved as a whole.
         """
-        grid, entries = grid or self.grid, self.scene.land
-        far = any(e.id == entry_id for e in self.scene.beyond.land)
-        if far:
-            entries = self.scene.beyond.land
-        step = self.far_step if far else self.land_step
-        index = next((i for i, e in enumerate(entries) if e.id == entry_id), None)
-        if index is None or not entries[index].on:
-            return np.zeros(grid.shape, np.float32)
-        key = key_of("cover", entry_id, self.land_keys(grid, entries))
-
-        def make() -> Any:
-            own = step(index + 1, grid).shows
-            shows = np.ones(grid.shape, np.float32) if own is None else own.astype(np.float32) / 255
-            for i in range(index + 1, len(entries)):
-                takes = step(i + 1, grid).takes if entries[i].on else None
-                if takes is not None:
-                    shows *= 1 - takes.astype(np.float32) / 255
-            return shows
-
-        return self.cache.once(key, make)
+        return cover_of_entry(self, entry_id, grid or self.grid)
 
     def site(self, stage: str = "planting") -> Site:
         """What is known of the finished land, for a survey."""
@@ -410,121 +315,24 @@ class Build:
         """Where a sowing may stand, float32 0..1 (ny, nx), its clearings taken out; None is
         everywhere.
         """
-        s = self.scene.planting[index]
-        clumped = (s.clump_m, s.clump_share, s.seed) if s.layout == "clumped" else ""
-        key = key_of(
-            "mask",
-            self.water_key,
-            s.model_dump(include={"where", "wet"}),
-            clumped,
-            self.keys.of_marks(s.where),
-            self.keys.frames(s.where),
-            self.keys.of_clearings(s.id),
-            self.keys.of_sights(self.grid, s.where),
-        )
-
-        def make() -> Any:
-            held = ground_mask(
-                s,
-                site_on(self, self.heights, self.grid, "planting", self.water()[0]),
-                f"planting.{index}",
-            )
-            free = clear_of(self.scene.marks, s.id, self.grid)
-            return [free if held is None else held if free is None else held * free]
-
-        return self.once("where", key, make)[0]
-
-    def _rows_of(self, s: Sowing) -> np.ndarray | None:
-        """The way that a sowing's rows follow, or the places that a file gives it."""
-        if s.layout == "given":
-            return self.marks.places(s.places) if s.places else None
-        if s.layout != "line":
-            return None
-        mark = next(
-            (m for m in self.scene.marks if m.id == s.line and m.kind != "mask" and m.points), None
-        )
-        return None if mark is None else way(mark)
+        return mask_of(self, index)
 
     def forecasts(self) -> list[float]:
         """Plants of each sowing before they are placed.
 
         Raises SceneError when they are too many.
         """
-        out = []
-        for i, s in enumerate(self.scene.planting):
-            own = (
-                0.0
-                if not s.on
-                else float(len(self.plants(i)))
-                if s.stands_on
-                else forecast(s, self.sowing_mask(i), self.scene.plot.area_m2, self._rows_of(s))
-            )
-            out.append(own)
-            refuse_too_many(sum(out), s, own, f"planting.{i}")
-        return out
-
-    def stands(self, index: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """Discs (east, north, radius in m) that a sowing keeps out of: feet of pieces and of
-        earlier sowings.
-        """
-        discs = [feet(self.scene.planting[j], self.plants(j)) for j in self.keys.earlier(index)]
-        discs += [piece_feet(p) for p in self.scene.pieces if p.on]
-        east, north, radius = (
-            np.concatenate([d[i] for d in discs]) if discs else np.empty(0) for i in range(3)
-        )
-        return east, north, radius
+        return forecasts_of(self)
 
     def plants(self, index: int) -> Plants:
         """The plants of a sowing, each with its base on the ground. Raises SceneError."""
-        s = self.scene.planting[index]
-
-        def make() -> Any:
-            self.tell(s.name, index / len(self.scene.planting))
-            if s.stands_on:
-                return sown_on(
-                    s,
-                    next((p for p in self.pieces() if p["id"] == s.stands_on), None),
-                    self.scene.plot.seed,
-                    f"planting.{index}",
-                )
-            return self._sow(index, self.grid.bounds() if self.around else None)
-
-        return self.once("planting", self.sowing_key(index), make)
-
-    def _sow(self, index: int, bounds: Any = None) -> Plants:
-        s, light = self.scene.planting[index], self.scene.light
-        return sow(
-            s,
-            site_on(self, self.heights, self.grid, "planting", self.water()[0]),
-            self.normals(),
-            f"planting.{index}",
-            self.sowing_mask(index),
-            bounds,
-            blocks=self.stands(index) if s.keeps_off else (),
-            points=self._rows_of(s),
-            air=Air(light.sun_bearing, light.wind_from),
-            amount=self.around.amounts.get(s.id) if self.around else None,
-        )
+        return plants_of(self, index)
 
     def plants_within(self, index: int, bounds: tuple[float, float, float, float]) -> Plants:
         """The plants of a sowing in a window (west, south, east, north in m): those of the whole;
         where it can, only they are sown.
         """
-        s = self.scene.planting[index]
-        local = (
-            s.layout in ("natural", "clumped")
-            and not s.number
-            and not s.stands_on
-            and self.cache.get(self.sowing_key(index)) is None
-        )
-        p = self._sow(index, bounds) if local else self.plants(index)
-        here = (
-            (p.east >= bounds[0])
-            & (p.north >= bounds[1])
-            & (p.east < bounds[2])
-            & (p.north < bounds[3])
-        )
-        return p.only(here)
+        return sown_within(self, index, bounds)
 
     def names(self, index: int) -> list[str]:
         """The kinds of a sowing's mix with their looks, as the view calls them."""
