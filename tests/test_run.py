@@ -20,16 +20,16 @@ from sow.store.cluster import Cluster, ClusterError, free_port
 
 class Ahead(unittest.TestCase):
     def test_kernels_are_read_where_they_are_compiled_and_waited_for_nowhere(self):
-        with tempfile.TemporaryDirectory() as folder:
-            with (
-                mock.patch.dict(os.environ, {"NUMBA_CACHE_DIR": folder}),
-                mock.patch.object(warm, "compile_land") as land,
-            ):
-                warm.read_kernels()
-                self.assertFalse(land.called)  # it would compile while a person waits
-                warm.mark().touch()
-                warm.read_kernels()
-                land.assert_called_once_with()
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            mock.patch.dict(os.environ, {"NUMBA_CACHE_DIR": folder}),
+            mock.patch.object(warm, "compile_land") as land,
+        ):
+            warm.read_kernels()
+            self.assertFalse(land.called)  # it would compile while a person waits
+            warm.mark().touch()
+            warm.read_kernels()
+            land.assert_called_once_with()
 
 
 class Starts(unittest.TestCase):
