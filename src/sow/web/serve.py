@@ -53,12 +53,13 @@ if "SOW_DATABASE" in os.environ:
 
 
 def post_fork(server, worker):
-    """The grounds are made ahead, so that the first scene need not wait for them; kinds are made
-    when a scene first asks for one. Compiled kernels are read from their files. The process that
+    """Compiled kernels are read from their files. The grounds are made ahead, so that the first
+    scene need not wait for them; kinds are made when a scene first asks for one. The process that
     reads files is begun, and as many connections are allowed as the system lets.
     """
     most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
     resource.setrlimit(resource.RLIMIT_NOFILE, (min(most, 65_536), most))
+    read_kernels()  # by itself: nothing else computes yet
     warm()
     if "SOW_DATABASE" in os.environ:
         keeper()  # goes on with the stills that were left
@@ -69,5 +70,4 @@ def post_fork(server, worker):
             if item.family == item.name:
                 item.maps()
 
-    for work in (open_drawers, read_kernels):
-        threading.Thread(target=work, daemon=True).start()
+    threading.Thread(target=open_drawers, daemon=True).start()
