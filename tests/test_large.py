@@ -105,7 +105,7 @@ def part(whole: np.ndarray, grid) -> np.ndarray:
 
 def _grown_older() -> None:
     """Makes a worker believe that it is of another version."""
-    from sow.crew import version as told
+    from sow.core import version as told
 
     told.version.cache_clear()
     told.hashlib = _OtherHash

@@ -4,7 +4,6 @@ the cabinet. Run beside the server, giving way to all else: python -m sow.warm
 
 import contextlib
 import fcntl
-import hashlib
 import os
 import tempfile
 from pathlib import Path
@@ -21,6 +20,7 @@ from .core.grow import grow
 from .core.land.base import landforms, processes
 from .core.scene import Scene, read_scene
 from .core.survey.sheets import sheets
+from .core.version import version
 
 POSTS = 65
 SAMPLE = Path(__file__).parents[2] / "samples" / "brackenhope.json"
@@ -88,14 +88,7 @@ def read_kernels() -> None:
 def mark() -> Path:
     """The file that tells that the kernels of these sources are compiled."""
     beside = os.environ.get("NUMBA_CACHE_DIR") or Path(__file__).parent / "__pycache__"
-    return Path(beside) / f"kernels-{stamp()}"
-
-
-def stamp() -> str:
-    """Changes with the core's files, as the compiled kernels do."""
-    files = sorted(Path(__file__).parent.rglob("*.py"))
-    told = " ".join(f"{file.name} {file.stat().st_mtime_ns}" for file in files)
-    return hashlib.sha256(told.encode()).hexdigest()[:16]
+    return Path(beside) / f"kernels-{version()}"
 
 
 def main() -> None:

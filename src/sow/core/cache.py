@@ -7,12 +7,12 @@ from collections import OrderedDict
 from collections.abc import Callable
 from typing import Any
 
-CORE = "1"  # raise when a computation changes its result
+from .version import version
 
 
 def key_of(*parts) -> str:
     """Content key of plain values."""
-    text = json.dumps([CORE, parts], sort_keys=True, separators=(",", ":"), default=str)
+    text = json.dumps([version(), parts], sort_keys=True, separators=(",", ":"), default=str)
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 

@@ -28,6 +28,7 @@ from .picture.grade import steps as _steps
 from .picture.grade.base import steps
 from .planting.sowing import Sowing
 from .plot import Plot
+from .shared import VARIANTS
 from .shots.shot import Shot
 from .surface.material import MOST, Material
 from .water.standing import Water
@@ -113,7 +114,7 @@ class Piece(Entry):
     sink_cm: float = setting(0, "Sink", "cm", lo=-10000, hi=10000, slider=(0, 200))
     lean: float = setting(0, "Lean", "°", lo=0, hi=90)
     bearing: float = setting(0, "Leans to", "°", lo=0, hi=360, help="Clockwise from north.")
-    variant: int = setting(0, "Variant", "", lo=0, hi=15, slider=(0, 3), step=1)
+    variant: int = setting(0, "Variant", "", lo=0, hi=VARIANTS - 1, slider=(0, 3), step=1)
     stands: Literal["ground", "water", "piece"] = Field(
         "ground",
         title="Stands on",

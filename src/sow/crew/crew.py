@@ -16,7 +16,7 @@ from typing import Any
 import dask
 from distributed import Client, Future, LocalCluster, wait
 
-from .version import version
+from ..core.version import version
 
 ANSWERS_S = 8.0
 LOOKS_EVERY_S = 0.5

@@ -7,6 +7,7 @@ from ..core.cache import key_of
 from ..core.formats.raster import png_bytes
 from ..core.planting.plants import Plants
 from ..core.planting.sowing import seen_colour
+from ..core.shared import VARIANTS
 from ..core.surface.relief import contribution, washed
 from .working import product_key, raw_bytes
 
@@ -54,8 +55,9 @@ def tile_size(density_per_m2: float) -> float:
 
 
 def instances_of(plants: Plants, tile_m: float) -> tuple[bytes, list[list[int]]]:
-    """Nine floats a plant (east, north, up, turn, lean, bearing, size, tint, kind * 16 + variant),
-    by tile and then by rank; tiles beyond the plot to the west or south count below nought.
+    """PLANT_FLOATS a plant (east, north, up, turn, lean, bearing, size, tint, and kind * VARIANTS +
+    variant), by tile and then by rank; tiles beyond the plot to the west or south count below
+    nought.
     """
     col = (plants.east // tile_m).astype(np.int64) + TILES // 2
     row = (plants.north // tile_m).astype(np.int64) + TILES // 2
@@ -71,7 +73,7 @@ def instances_of(plants: Plants, tile_m: float) -> tuple[bytes, list[list[int]]]
             plants.bearing,
             plants.size,
             plants.tint,
-            plants.kind * 16.0 + plants.variant,
+            plants.kind * float(VARIANTS) + plants.variant,
         ],
         1,
     ).astype("<f4")[order]

@@ -2,9 +2,11 @@
  * Plants, stones and figures: instances chosen by distance, near ones as meshes, far ones as cards.
  */
 import * as THREE from "three";
+import { PLANT_FLOATS } from "../api/numbers";
 import type { FamilyFacts } from "../api/shapes";
 import { type Field, heightAt } from "./field";
 import type { Horizon } from "./horizon";
+import { kindOf, variantOf } from "./packing";
 import { type Batch, PlantBatches } from "./plantBatches";
 import { CASTS, type KindFacts, PlantShapes, type Shape } from "./plantShapes";
 import type { Sown } from "./products";
@@ -183,15 +185,15 @@ export class Plants {
       const away = Math.hypot(cx - at.x, cy - at.y);
       if (away - sown.tile * 0.71 > reach * 1.3) continue;
       // where the first of them stands: beyond the plot the field ends
-      const foot = heightAt(field, t[from * 9], t[from * 9 + 1]) - sown.sinks[from];
+      const foot = heightAt(field, t[from * PLANT_FLOATS], t[from * PLANT_FLOATS + 1]) - sown.sinks[from];
       if (!sight.has(cx, cy, foot, sown.tile * 1.22 + tallest)) continue;
       const keep = how.thin ? kept(Math.max(0, away - sown.tile * 0.5), full, reach) : 1;
       const end = from + Math.ceil((to - from) * keep);
       const wider = Math.min(1.5, Math.pow(keep, -0.28));
       for (let i = from; i < end; i++) {
-        const o = i * 9;
+        const o = i * PLANT_FLOATS;
         const code = t[o + 8];
-        const kind = code >> 4;
+        const kind = kindOf(code);
         const shape = shapes[kind];
         if (!shape) continue;
         const size = t[o + 6];
@@ -199,7 +201,7 @@ export class Plants {
         if (!how.thin && away > ((shape.height * size * eye.focal) / how.least) * 1.4) continue;
         const level = this.levelOf(shape, away, size, t[o] * 7.31 + t[o + 1] * 3.17, eye);
         this.triangles += shape.levels[0][level].triangles;
-        const batch = this.batches.batch(kinds[kind], code & 15, level, shape, spared);
+        const batch = this.batches.batch(kinds[kind], variantOf(code), level, shape, spared);
         this.stand(sown, i, batch, field, size * wider, t[o + 7]);
         this.drawn++;
       }
@@ -225,7 +227,7 @@ export class Plants {
 
   private stand(sown: Sown, i: number, batch: Batch, field: Field, size: number, tint: number) {
     const t = sown.table;
-    const o = i * 9;
+    const o = i * PLANT_FLOATS;
     const up = heightAt(field, t[o], t[o + 1]) - sown.sinks[i];
     const [turn, lean, bearing] = [t[o + 3] * RADIAN, t[o + 4] * RADIAN, t[o + 5] * RADIAN];
     this.batches.push(batch, t[o], t[o + 1], up, size, turn, lean, bearing, tint);
@@ -284,12 +286,12 @@ export class Plants {
       const keep = eye.how.thin ? kept(away, full, reach) : 1;
       const end = from + Math.ceil((to - from) * keep);
       for (let i = from; i < end; i++) {
-        const code = t[i * 9 + 8];
-        const shape = shapes[code >> 4];
-        const size = t[i * 9 + 6];
+        const code = t[i * PLANT_FLOATS + 8];
+        const shape = shapes[kindOf(code)];
+        const size = t[i * PLANT_FLOATS + 6];
         if (!shape || shape.height * size < least_m) continue;
         const level = radius > WIDE_M && shape.casts.length ? CASTS : middle(shape);
-        const batch = this.batches.batch(kinds[code >> 4], code & 15, level, shape);
+        const batch = this.batches.batch(kinds[kindOf(code)], variantOf(code), level, shape);
         this.stand(sown, i, batch, eye.field, size, 0.5);
       }
     }

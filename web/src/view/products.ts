@@ -1,7 +1,9 @@
 /** Products as they come from the core, decoded once and kept by key. */
 import * as calls from "../api/calls";
+import { PLANT_FLOATS } from "../api/numbers";
 import type { LandDraft, Manifest } from "../api/shapes";
 import { type Field, heightAt, laidOver } from "./field";
+import { kindOf } from "./packing";
 
 export interface Sown {
   /** Of the table: that of the sowing, or another for what it gives beyond the plot. */
@@ -81,9 +83,9 @@ export function plantAt(
     for (const [c, r, from, to] of s.tiles) {
       if (c < c0 || c > c1 || r < r0 || r > r1) continue;
       for (let i = from; i < to; i++) {
-        const away = Math.hypot(s.table[i * 9] - east, s.table[i * 9 + 1] - north);
+        const away = Math.hypot(s.table[i * PLANT_FLOATS] - east, s.table[i * PLANT_FLOATS + 1] - north);
         if (away < (best?.away ?? 2))
-          best = { sowing: s.sowing, kind: s.kinds[s.table[i * 9 + 8] >> 4] ?? "", away };
+          best = { sowing: s.sowing, kind: s.kinds[kindOf(s.table[i * PLANT_FLOATS + 8])] ?? "", away };
       }
     }
   }
@@ -234,9 +236,9 @@ async function readSown(
   if (old && old.table.buffer === data) return { ...old, sowing, kinds };
   await pause();
   const table = new Float32Array(data);
-  const sinks = new Float32Array(table.length / 9);
+  const sinks = new Float32Array(table.length / PLANT_FLOATS);
   for (let i = 0; i < sinks.length; i++)
-    sinks[i] = heightAt(field, table[i * 9], table[i * 9 + 1]) - table[i * 9 + 2];
+    sinks[i] = heightAt(field, table[i * PLANT_FLOATS], table[i * PLANT_FLOATS + 1]) - table[i * PLANT_FLOATS + 2];
   return { id, sowing, kinds, tile: line.tile_m, tiles: line.tiles, table, sinks };
 }
 

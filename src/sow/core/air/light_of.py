@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
-from pathlib import Path
 
 import cv2
 import numpy as np
@@ -87,18 +86,11 @@ def _tables(gases: Gases) -> Tables:
 def _over_grey(gases: Gases) -> Tables:
     arrays = ("packed", "through", "beam", "scattered", "flat")
     return from_folder(
-        f"air-{key_of('air', vars(gases), _stamp())}",
+        f"air-{key_of('air', vars(gases))}",
         lambda: tables_of(gases),
         lambda made: {name: getattr(made, name) for name in arrays},
         lambda plain: Tables(gases, **plain),
     )
-
-
-@lru_cache(maxsize=1)
-def _stamp() -> str:
-    """Of how tables are made: what was made in another way is not taken."""
-    here = Path(__file__).parent
-    return key_of("made", *[(here / f"{n}.py").read_text() for n in ("atmosphere", "gases")])
 
 
 def daylight(
@@ -110,24 +102,28 @@ def daylight(
     rows: int = REST_ROWS,
     panorama: np.ndarray | None = None,
     tell: Heard = unheard,
+    panorama_key: str = "",
 ) -> Daylight:
     """The light of a scene, made once for its content.
 
     `ground` is the mean linear colour of the land, `lowest_m` its lowest height, `side_m` the
     longer side of the plot, `rows` those of the sky picture (twice as many columns); `panorama` the
-    picture that the light names; `tell` hears how much of the clouds is done. Raises SceneError
-    where the sun's moment or place cannot be.
+    picture that the light names and `panorama_key` stands for its content; `tell` hears how much
+    of the clouds is done. Raises SceneError where the sun's moment or place cannot be.
     """
     gases = gases_of(light, ground)
     sun = sun_direction(light)
     told = light.model_dump(
         exclude={"exposure", "white_k", "moment", "latitude", "longitude", "sun_by"}
     )
-    key = key_of("daylight", told, sun.tolist(), vars(gases), lowest_m, side_m, rows)
+    key = key_of("daylight", told, sun.tolist(), vars(gases), lowest_m, side_m, rows, panorama_key)
     # the meter reads the coarse sky, so that a finer one is no brighter
     unit = None
     if rows > DRAFT_ROWS:
-        unit = daylight(light, ground, lowest_m, side_m, cache, DRAFT_ROWS, panorama).unit_kcd
+        coarse = daylight(
+            light, ground, lowest_m, side_m, cache, DRAFT_ROWS, panorama, panorama_key=panorama_key
+        )
+        unit = coarse.unit_kcd
     make = lambda: _made(light, gases, sun, lowest_m, side_m, rows, unit, panorama, tell)
     made = cache.once(key, make)
     return Daylight(**{**vars(made), "light": light})

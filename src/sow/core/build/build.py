@@ -170,7 +170,16 @@ class Build:
         side = max(plot.width_m, plot.depth_m)
         light = light or self.scene.light
         picture = panorama_of(light, lambda name: self.marks.raster(name, "light.panorama"))
-        return daylight(light, self.mean_colour(), lowest, side, self.cache, rows, picture)
+        return daylight(
+            light,
+            self.mean_colour(),
+            lowest,
+            side,
+            self.cache,
+            rows,
+            picture,
+            panorama_key=self.marks.rasters.key(light.panorama) if light.panorama else "",
+        )
 
     def grade_raster(self, name: str) -> np.ndarray:
         """A raster that a step of grading names. Raises SceneError."""
@@ -199,14 +208,7 @@ class Build:
     @property
     def air_key(self) -> str:
         """Content key of what stands in the air."""
-        told = [e.model_dump(exclude={"name"}) for e in self.scene.air]
-        areas = self.marks_of_air()
-        streams = any(w.on and w.reach == "stream" for w in self.scene.water)
-        return key_of("air", self.land_key, told, areas, self.water_key if streams else "")
-
-    def marks_of_air(self) -> list:
-        """What the areas that bound mists hold."""
-        return self.keys.of_marks([], [getattr(e, "area", "") for e in self.scene.air])
+        return self.keys.air(self.grid)
 
     # ---- survey, water, ground
     def normals(self) -> np.ndarray:
@@ -372,12 +374,4 @@ class Build:
 
     def content_key(self) -> str:
         """Key of everything that ends in a file."""
-        keys = [self.sowing_key(i) for i in range(len(self.scene.planting))]
-        return key_of(
-            self.ground_key,
-            keys,
-            self.scene.model_dump(
-                include={"ground", "pieces", "light", "air", "shots", "name", "season"}
-            ),
-            [self.names(i) for i in range(len(self.scene.planting))],
-        )
+        return self.keys.content(self.grid)

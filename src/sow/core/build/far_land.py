@@ -16,6 +16,7 @@ from ..surface.material import Material, stood_out, tuned, weights
 from ..surface.strewn import ranks
 from ..water.standing import levels
 from ..where import Absent, Site
+from .keys import LABELS
 from .site import site_on
 
 if TYPE_CHECKING:
@@ -145,18 +146,14 @@ def far_colour_key(build: "Build", ring: int) -> str:
     """Content key of what clothes a ring."""
     scene = build.scene
     names = [build.names(i) for i in range(len(scene.planting))]
-    ground = [m.model_dump(exclude={"name", "group"}) for m in far_ground(build)]
-    where = [c for m in far_ground(build) for c in m.where]
-    where += [c for s in scene.planting for c in s.where]
-    rasters = [build.marks.rasters.key(m.picture) for m in far_ground(build) if m.picture]
     return key_of(
         "far colour",
         far_land_key(build, ring),
         build.water_key,
-        ground,
-        build.keys.of_marks(where),
-        rasters,
-        [s.model_dump(exclude={"name", "group"}) for s in scene.planting],
+        [m.model_dump(exclude=LABELS) for m in far_ground(build)],
+        build.keys.named(build.grid, far_ground(build)),
+        [s.model_dump(exclude=LABELS) for s in scene.planting],
+        build.keys.named(build.grid, scene.planting),
         names,
     )
 

@@ -14,7 +14,8 @@ from ..planting.sowing import Sowing
 from ..planting.stance import Air
 from ..plot import Grid
 from ..survey.slope import normals
-from .far_land import far_land, far_land_key, far_site
+from .far_land import far_ground, far_land, far_land_key, far_site
+from .keys import LOOKS
 
 if TYPE_CHECKING:
     from .build import Build
@@ -43,7 +44,14 @@ def runs_on(build: "Build", index: int) -> bool:
 
 def far_key(build: "Build", index: int) -> str:
     """Content key of a sowing's plants beyond the plot."""
-    return key_of("far wood", far_land_key(build, 0), build.sowing_key(index))
+    ground = far_ground(build)
+    return key_of(
+        "far wood",
+        far_land_key(build, 0),
+        build.sowing_key(index),
+        [m.model_dump(exclude=LOOKS) for m in ground],
+        build.keys.named(build.grid, ground),
+    )
 
 
 def far_plants(build: "Build", index: int) -> Plants:

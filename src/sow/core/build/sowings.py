@@ -4,7 +4,6 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ..cache import key_of
 from ..marks.shapes import clear_of, way
 from ..planting.density import forecast, ground_mask, refuse_too_many
 from ..planting.pieces import piece_feet
@@ -23,17 +22,6 @@ def mask_of(build: "Build", index: int) -> np.ndarray | None:
     everywhere.
     """
     s = build.scene.planting[index]
-    clumped = (s.clump_m, s.clump_share, s.seed) if s.layout == "clumped" else ""
-    key = key_of(
-        "mask",
-        build.water_key,
-        s.model_dump(include={"where", "wet"}),
-        clumped,
-        build.keys.of_marks(s.where),
-        build.keys.frames(s.where),
-        build.keys.of_clearings(s.id),
-        build.keys.of_sights(build.grid, s.where),
-    )
 
     def make() -> Any:
         held = ground_mask(
@@ -44,7 +32,7 @@ def mask_of(build: "Build", index: int) -> np.ndarray | None:
         free = clear_of(build.scene.marks, s.id, build.grid)
         return [free if held is None else held if free is None else held * free]
 
-    return build.once("where", key, make)[0]
+    return build.once("where", build.keys.mask(build.grid, index), make)[0]
 
 
 def _rows_of(build: "Build", s: Sowing) -> np.ndarray | None:

@@ -3,8 +3,6 @@
 The folder holds plain values only: nothing in a file of it can run.
 """
 
-import functools
-import hashlib
 import os
 import threading
 from collections.abc import Callable
@@ -12,18 +10,12 @@ from pathlib import Path
 from typing import Any
 
 from .. import message
+from ..version import version
 
 MOST_BYTES = 1 << 30
 
 _made: dict[str, Any] = {}
 _making = threading.RLock()  # a portrait, when made, asks for its shape
-
-
-@functools.lru_cache(1)
-def _stamp() -> str:
-    """Of the recipes: what others made is not taken for theirs."""
-    text = b"".join(p.read_bytes() for p in sorted(Path(__file__).parent.rglob("*.py")))
-    return hashlib.sha256(text).hexdigest()[:16]
 
 
 def kept(
@@ -59,7 +51,7 @@ def from_folder(
     if "SOW_CACHE" not in os.environ:
         return make()
     folder = Path(os.environ["SOW_CACHE"])
-    file = folder / f"{name}-{_stamp()}.bin"
+    file = folder / f"{name}-{version()}.bin"
     if file.exists():
         try:
             with open(file, "rb") as source:

@@ -7,6 +7,7 @@ import numpy as np
 from numba import njit, prange
 
 from ..errors import SceneError
+from ..shared import VARIANTS
 from .family import families
 from .keep import from_folder, kept
 from .mesh import Mesh, Part
@@ -99,6 +100,8 @@ class Kind:
             wrong = "its height, its reach and what it covers must be above 0"
         elif not len(self.variants) or not self.looks:
             wrong = "it has no variant, or no look"
+        elif len(self.variants) > VARIANTS:
+            wrong = f"it has {len(self.variants)} variants, and {VARIANTS} are the most"
         elif self.cover_m2 > 3 * reaches:
             told = f"{self.cover_m2:g} m² of ground with a reach of {self.reach_m:g} m"
             wrong = f"it cannot hide {told}"

@@ -1,8 +1,75 @@
-"""What the conditions of a scene refer to, what of it is missing, and circles among them."""
+"""What the parts of a scene refer to, by their fields' own schema; what of it is missing, and
+circles among conditions.
+"""
 
-from collections.abc import Iterator
+import functools
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from typing import Any
+
+from pydantic import BaseModel
+
+RASTERS = "rasters"
+OWN_KIND = "own-"  # begins the name of a kind that was brought in; its raster follows
+AS_RASTERS = ("file", "raster", "texture", "picture")  # facts of fields that name a raster
+
+
+@dataclass(frozen=True)
+class Named:
+    """What one field names: the list of the scene and the id in it, or "rasters" and a raster's
+    name. `path` leads to the field; `none` is true where it may be empty.
+    """
+
+    path: str
+    field: str
+    list: str
+    id: str
+    none: bool
+
+
+@functools.cache
+def _naming(model: type[BaseModel]) -> tuple[list[tuple[str, str, bool]], list[str]]:
+    """Fields of a model that name something (with the list that they name, and whether they may be
+    empty), and those that may hold models of their own.
+    """
+    names: list[tuple[str, str, bool]] = []
+    holds: list[str] = []
+    for name, info in model.model_fields.items():
+        extra = info.json_schema_extra
+        facts: Any = extra.get("sow", {}) if isinstance(extra, dict) else {}
+        if "mark" in facts:
+            names.append((name, "marks", "none" in facts))
+        elif facts.get("entry"):
+            names.append((name, facts["entry"], "none" in facts))
+        elif any(fact in facts for fact in AS_RASTERS):
+            names.append((name, RASTERS, True))
+        elif facts.get("drawer") == "kind":
+            names.append((name, OWN_KIND, True))
+        elif info.annotation not in (str, float, int, bool):
+            holds.append(name)
+    return names, holds
+
+
+def named_in(value: Any, path: str = "", aside: Collection[str] = ()) -> Iterator[Named]:
+    """Everything that a model, or the models within it, name; the fields `aside` are left out."""
+    if isinstance(value, (list, tuple)):
+        for i, item in enumerate(value):
+            yield from named_in(item, f"{path}{i}.")
+        return
+    if not isinstance(value, BaseModel):
+        return
+    names, holds = _naming(type(value))
+    for name, list_, none in names:
+        id_ = getattr(value, name)
+        if name in aside or not isinstance(id_, str):
+            continue
+        if list_ != OWN_KIND:
+            yield Named(f"{path}{name}", name, list_, id_, none)
+        elif id_.startswith(OWN_KIND):
+            yield Named(f"{path}{name}", name, RASTERS, id_.removeprefix(OWN_KIND), none)
+    for name in holds:
+        if name not in aside:
+            yield from named_in(getattr(value, name), f"{path}{name}.")
 
 
 @dataclass(frozen=True)
@@ -19,7 +86,9 @@ class Reference:
     id: str
 
 
-def _wheres(scene: Any) -> Iterator[tuple[str, Any, Any]]:
+def references(scene: Any) -> list[Reference]:
+    """Every id that a condition names."""
+    out = []
     for name, entries in (
         ("land", scene.land),
         ("beyond.land", scene.beyond.land),
@@ -29,26 +98,12 @@ def _wheres(scene: Any) -> Iterator[tuple[str, Any, Any]]:
         ("marks", scene.marks),
     ):
         for i, entry in enumerate(entries):
-            for k, c in enumerate(getattr(entry, "where", [])):
-                yield f"{name}.{i}.where.{k}", entry, c
-            for j, part in enumerate(getattr(entry, "mix", [])):
-                for k, c in enumerate(part.where):
-                    yield f"{name}.{i}.mix.{j}.where.{k}", entry, c
-            for j, stroke in enumerate(getattr(entry, "strokes", [])):
-                for k, c in enumerate(stroke.where):
-                    yield f"{name}.{i}.strokes.{j}.where.{k}", entry, c
-
-
-def references(scene: Any) -> list[Reference]:
-    """Every id that a condition names, from its fields' own schema (`mark` or `entry`)."""
-    out = []
-    for path, entry, c in _wheres(scene):
-        for name, f in type(c).model_fields.items():
-            sow = (f.json_schema_extra or {}).get("sow", {})
-            kind = "marks" if "mark" in sow else sow.get("entry")
-            value = getattr(c, name)
-            if kind and (value or "none" not in sow):
-                out.append(Reference(path, entry.name, entry.id, name, kind, value))
+            for n in named_in(entry, f"{name}.{i}."):
+                way = n.path.split(".")
+                if "where" not in way or n.list == RASTERS or (n.none and not n.id):
+                    continue
+                place = n.path.rpartition(".")[0]
+                out.append(Reference(place, entry.name, entry.id, n.field, n.list, n.id))
     return out
 
 

@@ -18,7 +18,7 @@ class ByHand(Landform):
     """
 
     kind: Literal["hand"] = "hand"
-    raster: str = Field("", max_length=300)
+    raster: str = Field("", max_length=300, json_schema_extra={"sow": {"raster": True}})
     strokes: list[Stroke] = Field(default_factory=list, max_length=8)
     posts: int = setting(
         1025,

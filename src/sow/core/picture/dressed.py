@@ -17,7 +17,6 @@ from .cut import leaves_of
 
 MOST_KEPT = 400
 MOST_BYTES = 1.5e9  # of bodies that are kept from one picture to the next
-VERSION = 2  # of how leaves are cut: what was cut in another way is not taken
 LEAF_THROUGH = 0.62  # part of a leaf's diffuse light that comes through (Jacquemoud & Baret 1990)
 DARKEST, PALEST = 0.004, 0.92  # reflectances that a thing may have
 NEAREST = 0  # the level that is built leaf by leaf; those of the view count on from it
@@ -165,7 +164,7 @@ def _cut_of(
         return make()
     kind = name.split("~")
     look = kind[1] if len(kind) > 1 else ""
-    told = f"cut{VERSION}-{kind[0]}-{look}-{variant}-{level}-{texels:.1f}"
+    told = f"cut-{kind[0]}-{look}-{variant}-{level}-{texels:.1f}"
     return from_folder(told, make, list, tuple)
 
 

@@ -18,12 +18,11 @@ def stage_key(build: Build, view: View, moment: Moment | None = None) -> str:
     looks = [view.eye.tolist(), view.focal_px]
     if not view.around:
         looks += [view.ahead.tolist(), view.focal_mm, view.width, view.height, view.shift]
+    lit_alone = {"light", "shots", "grade", "moves", "name", "budget"}
     made_of: list[object] = [
-        build.ground_key,
-        [build.sowing_key(i) for i in range(len(scene.planting))],
-        [build.names(i) for i in range(len(scene.planting))],
-        scene.model_dump(include={"pieces", "season", "water", "beyond", "planting"}),
-        build.air_key,
+        build.keys.of_files(build.grid, lit_alone),
+        [build.sowing_key(i) for i in range(len(scene.planting))],  # the sun turns some of them
+        build.keys.eyes(),
         looks,
     ]
     if moment:

@@ -10,6 +10,7 @@ from ..cabinet.looks import LOOKS
 from ..document.entry import Entry, Strict
 from ..document.fields import length_m, percent, setting
 from ..hashing import name_seed
+from ..shared import VARIANTS
 from ..where import Conditions
 
 MOST = 20_000_000  # plants in a scene: more is refused
@@ -52,7 +53,7 @@ class Part(Strict):
     )
     sink_cm: float = setting(0, "Sinks further", "cm", lo=-200, hi=1000, slider=(0, 100))
     variant: int = setting(
-        0, "Variant", "", lo=0, hi=8, slider=(0, 4), step=1, help="0: all of them."
+        0, "Variant", "", lo=0, hi=VARIANTS, slider=(0, 4), step=1, help="0: all of them."
     )
     look: Literal["season", *LOOKS] = Field(  # type: ignore[valid-type]
         "season", title="Look", json_schema_extra={"sow": {"labels": {"season": "of the season"}}}
@@ -155,7 +156,10 @@ class Sowing(Entry):
         },
     )
     places: str = Field(
-        "", max_length=120, title="Places", json_schema_extra={"sow": {"points": True}}
+        "",
+        max_length=120,
+        title="Places",
+        json_schema_extra={"sow": {"points": True, "raster": True}},
     )
     places_from: str = Field(
         "",

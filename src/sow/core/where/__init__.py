@@ -12,7 +12,7 @@ from pydantic import Field
 from ..document.entry import load_folder
 from ..document.extra import load_extra
 from .answer import answered, holding, joined, measured, settled
-from .base import STAGES, Absent, Band, Condition, condition, conditions, fields_of, ramp, stage_of
+from .base import STAGES, Absent, Band, Condition, by_sheet, condition, conditions, ramp, stage_of
 from .site import Site
 
 load_folder(sys.modules[__name__])
@@ -30,9 +30,9 @@ __all__ = [
     "Conditions",
     "Site",
     "answered",
+    "by_sheet",
     "condition",
     "conditions",
-    "fields_of",
     "joined",
     "holding",
     "measured",

@@ -5,8 +5,7 @@ from typing import Any
 import numpy as np
 
 from ..errors import SceneError
-from ..survey.sheets import sheets
-from .base import STAGES, Absent, conditions, fields_of, stage_of
+from .base import STAGES, Absent, conditions, measures_of, stage_of
 from .site import Site
 
 
@@ -27,11 +26,20 @@ def settled(item: Any, before: list, site: Site, path: str = "") -> Any:
     """
     if getattr(item, "take", "band") == "band":
         return item
+    place = f"{path}.{len(before)}"
     whole = site.whole() if site.whole else site
 
     def find() -> float:
         held = holding(before, whole, path)
-        field = np.asarray(measured(item, whole, f"{path}.{len(before)}"), np.float64).ravel()
+        measure = measured(item, whole, place)
+        if measure is None:
+            raise SceneError(
+                f"The condition '{item.kind}' can't take a share of the ground: it is registered "
+                "without the measure that it goes by.",
+                f"{place}.take",
+                "Give it a band, or register it with measures=.",
+            )
+        field = measure.astype(np.float64).ravel()
         order = np.argsort(field, kind="stable")
         weight = np.ones(field.size) if held is None else held.ravel()[order].astype(np.float64)
         at = np.cumsum(weight)
@@ -52,16 +60,8 @@ def measured(item: Any, site: Site, path: str) -> np.ndarray | None:
     """The measure that a condition goes by, in its unit, float32 (ny, nx); None where it has
     none.
     """
-    if item.kind in fields_of:
-        return fields_of[item.kind](item, site, path)
-    return (
-        site.sheet(
-            item.kind,
-            **({"latitude": item.latitude, "day": item.day} if item.kind == "sunlit" else {}),
-        )
-        if item.kind in sheets
-        else None
-    )
+    measure = measures_of.get(item.kind)
+    return None if measure is None else measure(item, site, path)
 
 
 def answered(where: list, index: int, site: Site, path: str) -> np.ndarray:

@@ -8,6 +8,7 @@ from numba import njit, prange
 from pydantic import Field, ValidationInfo, field_validator
 
 from ..document.entry import Register, Strict
+from ..document.extra import guarded
 from ..document.fields import percent
 from ..document.offers import Context
 from ..errors import SceneError
@@ -123,7 +124,7 @@ conditions = Register("condition")
 stage_of: dict[str, str] = {}
 sees_of: dict[str, tuple[str, ...]] = {}
 first_of: dict[str, Callable[[Context], dict[str, Any]]] = {}
-fields_of: dict[str, Callable] = {}  # measures of conditions that are no sheet of the survey
+measures_of: dict[str, Callable[[Any, Any, str], np.ndarray]] = {}
 SEES = ("ground", "pieces", "shots", "sowings")
 
 
@@ -135,10 +136,20 @@ def condition(
     sees: tuple[str, ...] = (),
     first: Callable[[Context], dict[str, Any]] = lambda context: {},
     reach: Callable[[Any, Any], float] | None = None,
+    measures: Callable[[Any, Any, str], np.ndarray] | None = None,
 ) -> Callable:
-    """Registers a condition: the `stage` from which on it may be used, its `label` in menus, what
-    it `sees` besides land, water and marks (of SEES; cache keys follow from it), its `first`
-    values, and its `reach` as `Register.add` explains it.
+    """Registers a condition.
+
+    Args:
+        model: its settings.
+        stage: from which on it may be used.
+        label: its name in menus.
+        sees: what it sees besides land, water and what its fields name (of SEES; content keys
+            follow from it).
+        first: its first values.
+        reach: as `Register.add` explains it.
+        measures: `measures(settings, site, path)` gives the measure that it goes by, in the unit
+            of its band, float32 (ny, nx). A band without one can't take a share of the ground.
     """
     kind = model.model_fields["kind"].default
     if stage not in STAGES or not set(sees) <= set(SEES):
@@ -151,4 +162,11 @@ def condition(
     stage_of[kind] = stage
     sees_of[kind] = sees
     first_of[kind] = first
+    if measures is not None:
+        measures_of[kind] = guarded(measures, kind)
     return keep
+
+
+def by_sheet(kind: str) -> Callable[[Any, Any, str], np.ndarray]:
+    """The measure of a condition that goes by a sheet of the survey."""
+    return lambda settings, site, path: site.sheet(kind)

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ..document.entry import at_place
 from ..document.fields import percent
-from .base import Band, condition, fields_of
+from .base import Band, condition
 from .site import Site
 
 
@@ -21,7 +21,8 @@ class Covered(Band):
     soft: float = percent("Softness", 40, slider=(0, 100))
 
 
-fields_of["covered"] = lambda p, site, path: site.shares(p.material, f"{path}.material") * 100
+def _percent(p: Covered, site: Site, path: str) -> np.ndarray:
+    return site.shares(p.material, f"{path}.material") * 100
 
 
 @condition(
@@ -31,13 +32,14 @@ fields_of["covered"] = lambda p, site, path: site.shares(p.material, f"{path}.ma
     sees=("ground",),
     first=lambda c: {"material": c.before.get("ground", "")},
     reach=at_place,
+    measures=_percent,
 )
 def answer(p: Covered, site: Site, path: str) -> np.ndarray:
     """1 within the band of what the other material covers; a material sees the ones before it as
     they lie so far, a sowing the finished ground.
     """
     return p.band(
-        fields_of["covered"](p, site, path),
+        _percent(p, site, path),
         p.low if p.low > 0 else -1e3,
         p.high if p.high < 100 else 1e3,
         p.soft,

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 
 from ..document.fields import setting
-from .base import Band, condition
+from .base import Band, by_sheet, condition
 from .site import Site
 
 
@@ -16,7 +16,13 @@ class Bend(Band):
     soft: float = setting(2, "Softness", "/km", lo=0, hi=100000, slider=(0, 20), step=0.5)
 
 
-@condition(Bend, stage="land", label="curvature", reach=lambda p, scene: 6 * scene.plot.support_m)
+@condition(
+    Bend,
+    stage="land",
+    label="curvature",
+    reach=lambda p, scene: 6 * scene.plot.support_m,
+    measures=by_sheet("curvature"),
+)
 def answer(p: Bend, site: Site, path: str) -> np.ndarray:
     """1 within the band of curvature over the support length; hollows are below 0, crests above
     (Zevenbergen & Thorne 1987).

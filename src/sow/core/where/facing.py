@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 
 from ..document.fields import bearing, setting
-from .base import Condition, condition, ramp
+from .base import Condition, by_sheet, condition, ramp
 from .site import Site
 
 
@@ -16,7 +16,12 @@ class Facing(Condition):
     soft: float = setting(30, "Softness", "°", lo=0, hi=180, slider=(0, 90))
 
 
-@condition(Facing, label="facing", reach=lambda p, scene: 2 * scene.plot.support_m)
+@condition(
+    Facing,
+    label="facing",
+    reach=lambda p, scene: 2 * scene.plot.support_m,
+    measures=by_sheet("facing"),
+)
 def answer(p: Facing, site: Site, path: str) -> np.ndarray:
     """1 where the ground falls towards the bearing; level ground (under 3 degrees) does not
     count.

@@ -8,7 +8,7 @@ import numpy as np
 from ..document.entry import at_place
 from ..document.fields import setting
 from ..document.offers import Context
-from .base import Band, condition
+from .base import Band, by_sheet, condition
 from .site import Site
 
 
@@ -28,7 +28,7 @@ def _first(c: Context) -> dict:
     }
 
 
-@condition(Height, label="height", first=_first, reach=at_place)
+@condition(Height, label="height", first=_first, reach=at_place, measures=by_sheet("height"))
 def answer(p: Height, site: Site, path: str) -> np.ndarray:
     """1 within the band of height."""
     return p.band(site.heights, p.low, p.high, p.soft)

@@ -10,7 +10,7 @@ from ..document.fields import length_m, setting
 from ..sample import heights_at
 from ..shots.shot import Shot, aimed, beyond_frame, eye_over
 from ..survey.sight import hidden_by
-from .base import Absent, Condition, condition, fields_of, ramp
+from .base import Absent, Condition, condition, ramp
 from .site import Site
 
 
@@ -61,10 +61,7 @@ def hidden(p: InSight, site: Site, path: str) -> np.ndarray:
     return np.minimum.reduce([_unseen(p, site, e) for e in eyes])
 
 
-fields_of["in-sight"] = hidden
-
-
-@condition(InSight, stage="water", label="in sight of the shots", sees=("shots",))
+@condition(InSight, stage="water", label="in sight of the shots", sees=("shots",), measures=hidden)
 def answer(p: InSight, site: Site, path: str) -> np.ndarray:
     """1 where the ground is seen from the shot's viewpoint, within its frame or whichever way it
     looks; fading with the metres by which it is hidden or outside.

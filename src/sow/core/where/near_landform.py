@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from .base import condition, fields_of
+from .base import condition
 from .near_material import NearCover, away
 from .site import Site
 
@@ -20,16 +20,16 @@ class NearLandform(NearCover):
     )
 
 
-fields_of["near-landform"] = lambda p, site, path: away(
-    site.cover(p.landform, f"{path}.landform"), site.grid.spacing
-)
+def _distance(p: NearLandform, site: Site, path: str) -> np.ndarray:
+    return away(site.cover(p.landform, f"{path}.landform"), site.grid.spacing)
 
 
 @condition(
     NearLandform,
     label="distance to a landform",
     first=lambda c: {"landform": c.before.get("landform", "")},
+    measures=_distance,
 )
 def answer(p: NearLandform, site: Site, path: str) -> np.ndarray:
     """1 within the band of distance to where the landform's own land shows."""
-    return p.held(fields_of["near-landform"](p, site, path))
+    return p.held(_distance(p, site, path))

@@ -7,7 +7,7 @@ from pydantic import Field
 from scipy.ndimage import distance_transform_edt
 
 from ..document.fields import setting
-from .base import Band, condition, fields_of
+from .base import Band, condition
 from .site import Site
 
 HALF = 0.5  # of a place that counts as covered
@@ -44,9 +44,8 @@ def away(cover: np.ndarray, spacing: float) -> np.ndarray:
     return np.where(held, 0, outside - spacing / 2).astype(np.float32)
 
 
-fields_of["near-material"] = lambda p, site, path: away(
-    site.shares(p.material, f"{path}.material"), site.grid.spacing
-)
+def _distance(p: NearMaterial, site: Site, path: str) -> np.ndarray:
+    return away(site.shares(p.material, f"{path}.material"), site.grid.spacing)
 
 
 def _reach(p: NearMaterial, scene: Any) -> float:
@@ -60,7 +59,8 @@ def _reach(p: NearMaterial, scene: Any) -> float:
     sees=("ground",),
     first=lambda c: {"material": c.before.get("ground", "")},
     reach=_reach,
+    measures=_distance,
 )
 def answer(p: NearMaterial, site: Site, path: str) -> np.ndarray:
     """1 within the band of distance to where the material covers half of the ground or more."""
-    return p.held(fields_of["near-material"](p, site, path))
+    return p.held(_distance(p, site, path))

@@ -8,7 +8,7 @@ from scipy.spatial import cKDTree
 
 from ..document.entry import at_place
 from ..document.fields import length_m, setting
-from .base import Absent, Condition, condition, fields_of, ramp
+from .base import Absent, Condition, condition, ramp
 from .site import Site
 
 
@@ -44,10 +44,7 @@ def away(p: NearPiece, site: Site, path: str) -> np.ndarray:
     return site.measure(f"from pieces {places}", measure)
 
 
-fields_of["near-piece"] = away
-
-
-@condition(NearPiece, label="near a piece", sees=("pieces",), reach=at_place)
+@condition(NearPiece, label="near a piece", sees=("pieces",), reach=at_place, measures=away)
 def answer(p: NearPiece, site: Site, path: str) -> np.ndarray:
     """1 within this distance of the piece's own place."""
     return ramp((p.within_m - away(p, site, path)) / max(p.soft / 2, 1e-3)).astype(np.float32)

@@ -7,7 +7,7 @@ from pydantic import Field
 from scipy.spatial import cKDTree
 
 from ..document.fields import setting
-from .base import Band, condition, fields_of
+from .base import Band, condition
 from .site import Site
 
 OPEN_M = 5_000  # a band that goes so far has no end
@@ -41,9 +41,6 @@ def away(p: NearSowing, site: Site, path: str) -> np.ndarray:
     return site.measure(f"from plants {hash(np.ascontiguousarray(places).tobytes())}", measure)
 
 
-fields_of["near-sowing"] = away
-
-
 def _reach(p: NearSowing, scene: Any) -> float:
     return (p.high if p.high < OPEN_M else p.low) + p.soft
 
@@ -55,6 +52,7 @@ def _reach(p: NearSowing, scene: Any) -> float:
     sees=("sowings",),
     first=lambda c: {"sowing": c.before.get("planting", "")},
     reach=_reach,
+    measures=away,
 )
 def answer(p: NearSowing, site: Site, path: str) -> np.ndarray:
     """1 within the band of distance to the nearest plant: 0 to some metres is "under" and "beside",

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 
 from ..document.fields import percent
-from .base import Band, condition
+from .base import Band, by_sheet, condition
 from .site import Site
 
 
@@ -16,7 +16,7 @@ class Openness(Band):
     soft: float = percent("Softness", 8, slider=(0, 40))
 
 
-@condition(Openness, stage="land", label="openness to the sky")
+@condition(Openness, stage="land", label="openness to the sky", measures=by_sheet("openness"))
 def answer(p: Openness, site: Site, path: str) -> np.ndarray:
     """1 within the band of the part of the sky that is seen."""
     return p.band(site.sheet("openness"), p.low, p.high, p.soft)

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 
 from ..document.fields import setting
-from .base import Band, condition
+from .base import Band, by_sheet, condition
 from .site import Site
 
 
@@ -17,7 +17,11 @@ class Roughness(Band):
 
 
 @condition(
-    Roughness, stage="land", label="roughness", reach=lambda p, scene: 6.5 * scene.plot.support_m
+    Roughness,
+    stage="land",
+    label="roughness",
+    reach=lambda p, scene: 6.5 * scene.plot.support_m,
+    measures=by_sheet("roughness"),
 )
 def answer(p: Roughness, site: Site, path: str) -> np.ndarray:
     """1 within the band of the spread of heights about their smooth mean."""

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 
 from ..document.fields import setting
-from .base import Band, condition
+from .base import Band, by_sheet, condition
 from .site import Site
 
 
@@ -16,7 +16,7 @@ class Scree(Band):
     soft: float = setting(0.2, "Softness", "m", lo=0, hi=12000, slider=(0, 10), step=0.05)
 
 
-@condition(Scree, stage="land", label="scree")
+@condition(Scree, stage="land", label="scree", measures=by_sheet("scree"))
 def answer(p: Scree, site: Site, path: str) -> np.ndarray:
     """1 within the band of metres of scree."""
     return p.band(site.sheet("scree"), p.low, p.high, p.soft)

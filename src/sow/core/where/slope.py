@@ -7,7 +7,7 @@ import numpy as np
 from ..document.fields import setting
 from ..document.offers import Context
 from ..survey.slope import slope as measure
-from .base import Band, condition
+from .base import Band, by_sheet, condition
 from .site import Site
 
 
@@ -25,7 +25,13 @@ def _first(c: Context) -> dict:
     return {"low": 26, "high": 90, "soft": 6}
 
 
-@condition(Slope, label="slope", first=_first, reach=lambda p, scene: 2 * scene.plot.support_m)
+@condition(
+    Slope,
+    label="slope",
+    first=_first,
+    reach=lambda p, scene: 2 * scene.plot.support_m,
+    measures=by_sheet("slope"),
+)
 def answer(p: Slope, site: Site, path: str) -> np.ndarray:
     """1 within the band of slope, measured over the plot's support length."""
     field = site.measure(

@@ -18,7 +18,11 @@ class Sunlit(Band):
     day: int = setting(172, "Day of the year", "", lo=1, hi=366, slider=(1, 365), step=1)
 
 
-@condition(Sunlit, stage="land", label="hours of sun")
+def _hours(p: Sunlit, site: Site, path: str) -> np.ndarray:
+    return site.sheet("sunlit", latitude=p.latitude, day=p.day)
+
+
+@condition(Sunlit, stage="land", label="hours of sun", measures=_hours)
 def answer(p: Sunlit, site: Site, path: str) -> np.ndarray:
     """1 within the band of hours of sun on the given day."""
-    return p.band(site.sheet("sunlit", latitude=p.latitude, day=p.day), p.low, p.high, p.soft)
+    return p.band(_hours(p, site, path), p.low, p.high, p.soft)

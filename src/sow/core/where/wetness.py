@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 
 from ..document.fields import setting
-from .base import Band, condition
+from .base import Band, by_sheet, condition
 from .site import Site
 
 
@@ -16,7 +16,7 @@ class Wetness(Band):
     soft: float = setting(1.5, "Softness", "", lo=0, hi=40, slider=(0, 6), step=0.1)
 
 
-@condition(Wetness, stage="land", label="wetness")
+@condition(Wetness, stage="land", label="wetness", measures=by_sheet("wetness"))
 def answer(p: Wetness, site: Site, path: str) -> np.ndarray:
     """1 within the band of the topographic wetness index (Beven & Kirkby 1979)."""
     return p.band(site.sheet("wetness"), p.low, p.high, p.soft)
