@@ -157,7 +157,7 @@ def _backup():
         ):
             began = time.perf_counter()
             subprocess.run(
-                [sys.executable, "-m", "sow.run", command, str(file)],
+                [sys.executable, "-m", "sow", command, str(file)],
                 env=os.environ | {"SOW_DATA": str(data)},
                 check=True,
                 stdout=subprocess.DEVNULL,

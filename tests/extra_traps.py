@@ -5,6 +5,7 @@ import unittest
 
 import numpy as np
 
+from sow.core.air.ready import lights
 from sow.core.build import Build
 from sow.core.cabinet import kind_of
 from sow.core.cache import Cache
@@ -102,6 +103,12 @@ class Traps(unittest.TestCase):
         self.assertEqual(len(set(codes)), rows)
         np.testing.assert_array_equal(np.sort(codes // VARIANTS), kind)
         np.testing.assert_array_equal(np.sort(codes % VARIANTS), np.sort(variant))
+
+    def test_a_kind_and_a_light_as_data_are_taken(self):
+        own = kind_of("toy-birch")
+        self.assertEqual((own.height_m, own.family), (5.0, kind_of("birch").family))
+        self.assertAlmostEqual(own.reach_m, 0.29 * 5)
+        self.assertEqual(lights["toy-dusk"].values, {"sun_height": 2})
 
     def test_a_reference_to_a_mark_that_is_gone_is_told_or_asks_nothing(self):
         self.document["marks"] = []

@@ -19,6 +19,8 @@ from sow.core.surface.relief import contribution, shaded, washed
 from sow.core.water.shore import shore_level
 from sow.core.water.standing import Water, levels
 
+TIER = "fast"
+
 BOWLS = [
     {
         "id": "a",

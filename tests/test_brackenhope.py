@@ -25,6 +25,8 @@ from sow.web.working import Stored
 from tests.page import Keys, Page
 from tests.served import ask, server
 
+TIER = "page"
+
 
 class Brackenhope(unittest.TestCase):
     """Its planting is switched off, its grid is coarse and its land ends, which quarters the time;

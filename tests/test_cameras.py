@@ -13,6 +13,8 @@ from sow.core.grow import grow
 from sow.core.picture.prepared import view_of
 from tests.small import build_of, scene_of
 
+TIER = "fast"
+
 SHOTS = [
     {"id": "a", "name": "Down", "east_m": 60, "north_m": 30, "bearing": 310, "tilt": -25},
     {"id": "b", "name": "Up", "east_m": 120, "north_m": 90, "bearing": 95, "tilt": 12},

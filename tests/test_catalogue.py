@@ -21,6 +21,8 @@ from sow.core.works import do
 from sow.core.works.offering import BEYOND, LISTS, find_offer, offers
 from sow.web.offer_pictures import BARE, offer_picture, pictured
 
+TIER = "fast"
+
 GROUND = {
     "name": "t",
     "plot": {"width_m": 1000, "depth_m": 800, "posts": 257},

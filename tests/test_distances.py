@@ -9,6 +9,8 @@ from sow.core.cache import Cache
 from sow.core.scene import read_scene
 from sow.core.where import holding
 
+TIER = "fast"
+
 PLOT = {"width_m": 400, "depth_m": 300, "posts": 129}
 LINE = {
     "id": "way",

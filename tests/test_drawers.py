@@ -20,6 +20,8 @@ from sow.core.planting.mix_file import gathered, read_mix
 from sow.core.planting.mixes import mixed, mixes
 from sow.core.scene import read_scene
 
+TIER = "fast"
+
 PLAIN = {k: v for k, v in kinds.items() if v.family != "figure"}
 
 

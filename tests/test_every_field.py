@@ -42,6 +42,8 @@ from sow.core.surface.material import Material
 from sow.core.water.entry import Water
 from sow.core.where.base import STAGES, conditions, stage_of
 
+TIER = "fast"
+
 ROOT = Path(__file__).parents[1]
 MARKS = [
     {"id": "mark-line", "name": "L", "kind": "line", "points": [[0, 0], [50, 60]]},

@@ -14,6 +14,8 @@ from tests.page import Page
 from tests.served import ask, server
 from tests.small import SIDE_M, build_of, scene_of
 
+TIER = "page"
+
 PLANTING = [
     {"id": "w", "name": "Wood", "mix": [{"kind": "birch"}, {"kind": "boulder"}], "density": 2}
 ]

@@ -17,6 +17,8 @@ from sow.run import Server
 from sow.store.cluster import free_port
 from tests.page import Keys, Page
 
+TIER = "page"
+
 EXTRA = Path(__file__).parent / "extra"
 BAD = {
     "broken.py": "import a_module_that_is_nowhere\n",
@@ -170,7 +172,7 @@ class Extra(unittest.TestCase):
         scene.write_text(json.dumps({**SCENE, "land": [toy], "ground": []}))
         out = self.home / "out"
         told = subprocess.run(
-            [sys.executable, "-m", "sow.cli", "grow", scene, out, "--size", "65"],
+            [sys.executable, "-m", "sow", "grow", scene, out, "--size", "65"],
             env=os.environ | {"PYTHONPATH": "src"},
             capture_output=True,
             text=True,

@@ -18,6 +18,8 @@ from sow.core.land.join_far import moved_frame
 from sow.core.works import do
 from tests.small import SIDE_M, scene_of
 
+TIER = "fast"
+
 DOME = {
     "id": "peak",
     "name": "Peak",

@@ -6,6 +6,8 @@ import unittest
 
 from tests.journeys import Journeys
 
+TIER = "page"
+
 PLOT = {"width_m": 200, "depth_m": 200, "posts": 129, "seed": 4}
 WAY = {
     "id": "way",

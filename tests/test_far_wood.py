@@ -13,6 +13,8 @@ from sow.core.sample import heights_at
 from sow.web.products import instances_of
 from tests.small import scene_of
 
+TIER = "fast"
+
 WOOD = {
     "id": "w",
     "name": "Wood",

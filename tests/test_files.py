@@ -23,7 +23,7 @@ import tifffile
 import trimesh
 from PIL import Image
 
-from sow.cli import main
+from sow.commands import main
 from sow.core.build import Build
 from sow.core.cabinet import kinds
 from sow.core.cache import Cache
@@ -32,6 +32,8 @@ from sow.core.formats.folder import open_scene
 from sow.core.formats.kind_glb import kind_glb
 from sow.core.formats.raster import read_raster
 from sow.core.scene import read_scene
+
+TIER = "fast"
 
 SCENE = {
     "name": "Small heath",

@@ -22,6 +22,8 @@ from sow.core.sample import heights_at, values_at
 from sow.core.scene import read_scene
 from tests.test_kinds import Given, built, entry
 
+TIER = "fast"
+
 NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 120, "height_m": 30, "seed": 8}
 
 

@@ -13,6 +13,8 @@ from urllib.parse import quote
 
 from tests.served import ask, server
 
+TIER = "fast"
+
 SECONDS = float(os.environ.get("SOW_FUZZ_SECONDS", 12))
 LEAST = 300  # requests, however slow the machine is
 SEED = int(os.environ.get("SOW_FUZZ_SEED", 12))

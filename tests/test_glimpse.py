@@ -19,6 +19,8 @@ from tests.served import ask
 from tests.small import build_of, scene_of
 from tests.test_store import new
 
+TIER = "fast"
+
 GROUND = [
     {"id": "t", "name": "Turf", "ground": "turf"},
     {

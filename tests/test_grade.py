@@ -35,6 +35,8 @@ from sow.core.picture.grade.tries import tries
 from sow.core.scene import checked_steps, read_scene
 from sow.core.works import do
 
+TIER = "fast"
+
 RNG = np.random.default_rng(11)
 
 

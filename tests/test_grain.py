@@ -11,6 +11,8 @@ from sow.core.surface.grain import STEP, grain_of
 from sow.core.surface.material import Material
 from sow.core.surface.textured import TEXELS, Maps, maps_of, taken
 
+TIER = "fast"
+
 NAMES = ("sand", "granite", "mud")
 WIDE_M = 2.0
 

@@ -17,6 +17,8 @@ import numpy as np
 from sow.core.formats.folder import open_scene
 from sow.core.grow import grow
 
+TIER = "fast"
+
 RECORDED = json.loads((Path(__file__).parent / "fixtures/grown.json").read_text())
 LANDS = Path("src/sow/core/cabinet/lands")
 SUITE = ("fjord", "karst-towers", "sand-sea", "river-terraces")

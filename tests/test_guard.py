@@ -16,6 +16,8 @@ from tests.page import Page
 from tests.served import ask, server
 from tests.test_text import HARM
 
+TIER = "page"
+
 KEY = "k" * 32
 
 

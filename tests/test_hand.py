@@ -19,6 +19,8 @@ from tests.page import Page
 from tests.served import ask, server
 from tests.test_kinds import Given, built
 
+TIER = "page"
+
 NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 120, "height_m": 30, "seed": 8}
 LINE = [[120, 150, 0.1]] + [[120 + 8 * k, 150, 0.1] for k in range(1, 20)]
 

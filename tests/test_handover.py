@@ -17,8 +17,10 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from sow.cli import main
+from sow.commands import main
 from tests.served import ask, server
+
+TIER = "fast"
 
 BASE = {
     "name": "Handed over",

@@ -28,6 +28,8 @@ from sow.core.scene import read_scene
 from tests.served import ask, server
 from tests.test_store import BASE, edit, new
 
+TIER = "fast"
+
 
 def worker() -> int:
     """The process that serves; its parent stays and starts another when it dies."""

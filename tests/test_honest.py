@@ -22,6 +22,8 @@ from sow.core.formats.lines import read_contours
 from sow.core.formats.positions import read_positions
 from sow.core.plot import Plot
 
+TIER = "fast"
+
 PLOT = Plot(width_m=400, depth_m=300, posts=257)
 
 

@@ -24,6 +24,8 @@ from tests.hostile import corpus, package, triangle
 from tests.hostile import glb as glb_of
 from tests.served import ask
 
+TIER = "fast"
+
 SLIPS = re.compile(r"\b(Key|Type|Attribute|Index|Assertion|ZeroDivision|Unbound\w*)Error\b")
 PATHS = {
     "elevation": "/api/rasters",

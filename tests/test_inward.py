@@ -12,7 +12,7 @@ import pygltflib
 from pxr import Gf, Usd, UsdGeom, UsdLux, Vt
 from scipy.spatial import cKDTree
 
-from sow.cli import main
+from sow.commands import main
 from sow.core.build import Build, Rasters
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
@@ -23,6 +23,8 @@ from sow.core.scene import read_scene
 from tests.page import Page
 from tests.served import ask, server
 from tests.test_large import full
+
+TIER = "page"
 
 SEEN = {
     "shots": [

@@ -16,6 +16,8 @@ from PIL import Image
 from tests.page import Keys, Page
 from tests.served import ask, server
 
+TIER = "page"
+
 
 def heightmap(folder: Path) -> Path:
     """A ridge with a valley, 16 bits, as another program would give it."""

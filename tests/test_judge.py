@@ -20,6 +20,8 @@ from sow.core.scene import read_scene
 from tests.page import Keys, Page
 from tests.served import ask, server
 
+TIER = "page"
+
 LAND = [
     {"id": "n", "name": "Noise", "kind": "noise", "height_m": 20, "feature_m": 90},
     {

@@ -9,6 +9,8 @@ import numpy as np
 from tests.page import Keys, Page
 from tests.served import ask, server
 
+TIER = "page"
+
 FINDER = """
 window.opened = null;
 document.addEventListener("keydown", (e) => {

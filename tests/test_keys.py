@@ -12,6 +12,8 @@ from sow.core.build import Build
 from sow.core.cache import Cache
 from sow.core.scene import read_scene
 
+TIER = "fast"
+
 DOCUMENT = {
     "name": "Keys",
     "plot": {"width_m": 300, "depth_m": 240, "posts": 65},

@@ -8,6 +8,8 @@ from sow.core.cache import Cache
 from sow.core.judge.kind_nearness import KindNear, kind_nearness
 from sow.core.scene import read_scene
 
+TIER = "fast"
+
 EYE_M = 1.7
 
 

@@ -12,6 +12,8 @@ from tests.journeys import Journeys
 from tests.page import By
 from tests.small import build_of
 
+TIER = "page"
+
 NIGHT = {"sun_height": -12, "sun_bearing": 200, "clouds": 0}
 WIDE, HIGH = 96, 64
 PLACES = {"left": 88.0, "right": 92.0}

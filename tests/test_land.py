@@ -16,6 +16,8 @@ from sow.core.scene import read_scene
 from sow.core.survey.drainage import flood, spread
 from sow.core.survey.slope import normals, slope
 
+TIER = "fast"
+
 
 def built(land, posts=257, **plot):
     scene = read_scene(

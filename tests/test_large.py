@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import rasterio
 
-from sow.cli import main
+from sow.commands import main
 from sow.core.build import Build, Rasters
 from sow.core.cache import Cache
 from sow.core.errors import SceneError
@@ -26,6 +26,8 @@ from sow.core.works import do
 from sow.core.works.offering import offers
 from sow.crew.crew import Crew
 from sow.tiles.grow import grow_tiles
+
+TIER = "fast"
 
 SIDE_M = 500
 BASE = {"id": "base", "name": "Hills", "kind": "noise", "height_m": 60, "feature_m": 160}

@@ -12,7 +12,7 @@ import numpy as np
 import OpenEXR
 from numba import njit
 
-from sow.cli import main
+from sow.commands import main
 from sow.core.air import clouds
 from sow.core.air.atmosphere import (
     PARTS,
@@ -49,6 +49,8 @@ from sow.core.grow import grow
 from sow.core.picture.film import GREY, HIGHEST_STOP, LOWEST_STOP, NORMAL, SIDE, developed, table
 from sow.core.scene import read_scene
 from sow.core.shots.sketch import lit_ground
+
+TIER = "fast"
 
 GROUND = np.array([0.15, 0.14, 0.09])
 AIR = Gases(ground=(0.15, 0.15, 0.1))

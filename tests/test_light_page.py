@@ -27,6 +27,8 @@ from sow.core.water.clear import READY
 from tests.page import Keys, Page
 from tests.served import ask, send_files, server
 
+TIER = "page"
+
 FLAT = {"width_m": 240, "depth_m": 160, "posts": 65}
 CLEAR = {"sun_bearing": 150, "sun_height": 50, "clouds": 0, "veil": 0, "haze_m": 400000}
 UP = np.array([0.0, 0.0, 1.0])

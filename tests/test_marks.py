@@ -20,6 +20,8 @@ from sow.core.water.standing import surface_of
 from tests.test_hand import at
 from tests.test_kinds import Given, built
 
+TIER = "fast"
+
 NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 120, "height_m": 30, "seed": 8}
 WAY = {
     "id": "l",

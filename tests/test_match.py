@@ -18,6 +18,8 @@ from sow.core.where import holding
 from sow.core.works import do
 from tests.small import SIDE_M, build_of, scene_of
 
+TIER = "fast"
+
 
 def on_picture(view, shot, way):
     """Where a direction from the eye shows on the picture, 0..1 across and down."""

@@ -6,6 +6,8 @@ import numpy as np
 
 from sow.core.judge.natural import natural
 
+TIER = "fast"
+
 
 def noise(fall: float, shape=(300, 420), stretch: float = 1.0, spread: float = 0.6):
     """Light whose log luminance has power that falls so, once across and once up."""

@@ -11,6 +11,8 @@ from sow.core.picture.near_leaves import with_near_leaves
 from sow.core.picture.views import View
 from sow.core.shots.shot import axes
 
+TIER = "fast"
+
 FOLDED = {
     "rhombic": rhombic(0.046, 0.038, 0.36),
     "pointed": pointed(0.06, 0.04),

@@ -12,6 +12,8 @@ from sow.core.plot import grid_faces
 from sow.core.sample import resample
 from tests.small import build_of
 
+TIER = "fast"
+
 LAND = [
     {"kind": "noise", "id": "n", "name": "Hills", "height_m": 60, "feature_m": 90},
     {"kind": "wear", "id": "w", "name": "Worn"},

@@ -18,6 +18,8 @@ from sow.run import ROOT, Server
 from sow.store.migrations import MIGRATIONS
 from tests.served import server
 
+TIER = "fast"
+
 # as the first tables stood: no notes, no ages of rasters, no parts, nothing set aside
 FIRST = """
 CREATE TABLE scene (id SERIAL PRIMARY KEY, name VARCHAR(80) NOT NULL, head BIGINT, tip BIGINT,

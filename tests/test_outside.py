@@ -19,6 +19,8 @@ from sow.core.errors import SceneError
 from sow.core.picture.dressed import NEAREST, bodies_of
 from tests.small import scene_of
 
+TIER = "fast"
+
 
 def cone(high: float, wide: float = 0.3) -> Shape:
     corners = np.array([(-1, -1, 0), (1, -1, 0), (1, 1, 0), (-1, 1, 0), (0, 0, 1)], float)

@@ -39,6 +39,8 @@ from sow.supplier import ITEMS, Supplier, Unreachable
 from tests.page import Keys, Page
 from tests.served import ask, send_files, server
 
+TIER = "page"
+
 PLOT = {"width_m": 120, "depth_m": 100, "posts": 129}
 
 

@@ -11,6 +11,8 @@ from selenium.webdriver.support.select import Select
 from tests.journeys import Journeys
 from tests.served import ask, send_files
 
+TIER = "page"
+
 PLOT = {"width_m": 100, "depth_m": 100, "posts": 65}
 POSE = {"east": 50, "north": 38, "up": 2.5, "bearing": 0, "tilt": 0, "focal": 50}
 

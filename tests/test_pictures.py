@@ -26,6 +26,8 @@ from sow.core.shots.standing import mix_eye
 from sow.core.works.take_mix import with_mix
 from tests.served import ask, server
 
+TIER = "fast"
+
 DOCUMENT = {
     "name": "Pictures",
     "plot": {"width_m": 500, "depth_m": 500, "posts": 129},

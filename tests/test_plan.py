@@ -16,6 +16,8 @@ from sow.core.formats.plan_symbols import INK, plant_symbol, tone_of
 from sow.core.formats.schedule import counts, schedule_csv
 from sow.core.scene import read_scene
 
+TIER = "fast"
+
 DOCUMENT = {
     "name": "Plan",
     "season": "autumn",

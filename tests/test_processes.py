@@ -31,6 +31,8 @@ from sow.core.survey.slope import slope
 from tests.test_forms import grain
 from tests.test_land import built
 
+TIER = "fast"
+
 NOISE = {
     "id": "n",
     "name": "n",

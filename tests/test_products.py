@@ -15,6 +15,8 @@ from sow.core.survey.isoline import isolines
 from sow.core.survey.sky import sun_line
 from tests.served import ask, server
 
+TIER = "fast"
+
 DOCUMENT = {
     "name": "Products",
     "plot": {"width_m": 400, "depth_m": 300, "posts": 129},

@@ -13,6 +13,8 @@ from sow.core.formats.rows import Name, Number, text_rows
 from sow.core.planting.plants import Plants
 from sow.core.planting.sowing import Sowing
 
+TIER = "fast"
+
 TIES = [0.0, -0.0, 0.0625, -0.0625, 0.125, 2.5, 999.9995, -0.0004, 1e6, 1e12]
 
 

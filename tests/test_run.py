@@ -2,7 +2,6 @@
 
 import json
 import os
-import re
 import shutil
 import signal
 import subprocess
@@ -13,9 +12,12 @@ from pathlib import Path
 from unittest import mock
 
 from sow import warm
-from sow.cli import _parser
+from sow.commands import names, parser_of, usage
+from sow.core.settings import Settings
 from sow.run import SAMPLES, Server
 from sow.store.cluster import Cluster, ClusterError, free_port
+
+TIER = "fast"
 
 
 class Ahead(unittest.TestCase):
@@ -144,21 +146,33 @@ class Clusters(unittest.TestCase):
 
 
 class Command(unittest.TestCase):
-    def test_every_command_of_the_core_is_reached_and_told(self):
-        script = Path("sow").read_text()
-        handed = re.search(r"\n    (grow \|[^)]*)\) python;", script)[1].split(" | ")
-        parser = _parser()
-        commands = next(a for a in parser._actions if a.dest == "command").choices
-        self.assertEqual(set(handed), set(commands))
-        for name in commands:
-            self.assertIn(f"./sow {name}", script)
-
-    def test_help_unknown_words_and_schema(self):
+    def test_help_follows_from_the_parsers_and_unknown_words_are_told(self):
+        told = usage()
+        for name in names():
+            self.assertIn(f"  {name}", told)
+            for action in parser_of(name)._actions[1:]:
+                self.assertIn((action.option_strings or [action.dest])[0], told)
         run = lambda *a: subprocess.run(["./sow", *a], capture_output=True, text=True)
-        self.assertIn("./sow demo", run("help").stdout)
+        self.assertIn("test [fast", run("help").stdout)
         wrong = run("sing")
         self.assertEqual(wrong.returncode, 2)
-        self.assertIn("Use:", wrong.stderr)
+        self.assertIn("no command 'sing'", wrong.stdout)
+
+    def test_settings_are_told_and_a_wrong_one_is_named(self):
+        run = lambda **more: subprocess.run(
+            ["./sow", "settings"], capture_output=True, text=True, env=os.environ | more
+        )
+        told = run(SOW_PORT="8500", SOW_KEY="very secret").stdout
+        self.assertIn("SOW_PORT = 8500", told)
+        self.assertNotIn("very secret", told)
+        for name in Settings.model_fields:
+            self.assertIn(f"SOW_{name.upper()}", told)
+        wrong = run(SOW_PORT="eighty")
+        self.assertEqual(wrong.returncode, 2)
+        self.assertIn("SOW_PORT is 'eighty'", wrong.stderr)
+
+    def test_the_schema_names_units(self):
+        run = lambda *a: subprocess.run(["./sow", *a], capture_output=True, text=True)
         schema = json.loads(run("schema").stdout)
         self.assertIn("Wear", schema["$defs"])
         for name, model in schema["$defs"].items():

@@ -22,6 +22,8 @@ from sow.run import ROOT, Server
 from sow.store.cluster import Cluster, ClusterError, living, write_whole
 from tests.served import ask, server
 
+TIER = "fast"
+
 PLOT = {"width_m": 300, "depth_m": 300, "posts": 129}
 HAND = {"id": "h", "name": "By hand", "kind": "hand", "posts": 129}
 BRUSH = {"tool": "raise", "size_m": 30, "strength_m": 2}
@@ -248,7 +250,7 @@ class ACluster(unittest.TestCase):
     def test_no_room_and_no_right_are_told_in_words(self):
         for folder, words in (("/proc/sow", "proc/sow"), ("/dev/full/sow", "/dev/full")):
             done = subprocess.run(
-                [sys.executable, "-m", "sow.run", "start"],
+                [sys.executable, "-m", "sow", "start"],
                 env=os.environ | {"SOW_DATA": folder, "PYTHONPATH": str(ROOT / "src")},
                 capture_output=True,
                 text=True,
@@ -260,7 +262,7 @@ class ACluster(unittest.TestCase):
 
     def test_beyond_this_machine_a_password_is_asked(self):
         done = subprocess.run(
-            [sys.executable, "-m", "sow.run", "start", "--host", "0.0.0.0"],
+            [sys.executable, "-m", "sow", "start", "--host", "0.0.0.0"],
             env=os.environ | {"SOW_DATA": str(self.folder), "PYTHONPATH": str(ROOT / "src")},
             stdin=subprocess.DEVNULL,
             capture_output=True,
@@ -280,7 +282,7 @@ class BeyondThisMachine(unittest.TestCase):
         other = Server(folder)
         self.addCleanup(other.stop)
         done = subprocess.run(
-            [sys.executable, "-m", "sow.run", "start", "--host", "0.0.0.0"],
+            [sys.executable, "-m", "sow", "start", "--host", "0.0.0.0"],
             env=os.environ
             | {
                 "SOW_DATA": str(folder),
@@ -335,7 +337,7 @@ class Backups(unittest.TestCase):
 
     def run_sow(self, command: str, file: Path, data: Path) -> subprocess.CompletedProcess:
         return subprocess.run(
-            [sys.executable, "-m", "sow.run", command, str(file)],
+            [sys.executable, "-m", "sow", command, str(file)],
             env=os.environ | {"SOW_DATA": str(data), "PYTHONPATH": str(ROOT / "src")},
             capture_output=True,
             text=True,

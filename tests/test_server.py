@@ -26,6 +26,8 @@ from sow.web import asgi, jobs
 from sow.web.guard import Guard
 from sow.web.waiting import GONE, still_wanted
 
+TIER = "fast"
+
 
 def site(app: Flask) -> asgi.Site:
     return asgi.Site(app, Guard(""))

@@ -26,6 +26,8 @@ from sow.core.planting.plants import Plants
 from sow.store.rasters import pack, unpack
 from sow.web.products import instances_of, tile_size
 
+TIER = "fast"
+
 
 class Meshes(unittest.TestCase):
     def test_a_ball_is_round_closed_and_faces_outwards(self):

@@ -13,6 +13,8 @@ from sow.core.picture.wrap import CONVENTIONS
 from tests.page import Page
 from tests.served import ask, server
 
+TIER = "page"
+
 PLOT = {"width_m": 160, "depth_m": 160, "posts": 65}
 LAND = [{"kind": "noise", "id": "n", "name": "Hills", "height_m": 6, "feature_m": 70}]
 SHOTS = [

@@ -22,6 +22,8 @@ from sow.core.planting.surface import solid, top_at
 from sow.core.scene import read_scene
 from sow.core.works import do
 
+TIER = "fast"
+
 SAMPLES = Path(__file__).parents[1] / "samples"
 
 VOLUMES = {

@@ -5,6 +5,8 @@ import unittest
 
 from sow.core.picture.pace import Pace, frames_left
 
+TIER = "fast"
+
 SIZE = (1920, 1080)
 LARGER = 4.0  # pixels of that size beside those of its picture so far
 

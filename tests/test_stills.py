@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 import OpenEXR
 
-from sow.cli import main
+from sow.commands import main
 from sow.core.air.harmonics import directions
 from sow.core.air.light_of import sky_along
 from sow.core.air.things.lamp import LampLight
@@ -41,6 +41,8 @@ from sow.core.shots.shot import Shot, opening_m, sharp_between
 from sow.stills.folder import Shelf
 from sow.stills.keeper import Keeper
 from tests.small import SIDE_M, build_of, scene_of
+
+TIER = "fast"
 
 
 def card(east, north, up, wide, high, colour, towards=(0.0, -1.0, 0.0), through=0.0) -> Body:

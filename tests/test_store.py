@@ -18,6 +18,8 @@ from sow.web import routes  # noqa: F401  (registers them)
 from sow.web.api import ROUTES
 from tests.served import ask, server
 
+TIER = "fast"
+
 BASE = {
     "name": "Kept",
     "plot": {"width_m": 300, "depth_m": 300, "posts": 257},

@@ -34,6 +34,8 @@ from sow.core.water.surf import run_up
 from sow.core.water.swash import film_at
 from sow.core.works.base import do
 
+TIER = "fast"
+
 SAMPLES = Path(__file__).parents[1] / "samples"
 STONE = {"id": "p", "name": "Stone", "kind": "boulder", "east_m": 100, "north_m": 110, "size": 60}
 

@@ -27,6 +27,8 @@ from sow.core.picture.made import _bsdf
 from tests.small import scene_of
 from tests.test_own import with_json
 
+TIER = "fast"
+
 ROOT = Path(__file__).parents[1]
 
 

@@ -12,6 +12,8 @@ import numpy as np
 from sow.core.survey.sheets import sheets
 from tests.served import ask
 
+TIER = "fast"
+
 DOCUMENT = {
     "name": "Surveyed <&>",
     "plot": {"width_m": 400, "depth_m": 300, "posts": 257},

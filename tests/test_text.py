@@ -10,6 +10,8 @@ from sow.core.document.text import cell, file_stem, harmless, plain_text
 from sow.core.errors import SceneError
 from sow.core.scene import read_scene
 
+TIER = "fast"
+
 HARM = (
     "<script>alert(1)</script>",
     "<img src=x onerror=alert(1)>",

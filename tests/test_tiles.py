@@ -16,6 +16,8 @@ from sow.core.formats.waterfiles import flow_map
 from sow.core.grow import grow
 from tests.small import build_of, scene_of
 
+TIER = "fast"
+
 GROUND = [
     {"id": f"g{k}", "name": name, "ground": name, "where": where}
     for k, (name, where) in enumerate(

@@ -12,6 +12,8 @@ from tests.page import Keys
 from tests.served import ask
 from tests.test_shots_page import LAND, PLOT, SHOTS, STONE
 
+TIER = "page"
+
 WAY = {"id": "way", "name": "Way", "kind": "line", "points": [[40, 30], [80, 60], [120, 120]]}
 
 

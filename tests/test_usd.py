@@ -16,6 +16,8 @@ from sow.core.picture.prepared import view_of
 from sow.core.scene import read_scene
 from tests.small import build_of, scene_of
 
+TIER = "fast"
+
 MORE = {
     "ground": [{"id": "g", "name": "Turf", "ground": "turf"}],
     "water": [{"id": "w", "name": "Tarn", "level_m": -4}],

@@ -14,6 +14,8 @@ from sow.core.scene import read_scene
 from tests.page import Keys, Page
 from tests.served import ask, server
 
+TIER = "page"
+
 PLOT = {"width_m": 400, "depth_m": 400, "posts": 257}
 NOISE = {
     "id": "n",

@@ -37,6 +37,8 @@ from sow.core.water.wake import CUSP, Wake, wake_of, wakes_at
 from sow.core.works.base import do
 from sow.core.works.shores import READY
 
+TIER = "fast"
+
 BOWL = {
     "id": "bowl",
     "name": "Bowl",

@@ -10,6 +10,8 @@ from selenium.webdriver.support.ui import Select
 from tests.journeys import Journeys
 from tests.page import Keys
 
+TIER = "page"
+
 PLOT = {"width_m": 200, "depth_m": 200, "posts": 129, "seed": 4}
 LAND = [{"id": "rolls", "name": "Rolls", "kind": "noise", "feature_m": 90, "height_m": 6}]
 SLOPE = [

@@ -27,6 +27,8 @@ from sow.core.works import do, works
 from sow.core.works.offering import LISTS, offers, rule_offers
 from sow.core.works.plot import new_scene
 
+TIER = "fast"
+
 NOISE = {"id": "n", "name": "Noise", "kind": "noise", "feature_m": 120, "height_m": 30}
 CACHE = Cache()
 
@@ -264,7 +266,7 @@ class Whole(unittest.TestCase):
             before, after = Path(folder) / "a.json", Path(folder) / "b.json"
             before.write_text(json.dumps(scene(pieces=[piece()]).model_dump(mode="json")))
             asked = json.dumps({"piece": "p", "how": "row", "count": 3})
-            run = [sys.executable, "-m", "sow.cli", "work", before, "copy a piece", asked, after]
+            run = [sys.executable, "-m", "sow", "work", before, "copy a piece", asked, after]
             told = subprocess.run(run, capture_output=True, text=True, check=True)
             self.assertEqual(told.stdout.strip(), "Stone: row")
             self.assertEqual(len(read_scene(after.read_bytes()).pieces), 3)

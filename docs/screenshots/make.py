@@ -19,7 +19,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
 from tests.page import Keys, Page  # noqa: E402
 from tests.served import ask, server  # noqa: E402
 
-from sow.cli import main as sow_command  # noqa: E402
+from sow.commands import main as sow_command  # noqa: E402
 
 HERE = Path(__file__).parent
 LOOK = (

@@ -10,7 +10,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from sow.cli import main as sow_command
+from sow.commands import main as sow_command
 
 HERE = Path(__file__).parent
 SAMPLES = HERE.parents[1] / "samples"

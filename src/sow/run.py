@@ -1,9 +1,6 @@
-"""Starts and stops Sow: the database cluster, the server, the demo; backs up and restores."""
+"""Sow on a data folder: its database cluster and its server, started and stopped."""
 
-import argparse
 import contextlib
-import errno
-import getpass
 import hashlib
 import json
 import os
@@ -16,12 +13,8 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from werkzeug.security import generate_password_hash
-
-from .store.backup import BackupError, read_backup, write_backup
+from .core.settings import settings
 from .store.cluster import Cluster, ClusterError, free_port, living, write_whole
-from .store.models import database
-from .store.scenes import open_store
 from .store.shared import MIX, PART
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -31,8 +24,8 @@ FIRST = "brackenhope"  # of them, to be opened first
 
 def data_folder() -> Path:
     """SOW_DATA, or a folder for this checkout where PostgreSQL's user can reach it."""
-    if os.environ.get("SOW_DATA"):
-        return Path(os.environ["SOW_DATA"])
+    if named := settings().data:
+        return named
     name = f"{ROOT.name}-{hashlib.sha256(str(ROOT).encode()).hexdigest()[:8]}"
     if os.geteuid() == 0:
         return Path("/var/lib/sow") / name
@@ -131,7 +124,7 @@ class Server:
         if self.alive() and self._takes_key() and self.state().get("host") == host:
             return self.address
         self._end()
-        port = free_port(int(os.environ.get("SOW_PORT", 0)) or self.state().get("port") or 8420)
+        port = free_port(settings().port or self.state().get("port") or 8420)
         environment = self._environment() | {
             "SOW_DATABASE": url,
             "SOW_PORT_NOW": str(port),
@@ -172,7 +165,7 @@ class Server:
         )
 
     def _environment(self) -> dict[str, str]:
-        cache = os.environ.get("SOW_CACHE") or str(self.folder / "cabinet")
+        cache = str(settings().cache or self.folder / "cabinet")
         own = {"PYTHONPATH": str(ROOT / "src"), "SOW_CACHE": cache}
         # two arenas: with one for each thread, what is freed in one is not had by another
         return {"MALLOC_ARENA_MAX": "2"} | os.environ | own
@@ -231,7 +224,7 @@ class Server:
 
     def beside(self) -> dict[str, Path]:
         """What belongs to a backup though it lies outside the database, by its name in it."""
-        shared = Path(os.environ.get("SOW_SHARED") or self.folder / "shared")
+        shared = Path(settings().shared or self.folder / "shared")
         kept = [p for ending in (MIX, PART) for p in sorted(shared.glob(f"*{ending}"))]
         found = {f"shared/{p.name}": p for p in kept}
         samples = self.folder / "samples.json"
@@ -260,117 +253,3 @@ class Server:
             stderr=subprocess.DEVNULL,
             start_new_session=True,
         )
-
-
-def _password(folder: Path) -> str:
-    """The hash of the password for other machines: set by SOW_PASSWORD, or asked for once."""
-    file = folder / "password"
-    given = os.environ.get("SOW_PASSWORD", "")
-    if not given and file.exists():
-        return file.read_text().strip()
-    if not given and sys.stdin.isatty():
-        given = getpass.getpass("A password for those who open Sow from other machines: ")
-    if len(given) < 8:
-        raise ClusterError(
-            "Beyond this machine Sow asks for a password of at least 8 characters. Set it with "
-            "SOW_PASSWORD=… ./sow start --host ADDRESS (it is kept as a hash)."
-        )
-    folder.mkdir(parents=True, exist_ok=True)
-    made = generate_password_hash(given)
-    write_whole(file, made)
-    return made
-
-
-def _start(server: Server, args: argparse.Namespace) -> None:
-    beyond = args.host not in ("127.0.0.1", "localhost")
-    if beyond:
-        server.start(host=args.host, password_hash=_password(server.folder))
-    else:
-        server.start()
-    if args.command == "demo":
-        server.load_samples()
-        server.draw_ahead()
-    for line in server.ask("/api/catalogue")["left_out"]:
-        print(f"sow: {line['file']} was left out: {line['message']}", file=sys.stderr)
-    print(f"Sow is at {server.opening}   (data in {server.folder}; stop with ./sow stop)")
-    if beyond:
-        print(
-            f"It listens at {args.host} too, and asks there for the password. What it says travels "
-            "unciphered: put a proxy with TLS before it wherever others share the network."
-        )
-
-
-def _counted(rows: dict[str, int]) -> str:
-    """How many rows of each sort, in words."""
-    told = (f"{n:,} {name}{'' if n == 1 else 's'}" for name, n in rows.items() if n)
-    return ", ".join(told) or "nothing yet"
-
-
-def _backup(server: Server, file: Path) -> None:
-    open_store(server.cluster.start())
-    with database.connection_context():
-        told = write_backup(file, server.beside())
-    rows = _counted(told.rows)
-    print(f"{file}: {told.bytes:,} bytes, read back whole: {rows}")
-
-
-def _restore(server: Server, file: Path) -> None:
-    open_store(server.cluster.start())
-    with database.connection_context():
-        told = read_backup(file, server.take_beside)
-    rows = _counted(told.rows)
-    print(f"Restored into {server.folder}: {rows}. Start with ./sow start")
-
-
-def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="./sow")
-    commands = parser.add_subparsers(dest="command", required=True)
-    for name in ("demo", "start"):
-        started = commands.add_parser(name)
-        started.add_argument("--host", default="127.0.0.1", help="where it listens")
-    commands.add_parser("stop")
-    commands.add_parser("address")
-    for name in ("backup", "restore"):
-        commands.add_parser(name).add_argument("file", type=Path)
-    return parser
-
-
-def main(argv: list[str]) -> int:
-    """Runs demo, start, stop, address, backup or restore; gives the exit status."""
-    args = _parser().parse_args(argv)
-    os.umask(0o077)
-    server = Server(data_folder())
-    try:
-        if args.command == "stop":
-            server.stop()
-            print("Sow is stopped.")
-        elif args.command == "address":
-            print(server.opening)
-        elif args.command == "backup":
-            _backup(server, args.file)
-        elif args.command == "restore":
-            _restore(server, args.file)
-        else:
-            _start(server, args)
-        return 0
-    except (ClusterError, BackupError, urllib.error.URLError) as e:
-        print(f"sow: {e}", file=sys.stderr)
-    except OSError as e:
-        print(f"sow: {_in_words(e, server.folder)}", file=sys.stderr)
-    return 1
-
-
-def _in_words(error: OSError, folder: Path) -> str:
-    place = error.filename or folder
-    said = {
-        errno.ENOSPC: "the disk is full. Free some room, then do it again.",
-        errno.EDQUOT: "the disk is full for this user. Free some room, then do it again.",
-        errno.EROFS: "the disk is read-only. Name another folder with SOW_DATA=/a/folder.",
-        errno.EACCES: "this user may not write there. Name another folder with SOW_DATA=/a/folder.",
-        errno.EPERM: "this user may not change it. Name another folder with SOW_DATA=/a/folder.",
-    }
-    return f"{place}: {said.get(error.errno or 0, str(error))} Nothing that was kept is harmed."
-
-
-if __name__ == "__main__":
-    sys.exit(main(sys.argv[1:]))

@@ -19,6 +19,7 @@ from .core.formats.folder import open_scene
 from .core.grow import grow
 from .core.land.base import landforms, processes
 from .core.scene import Scene, read_scene
+from .core.settings import settings
 from .core.survey.sheets import sheets
 from .core.version import version
 
@@ -93,7 +94,7 @@ def mark() -> Path:
 
 def main() -> None:
     """Makes everything ahead, unless another process does so."""
-    folder = Path(os.environ["SOW_CACHE"])
+    folder = settings().cache or Path(tempfile.mkdtemp(prefix="sow-ahead-"))
     folder.mkdir(parents=True, exist_ok=True)
     with open(folder / "ahead.lock", "w") as lock:
         try:

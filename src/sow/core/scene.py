@@ -13,7 +13,7 @@ from .cabinet import SHIPPED, known
 from .cabinet.looks import LOOKS
 from .cabinet.outside import watch
 from .document.entry import Entry, Strict, load_folder
-from .document.extra import load_extra
+from .document.extra import load_data, load_extra
 from .document.fields import percent, place_m, setting, shown
 from .document.references import circle
 from .document.text import Name
@@ -38,6 +38,7 @@ load_folder(_things)
 load_folder(_steps)
 load_folder(_moves)
 load_extra(conditions=False)
+load_data()
 watch(SHIPPED)
 _LAND = {**landforms.models, **processes.models}
 if TYPE_CHECKING:

@@ -16,6 +16,7 @@ from typing import Any
 import dask
 from distributed import Client, Future, LocalCluster, wait
 
+from ..core.settings import settings
 from ..core.version import version
 
 ANSWERS_S = 8.0
@@ -63,9 +64,8 @@ class Crew:
     @staticmethod
     def of_this_machine(folder: Path | None = None) -> "Crew":
         """The crew that the environment names."""
-        workers = os.environ.get("SOW_WORKERS", "1")
-        own = int(workers) if workers.isdigit() else 1
-        return Crew(os.environ.get("SOW_SCHEDULER", ""), own, folder)
+        told = settings()
+        return Crew(told.scheduler, told.workers, folder)
 
     def _named(self, scheduler: str) -> Client | None:
         try:

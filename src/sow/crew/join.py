@@ -1,10 +1,7 @@
 """Other machines join: a scheduler that hands out tasks, and workers that do them."""
 
-import argparse
 import asyncio
 import logging
-import sys
-from collections.abc import Sequence
 
 from distributed import Nanny, Scheduler
 
@@ -47,29 +44,3 @@ def work(address: str) -> None:
     """Does tasks of a scheduler until that is ended. Raises SceneError where it does not answer."""
     logging.getLogger("distributed").setLevel(logging.ERROR)
     asyncio.run(_works(address))
-
-
-def main(argv: Sequence[str]) -> int:
-    """`scheduler [--port N]`, or `worker ADDRESS`."""
-    parser = argparse.ArgumentParser(prog="sow")
-    commands = parser.add_subparsers(dest="command", required=True)
-    hands_out = commands.add_parser("scheduler", help="hand out tasks to workers")
-    hands_out.add_argument("--port", type=int, default=PORT)
-    does = commands.add_parser("worker", help="do tasks of a scheduler")
-    does.add_argument("address", help="as tcp://192.168.0.5:8786")
-    args = parser.parse_args(argv)
-    try:
-        if args.command == "scheduler":
-            schedule(args.port)
-        else:
-            work(args.address)
-    except SceneError as e:
-        print(f"{e.message} {e.advice}", file=sys.stderr)
-        return 1
-    except KeyboardInterrupt:
-        pass
-    return 0
-
-
-if __name__ == "__main__":
-    sys.exit(main(sys.argv[1:]))

@@ -12,6 +12,7 @@ import time
 from pathlib import Path
 
 from ..core.cache import Cache
+from ..core.settings import settings
 from ..crew.crew import Crew
 from .folder import Shelf
 from .taking import Taking
@@ -34,7 +35,7 @@ def main(folder: Path) -> None:
         if kept is None:
             time.sleep(LOOKS_EVERY_S)
             continue
-        if crew is None and (kept.order.clip or os.environ.get("SOW_SCHEDULER")):
+        if crew is None and (kept.order.clip or settings().scheduler):
             crew = Crew.of_this_machine()
         Taking(kept, cache, crew).run()
         idle = time.monotonic()

@@ -9,6 +9,7 @@ import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
+from ..core.settings import settings
 from .scenes import Missing
 
 MIX, PART = ".mix.json", ".part.zip"  # what files of each sort end in
@@ -16,13 +17,8 @@ MIX, PART = ".mix.json", ".part.zip"  # what files of each sort end in
 
 def folder() -> Path:
     """The folder that a team shares."""
-    if os.environ.get("SOW_SHARED"):
-        return Path(os.environ["SOW_SHARED"])
-    return (
-        Path(os.environ["SOW_CACHE"]).parent
-        if "SOW_CACHE" in os.environ
-        else Path(tempfile.gettempdir())
-    ) / "shared"
+    told = settings()
+    return told.shared or (told.folder or Path(tempfile.gettempdir())) / "shared"
 
 
 def listed() -> list[dict]:

@@ -5,13 +5,13 @@ Nothing is computed before the fork: numba's threads would not outlive it. One w
 an event loop with threads for what computes, since builds share their cache and their cores.
 """
 
-import os
 import resource
 import threading
 
 from uvicorn_worker import UvicornWorker
 
 from sow.core.cabinet import grounds
+from sow.core.settings import settings
 from sow.wall import warm
 from sow.warm import read_kernels
 
@@ -29,14 +29,15 @@ class Worker(UvicornWorker):
     }
 
 
-bind = f"{os.environ.get('SOW_HOST_NOW', '127.0.0.1')}:{os.environ.get('SOW_PORT_NOW', '8420')}"
+told = settings()
+bind = f"{told.host_now}:{told.port_now}"
 preload_app = True
 worker_class = "sow.web.serve.Worker"
 workers = 1
 timeout, graceful_timeout = 0, 2
 umask = 0o077
 
-if "SOW_DATABASE" in os.environ:
+if told.database:
     from sow.web.app import create_app
     from sow.web.asgi import Site
     from sow.web.guard import Guard
@@ -44,12 +45,12 @@ if "SOW_DATABASE" in os.environ:
     from sow.web.stills import keeper
 
     guard = Guard(
-        key=os.environ["SOW_KEY"],
-        hosts=tuple(filter(None, os.environ.get("SOW_HOSTS", "").split(","))),
-        remote=os.environ.get("SOW_HOST_NOW", "127.0.0.1") != "127.0.0.1",
-        password_hash=os.environ.get("SOW_PASSWORD_HASH", ""),
+        key=told.key,
+        hosts=tuple(filter(None, told.hosts.split(","))),
+        remote=told.host_now != "127.0.0.1",
+        password_hash=told.password_hash,
     )
-    app = Site(create_app(os.environ["SOW_DATABASE"], guard), guard)
+    app = Site(create_app(told.database, guard), guard)
 
 
 def post_fork(server, worker):
@@ -61,7 +62,7 @@ def post_fork(server, worker):
     resource.setrlimit(resource.RLIMIT_NOFILE, (min(most, 65_536), most))
     read_kernels()  # by itself: nothing else computes yet
     warm()
-    if "SOW_DATABASE" in os.environ:
+    if told.database:
         keeper()  # goes on with the stills that were left
         threading.Thread(target=registers, daemon=True).start()
 

@@ -1,12 +1,12 @@
 """The stills of this server: their keeper, and how the page is told of them."""
 
-import os
 import tempfile
 from functools import cache
 from importlib.util import find_spec
 from pathlib import Path
 
 from ..core.picture.order import Order
+from ..core.settings import settings
 from ..stills import Easel, Keeper, Kept
 from .live import announce
 from .shapes.stills import StillLine
@@ -30,7 +30,7 @@ def renderer_there() -> bool:
 @cache
 def keeper() -> Keeper:
     """The keeper, begun when first asked for."""
-    folder = os.environ.get("SOW_FOLDER") or tempfile.mkdtemp(prefix="sow-stills-")
+    folder = settings().folder or tempfile.mkdtemp(prefix="sow-stills-")
     made = Keeper(Path(folder) / "stills", _heard)
     made.begin()
     return made

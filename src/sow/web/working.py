@@ -2,22 +2,19 @@
 order.
 """
 
-import os
-
 import numpy as np
 
 from ..core.build import Build, Rasters
 from ..core.cache import Cache
 from ..core.errors import SceneError
 from ..core.scene import Scene, read_scene
+from ..core.settings import settings
 from ..store import rasters as kept_rasters
 from ..store import scenes
 from .waiting import still_wanted
 
-WORK = Cache(int(os.environ.get("SOW_CACHE_BYTES", 1000 << 20)))
-
-
-BYTES = Cache(int(os.environ.get("SOW_BYTES", 500 << 20)))
+WORK = Cache(settings().cache_bytes)
+BYTES = Cache(settings().bytes)
 
 
 class Stored(Rasters):

@@ -185,7 +185,8 @@ export class Plants {
       const away = Math.hypot(cx - at.x, cy - at.y);
       if (away - sown.tile * 0.71 > reach * 1.3) continue;
       // where the first of them stands: beyond the plot the field ends
-      const foot = heightAt(field, t[from * PLANT_FLOATS], t[from * PLANT_FLOATS + 1]) - sown.sinks[from];
+      const foot =
+        heightAt(field, t[from * PLANT_FLOATS], t[from * PLANT_FLOATS + 1]) - sown.sinks[from];
       if (!sight.has(cx, cy, foot, sown.tile * 1.22 + tallest)) continue;
       const keep = how.thin ? kept(Math.max(0, away - sown.tile * 0.5), full, reach) : 1;
       const end = from + Math.ceil((to - from) * keep);

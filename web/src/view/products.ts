@@ -83,9 +83,16 @@ export function plantAt(
     for (const [c, r, from, to] of s.tiles) {
       if (c < c0 || c > c1 || r < r0 || r > r1) continue;
       for (let i = from; i < to; i++) {
-        const away = Math.hypot(s.table[i * PLANT_FLOATS] - east, s.table[i * PLANT_FLOATS + 1] - north);
+        const away = Math.hypot(
+          s.table[i * PLANT_FLOATS] - east,
+          s.table[i * PLANT_FLOATS + 1] - north,
+        );
         if (away < (best?.away ?? 2))
-          best = { sowing: s.sowing, kind: s.kinds[kindOf(s.table[i * PLANT_FLOATS + 8])] ?? "", away };
+          best = {
+            sowing: s.sowing,
+            kind: s.kinds[kindOf(s.table[i * PLANT_FLOATS + 8])] ?? "",
+            away,
+          };
       }
     }
   }
@@ -238,7 +245,9 @@ async function readSown(
   const table = new Float32Array(data);
   const sinks = new Float32Array(table.length / PLANT_FLOATS);
   for (let i = 0; i < sinks.length; i++)
-    sinks[i] = heightAt(field, table[i * PLANT_FLOATS], table[i * PLANT_FLOATS + 1]) - table[i * PLANT_FLOATS + 2];
+    sinks[i] =
+      heightAt(field, table[i * PLANT_FLOATS], table[i * PLANT_FLOATS + 1]) -
+      table[i * PLANT_FLOATS + 2];
   return { id, sowing, kinds, tile: line.tile_m, tiles: line.tiles, table, sinks };
 }
 

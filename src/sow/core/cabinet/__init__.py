@@ -4,14 +4,18 @@ A drawer maps a name to its recipe's label and facts at once; shapes and picture
 first asked for.
 """
 
-import sys
+import importlib
+import pkgutil
 from collections.abc import Mapping
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from ..document.data import read_data
 from ..document.entry import load_folder
 from ..errors import SceneError
+from . import growth
 from .bent import bent_kind, told_bend
 from .kind import MARK, Kind, grounds, kinds, linear, own_ground, own_kind
 
@@ -57,7 +61,19 @@ def kind_of(name: str) -> Kind:
         raise SceneError(f"The cabinet has no kind called '{name}'.") from None
 
 
-load_folder(sys.modules[__name__])
+def _load() -> None:
+    """Reads every file of the folder, modules and data, by name; what grows parts first."""
+    load_folder(growth)
+    here = Path(__file__).parent
+    modules = {module.name for module in pkgutil.iter_modules(__path__)}
+    for name in sorted(modules | {file.stem for file in here.glob("*.toml")}):
+        if name in modules:
+            importlib.import_module(f"{__name__}.{name}")
+        else:
+            read_data(here / f"{name}.toml")
+
+
+_load()
 SHIPPED = frozenset(kinds)
 
 __all__ = [

@@ -2,11 +2,13 @@
 (monopodial branching; after Halle & Oldeman 1970).
 """
 
+import functools
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..document.data import Table
 from .draw import add_cards, empty_sheet
 from .growth.conifers import Needled, laterals, needled
 from .growth.litter import needles_shed
@@ -15,6 +17,7 @@ from .kind import CAST_POWER, CAST_SHARE, Kind, Shape, kinds
 from .leaf import BARK_BOX, LEAF_BOX, bark, lay, needles
 from .looks import LOOKS, held, leaf_colour, snowed
 from .mesh import Mesh, Part, cards, far_card, frames, tube
+from .recipes import made, recipe
 
 SIZES = (1, 0.84, 1.12)  # of the variants
 NEEDLE_LIGHT = 2.0  # a needle's own light beside that of a crown
@@ -147,6 +150,11 @@ def _sprays(
     tint = colour * tone * (0.4 + 0.6 * np.clip(out, 0, 1))
     centre, right, up = p + d * size * 0.25, side * size * 0.5, d * size * 0.5
     return cards(centre[here], right[here], up[here], LEAF_BOX, tint[here], normal[here])
+
+
+@recipe("conifer")
+def _of_table(name: str, label: str, tags: str, values: Table) -> None:
+    made(functools.partial(conifer, name, label, tags=tags), values)
 
 
 def conifer(

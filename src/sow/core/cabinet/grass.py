@@ -1,16 +1,20 @@
 """Grasses, sedges, reeds and the flowers that grow as tufts with heads."""
 
+import functools
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..document.data import Table
 from .blade import blade, corolla, tuft, tuftlet
 from .growth import heads as grown
 from .growth.blades import Blades, lying, scattered
 from .growth.foliage import Leaf, set_out
 from .low import low_kind
 from .mesh import Mesh, Part
+from .recipes import made, recipe
 
+Colour = tuple[float, float, float]
 STRAW = (0.34, 0.27, 0.14)
 THATCH_FROM_M = 0.12  # height from which a grass keeps dead leaves about its foot
 
@@ -164,25 +168,30 @@ def _sward(rng: np.random.Generator, radius: float, height: float, low, high, dr
     return parts
 
 
+@recipe("grass")
+def _of_table(name: str, label: str, tags: str, values: Table) -> None:
+    made(functools.partial(grass, name, label, tags=tags), values)
+
+
 def grass(
-    name,
-    label,
-    height,
-    count,
-    radius,
-    lean,
-    breadth,
-    low,
-    high,
-    dry=None,
-    dry_share=0.0,
-    cover=0.05,
-    far=(7, 16),
+    name: str,
+    label: str,
+    height: float,
+    count: int,
+    radius: float,
+    lean: float,
+    breadth: float,
+    low: Colour,
+    high: Colour,
+    dry: Colour | None = None,
+    dry_share: float = 0.0,
+    cover: float = 0.05,
+    far: tuple[float, float] = (7, 16),
     heads: Heads | None = None,
-    family="",
-    tags="",
+    family: str = "",
+    tags: str = "",
     leaf: Leaf | None = None,
-):
+) -> None:
     """Registers a grass, sedge or reed of a height in m: `count` blades from a foot of a radius in
     m, their colours linear from `low` at the foot to `high` at the tip, a share of them dry.
     """

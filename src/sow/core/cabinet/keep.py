@@ -6,10 +6,10 @@ The folder holds plain values only: nothing in a file of it can run.
 import os
 import threading
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 from .. import message
+from ..settings import settings
 from ..version import version
 
 MOST_BYTES = 1 << 30
@@ -48,9 +48,9 @@ def from_folder(
     of: Callable[[Any], Any] = lambda value: value,
 ) -> Any:
     """As `kept`, but from the folder alone: for what is too large to stay in memory."""
-    if "SOW_CACHE" not in os.environ:
+    folder = settings().cache
+    if folder is None:
         return make()
-    folder = Path(os.environ["SOW_CACHE"])
     file = folder / f"{name}-{version()}.bin"
     if file.exists():
         try:

@@ -1,7 +1,6 @@
 """Kinds of extra files: grown within a time, looked over, and left out where they cannot be had."""
 
 import ctypes
-import os
 import threading
 from collections.abc import Callable
 from dataclasses import replace
@@ -11,11 +10,11 @@ import numpy as np
 
 from ..document.extra import PREFIX, Trouble, troubles
 from ..errors import SceneError
+from ..settings import settings
 from .family import families
 from .kind import Kind, Shape, kinds, stake
 from .mesh import Part
 
-LIMIT_S = 30.0  # in which a kind must be grown
 OFF = 0.5  # how far a kind may be from the height that it states, a part of it
 
 
@@ -102,7 +101,7 @@ class _Watched:
         return [Part(levels[variant % len(levels)][0], None)]
 
     def _tried(self, work: Callable[[], Any]) -> Any:
-        limit = float(os.environ.get("SOW_GROWS_S", LIMIT_S))
+        limit = settings().grows_s
         try:
             return within(limit, work)
         except TimeoutError:

@@ -1,17 +1,18 @@
-"""Broad-leaved trees: their measures, crowns, bark and leaves; each kind is one call of `tree`."""
+"""Broad-leaved trees: their measures, crowns, bark and leaves; each kind is a table of data."""
 
 import functools
-from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from ..document.data import Table
 from .draw import add_cards, empty_sheet
 from .growth.damage import with_dead_limbs, with_stubs
 from .growth.foliage import Leaf, Shoots, leaves_on, plain, twigs
 from .growth.ivy import LEAF as IVY_LEAF
 from .growth.ivy import ivy_on
 from .growth.litter import leaves_shed
+from .growth.outlines import Profile
 from .growth.side_twigs import with_side_twigs
 from .growth.skeleton import Crown, Skeleton, colonised, stem, thickened, thin_joints
 from .growth.skin import Bark, limbs_of
@@ -20,6 +21,7 @@ from .kind import CAST_POWER, CAST_SHARE, Kind, Shape, kinds, srgb_bytes
 from .leaf import BARK_BOX, LEAF_BOX, lay, sprig
 from .looks import LOOKS, held, leaf_colour, snowed
 from .mesh import Mesh, Part, cards, far_card, frames
+from .recipes import made, recipe
 
 SIZES = (1, 0.86, 1.1, 0.95)  # of the variants
 NEAREST_M = 26.0  # farther off a leaf is less than a pixel of a picture 550 px wide
@@ -66,7 +68,7 @@ class Form:
     crown_from: float
     spread: float
     girth_m: float
-    profile: Callable[[np.ndarray], np.ndarray]
+    profile: Profile
     leader: float = 0.9
     marks: int = 1500
     rise: float = 0.1
@@ -236,11 +238,11 @@ class Tree:
         bark = _sheet_bark(self.bark, 0.12 if burnt else 1.0)
         sheet = lay(empty_sheet(), sprig(hue, 7, **twig), bark)
         dress = lambda m: snowed(m, 0.6, 0.16) if look == "snow" else m
-        made = lambda share, sides_m, power=0.5: [
+        each = lambda share, sides_m, power=0.5: [
             dress(self.mesh(v, share, sides_m, power, not burnt)) for v in range(self.variants)
         ]
-        near, mid = made(1.0, 0.06), made(0.3, 0.3)
-        casts = tuple(made(CAST_SHARE, 0.6, CAST_POWER))
+        near, mid = each(1.0, 0.06), each(0.3, 0.3)
+        casts = tuple(each(CAST_SHARE, 0.6, CAST_POWER))
         width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
         top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(sheet, near, width, top)
@@ -300,35 +302,29 @@ class Tree:
         return red, green, blue
 
 
-def tree(name: str, label: str, made: Tree, tags: str) -> None:
+def tree(name: str, label: str, own: Tree, tags: str) -> None:
     """Registers a kind of tree."""
-    reach = made.form.spread * made.height
+    reach = own.form.spread * own.height
     kinds[name] = Kind(
         name,
         label,
         "tree",
-        made.height,
+        own.height,
         reach,
         2.2 * reach * reach,
-        made.means("summer"),
-        range(made.variants),
-        made.shape,
-        LOOKS if not made.bare else ("summer", "snow", "burnt"),
-        made.means,
+        own.means("summer"),
+        range(own.variants),
+        own.shape,
+        LOOKS if not own.bare else ("summer", "snow", "burnt"),
+        own.means,
         tags,
-        nearest=made.parts,
+        nearest=own.parts,
         nearest_m=NEAREST_M,
         thins=True,
-        sheds=None if made.bare else leaves_shed(made.leaf, made.autumn),
+        sheds=None if own.bare else leaves_shed(own.leaf, own.autumn),
     )
 
 
-def egg(low: float = 0.35) -> Callable[[np.ndarray], np.ndarray]:
-    """A crown that is broadest at `low` of its height and narrows to its top."""
-    power = np.log(0.5) / np.log(low)
-    return lambda t: np.sin(np.pi * np.clip(0.06 + 0.9 * t**power, 0, 1)) ** 0.75
-
-
-def dome(t: np.ndarray) -> np.ndarray:
-    """A broad crown, round on top."""
-    return np.sqrt(np.clip(1 - (1.12 * t - 0.22) ** 2 * 1.2, 0, 1)) * np.clip(0.5 + 2 * t, 0, 1)
+@recipe("tree")
+def _of_table(name: str, label: str, tags: str, values: Table) -> None:
+    tree(name, label, made(Tree, values), tags)

@@ -1,4 +1,4 @@
-"""Files of a studio's own: each Python file in the folder SOW_EXTRA adds one thing.
+"""Files of a studio's own in the folder SOW_EXTRA: a Python file adds one thing, a data file some.
 
 A file that cannot be had is told and left out; the rest works.
 """
@@ -6,7 +6,6 @@ A file that cannot be had is told and left out; the rest works.
 import ast
 import functools
 import importlib.util
-import os
 import sys
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -14,6 +13,8 @@ from pathlib import Path
 from typing import Any
 
 from ..errors import Cancelled, SceneError
+from ..settings import settings
+from .data import read_data
 
 PREFIX = "sow_extra_"
 
@@ -29,10 +30,19 @@ class Trouble:
 troubles: list[Trouble] = []
 
 
-def extra_files() -> list[Path]:
-    """The files in SOW_EXTRA, by name; none when it is not set or no folder."""
-    folder = os.environ.get("SOW_EXTRA")
-    return sorted(Path(folder).glob("*.py")) if folder and Path(folder).is_dir() else []
+def extra_files(ending: str = "*") -> list[Path]:
+    """The files in SOW_EXTRA that add something (Python and data), by name; none when it is not
+    set or no folder.
+    """
+    folder = settings().extra
+    found = folder.glob(f"*{ending}") if folder and folder.is_dir() else ()
+    return sorted(file for file in found if file.suffix in (".py", ".toml"))
+
+
+def load_data() -> None:
+    """Reads the data files; what is wrong with a table of one is told in `troubles`."""
+    for file in extra_files(".toml"):
+        read_data(file, lambda at, error: troubles.append(Trouble(at.name, error.message)))
 
 
 def _adds_condition(file: Path) -> bool:
@@ -53,7 +63,7 @@ def load_extra(conditions: bool) -> None:
     """Imports the files that register conditions, or all others; what fails is told in
     `troubles`.
     """
-    for file in extra_files():
+    for file in extra_files(".py"):
         name = PREFIX + file.stem
         if name in sys.modules or _adds_condition(file) != conditions:
             continue

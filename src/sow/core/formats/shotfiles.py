@@ -54,9 +54,9 @@ def shot_files(grown: Grown, options: ShotFiles) -> None:
         package = Path(folder) / "scene.zip"
         with open(package, "wb") as file:
             write_package(scene, grown.build.rasters, file)
-        asked = ["--all", "--quality", options.quality] + ["--layers"] * options.layers
+        asked = [options.quality] + ["layers"] * options.layers
         out = grown.out / "stills"
-        order = [sys.executable, "-m", "sow.cli", "still", str(package), str(out), *asked]
+        order = [sys.executable, "-m", "sow.core.picture.alone", str(package), str(out), *asked]
         errors = Path(folder) / "errors"
         with open(errors, "wb") as heard:
             run = subprocess.Popen(order, stdout=subprocess.DEVNULL, stderr=heard)

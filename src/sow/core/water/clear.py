@@ -5,8 +5,12 @@ The water's own colour covers the bed by depth, each of red, green and blue by i
 """
 
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
+
+from ..document.data import Table, built, read_data, taken_as
+from ..errors import SceneError
 
 INDEX = 1.333
 FOAM = 0.72  # what foam throws back of the light
@@ -46,12 +50,15 @@ class Clear:
         return {"clear_m": self.clear_m, "through": self.through, "tint": self.tint}
 
 
-READY = {
-    "tarn": Clear("Clear tarn", 4.0, "#5e8a86", "#1b2f2e"),
-    "peat": Clear("Peaty pool", 0.9, "#9a5a24", "#1e140b"),
-    "lake": Clear("Green lake", 2.5, "#6b8f62", "#24352a"),
-    "glacier": Clear("Glacier milk", 0.35, "#7fa3a6", "#6f9ba0"),
-    "silt": Clear("Silt", 0.25, "#98825e", "#6e5c42"),
-    "lagoon": Clear("Tropical shallows", 9.0, "#4fb3b4", "#0f5a6b"),
-    "sea": Clear("Sea", 6.0, "#4a8f92", "#0f2c38"),
-}
+READY: dict[str, Clear] = {}
+
+
+@taken_as("water")
+def take(name: str, table: Table) -> None:
+    """A ready water of a data file."""
+    if name in READY:
+        raise SceneError(f"the ready water '{name}' is registered twice")
+    READY[name] = built(Clear, table, {})
+
+
+read_data(Path(__file__).parent / "ready.toml")

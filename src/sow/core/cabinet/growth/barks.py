@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from ..recipes import maker
 from .skin import Bark, Tile
 
 ROWS, COLUMNS = 512, 256
@@ -86,21 +87,25 @@ def _bark(draw: Callable[..., Tile], *with_: object, long_m: float, wide_m: floa
     return Bark(tile, long_m, wide_m, deep_m)
 
 
+@maker
 def ridged(pale, dark, seed: int = 5, lichen: float = 0.14, deep_m: float = 0.014) -> Bark:
     """Long ridges that part and meet again, with cracks across: oak, alder, willow, pine."""
     return _bark(_ridged, pale, dark, seed, lichen, long_m=0.55, wide_m=0.3, deep_m=deep_m)
 
 
+@maker
 def ringed(pale, dark, seed: int = 5) -> Bark:
     """White paper with level marks and dark scars: birch."""
     return _bark(_ringed, pale, dark, seed, long_m=0.5, wide_m=0.3, deep_m=0.008)
 
 
+@maker
 def smooth(pale, dark, seed: int = 5, lichen: float = 0.22) -> Bark:
     """Even skin with pores and wrinkles: rowan, thorn when young, beech."""
     return _bark(_smooth, pale, dark, seed, lichen, long_m=0.45, wide_m=0.26, deep_m=0.006)
 
 
+@maker
 def weathered(pale, dark, seed: int = 5) -> Bark:
     """Grey wood without its bark, checked along its grain: dead trees and fence posts."""
     return _bark(_weathered, pale, dark, seed, long_m=0.8, wide_m=0.3, deep_m=0.01)

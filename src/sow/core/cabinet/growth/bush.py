@@ -5,11 +5,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..mesh import Mesh
+from ..recipes import maker
 from .foliage import GOLDEN, Leaf, Shoots, leaves_on, set_out, twigs
 
 Colour = tuple[float, float, float]
 
 
+@maker
 def sliver(long_m: float, broad_m: float) -> Leaf:
     """A needle or scale: two triangles."""
     half = broad_m / long_m / 2
@@ -17,6 +19,7 @@ def sliver(long_m: float, broad_m: float) -> Leaf:
     return Leaf(places, np.array([(0, 1, 2), (0, 2, 3)]), long_m, broad_m)
 
 
+@maker
 def floret(long_m: float) -> Leaf:
     """A small closed flower: four sides that meet at both ends."""
     r = 0.34

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..mesh import Mesh
+from ..recipes import maker
 from .foliage import Leaf, Shoots, leaves_on, twigs
 from .skin import Bark, finer, flared, tube
 
@@ -36,6 +37,7 @@ class Needled:
     bark: Bark
 
 
+@maker
 def needle(long_m: float, broad_m: float) -> Leaf:
     """A needle: one triangle, broad at its foot. A tree has millions of needles: each one here
     stands for two or three, and is as much broader.

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..mesh import Mesh
+from ..recipes import maker
 
 GOLDEN = 2.39996  # radians from one leaf to the next of a spiral
 FOLD = 0.55  # radians that each half of a leaf is raised
@@ -43,6 +44,7 @@ def _laid(spine: np.ndarray, halves: np.ndarray, faces, long_m, broad_m, curl=CU
     return Leaf(places, np.asarray(faces), long_m, broad_m)
 
 
+@maker
 def pointed(long_m: float, broad_m: float, widest: float = 0.38, curl: float = CURL) -> Leaf:
     """A plain leaf, broadest at `widest` of its length."""
     spine = np.array((0.0, widest * 0.9, 0.5 + widest / 2, 1.0))
@@ -52,6 +54,7 @@ def pointed(long_m: float, broad_m: float, widest: float = 0.38, curl: float = C
     return _laid(spine, halves, left + right, long_m, broad_m, curl)
 
 
+@maker
 def rhombic(long_m: float, broad_m: float, widest: float = 0.4) -> Leaf:
     """A plain leaf of four triangles, for crowns that hold very many."""
     spine = np.array((0.0, widest + 0.1, 1.0))
@@ -68,6 +71,7 @@ def plain(leaf: Leaf) -> Leaf:
     return rhombic(leaf.long_m, leaf.broad_m * leaf.area_m2() / as_broad.area_m2())
 
 
+@maker
 def lobed(long_m: float, broad_m: float, lobes: int = 4) -> Leaf:
     """A leaf cut into lobes, as of oak and hawthorn: two triangles a lobe and side."""
     spine = np.linspace(0, 1, lobes + 2)
@@ -82,6 +86,7 @@ def lobed(long_m: float, broad_m: float, lobes: int = 4) -> Leaf:
     return _laid(spine, halves, faces, long_m, broad_m, 0.2)
 
 
+@maker
 def pinnate(long_m: float, leaflet_m: float, broad_m: float, pairs: int) -> Leaf:
     """A leaf of leaflets in pairs along a stalk, as of rowan: `long_m` the whole, `leaflet_m` by
     `broad_m` each.

@@ -1,0 +1,1 @@
+"""Sow: make a natural scene, from the land to the picture."""

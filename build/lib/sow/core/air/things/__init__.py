@@ -1,0 +1,1 @@
+"""Kinds of things in the air, one file each."""

@@ -1,0 +1,1 @@
+"""How plants grow: skeletons, limbs with their bark, shoots with their leaves, blades."""

@@ -1,0 +1,1 @@
+"""Work by hand: strokes of brushes on the land."""

@@ -1,0 +1,1 @@
+"""Kinds of moves, one file each."""

@@ -1,0 +1,1 @@
+"""From the light of a scene to pictures."""

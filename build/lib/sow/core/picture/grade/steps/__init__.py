@@ -1,0 +1,1 @@
+"""Every kind of step, one file each."""

@@ -1,0 +1,1 @@
+"""Sowings: where each plant and stone stands, and how."""

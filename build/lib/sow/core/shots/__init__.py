@@ -1,0 +1,1 @@
+"""Viewpoints and their lenses."""

@@ -1,0 +1,1 @@
+"""What the ground is made of: ordered materials, each where it belongs."""

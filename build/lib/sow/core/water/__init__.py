@@ -1,0 +1,1 @@
+"""Water over the land."""

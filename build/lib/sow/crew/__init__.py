@@ -1,0 +1,1 @@
+"""Workers by Dask: those of this machine, or those of others that join."""

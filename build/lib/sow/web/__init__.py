@@ -1,0 +1,3 @@
+"""The web: it passes documents and products between the page, the core and the store, and decides
+nothing.
+"""

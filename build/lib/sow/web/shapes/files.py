@@ -1,0 +1,69 @@
+"""What comes in and what goes out: rasters, ready lands, files handed over."""
+
+from pydantic import Field
+
+from .shape import Problem, Shape
+
+
+class RasterInfo(Shape):
+    raster: str
+    name: str
+    rows: int
+    columns: int
+    dtype: str
+    lowest: float
+    highest: float
+    spacing_m: float | None = Field(
+        None, description="Metres between posts, where the file tells them."
+    )
+    filled: int = Field(0, description="Posts without data that were filled from around them.")
+
+
+class LandLine(Shape):
+    name: str
+    label: str
+    note: str
+    width_m: float
+    relief_m: float
+
+
+class RawGuess(Shape):
+    columns: int
+    rows: int
+    type: str
+    order: str
+
+
+class Borrow(Shape):
+    source: int = Field(description="The scene whose land is taken, at its head.")
+
+
+class BorrowedLand(Shape):
+    raster: str
+    name: str
+    width_m: float
+    depth_m: float
+    source: str
+
+
+class HandOver(Shape):
+    posts: int = Field(ge=33, le=4097)
+    files: dict[str, dict] = Field(
+        default_factory=dict, description="Options of each exporter by its name."
+    )
+
+
+class HandOverForecast(Shape):
+    megabytes: float
+    seconds: float = Field(description="On this machine, as the last hand-over showed its pace.")
+    plants: int
+    triangles: int = Field(description="Of the land in full.")
+
+
+class Job(Shape):
+    id: str
+    state: str
+    step: str
+    share: float
+    problem: Problem | None = None
+    report: dict | None = None
