@@ -2,7 +2,7 @@
 
 Each file names its tier: `TIER = "fast"` (core and small parts: seconds), `"whole"` (all else that
 needs no page) or `"page"` (drives the page in a browser). `./sow test` runs all of them,
-`./sow test fast` the first tier with two journeys, `./sow test NAME ...` the named files.
+`./sow test fast` the first tier with the whole journey, `./sow test NAME ...` the named files.
 
 Two processes take files from one queue, those that took longest first (`times.json` keeps what
 each took). Each process has a server and a browser of its own when a file first asks for one.
@@ -23,7 +23,7 @@ HERE = Path(__file__).parent
 KEPT = HERE.parents[0] / ".tmp"
 TIMES = HERE / "times.json"
 TIERS = ("fast", "whole", "page")
-SMOKE = ("smoke",)  # files of another tier that the fast one runs too
+SMOKE = ("journey",)  # files of another tier that the fast one runs too
 FEW = 6  # files for which compiling everything ahead is not worth its time
 UNKNOWN_S = 30.0
 PROCESSES = 2
@@ -83,13 +83,11 @@ def times() -> dict[str, float]:
 def keep_times(took: dict[str, float]) -> None:
     """Keeps what files took, for the next run's order; small changes are not written."""
     before = times()
-    now = {
-        name: round(seconds, 1)
-        if abs(seconds - before.get(name, 0)) > 0.25 * seconds + 1
-        else before[name]
-        for name, seconds in took.items()
-    }
-    merged = dict(sorted((before | now).items()))
+    now = dict(before)
+    for name, seconds in took.items():
+        if abs(seconds - before.get(name, -1e9)) > 0.25 * seconds + 1:
+            now[name] = round(seconds, 1)
+    merged = dict(sorted(now.items()))
     if merged != before:
         TIMES.write_text(json.dumps(merged, indent=1) + "\n")
 

@@ -13,7 +13,7 @@ from sow.core.grow import grow
 from sow.core.picture.prepared import view_of
 from tests.small import build_of, scene_of
 
-TIER = "fast"
+TIER = "whole"
 
 SHOTS = [
     {"id": "a", "name": "Down", "east_m": 60, "north_m": 30, "bearing": 310, "tilt": -25},

@@ -21,7 +21,7 @@ from sow.core.works import do
 from sow.core.works.offering import BEYOND, LISTS, find_offer, offers
 from sow.web.offer_pictures import BARE, offer_picture, pictured
 
-TIER = "fast"
+TIER = "whole"
 
 GROUND = {
     "name": "t",

@@ -20,7 +20,7 @@ from sow.core.planting.mix_file import gathered, read_mix
 from sow.core.planting.mixes import mixed, mixes
 from sow.core.scene import read_scene
 
-TIER = "fast"
+TIER = "whole"
 
 PLAIN = {k: v for k, v in kinds.items() if v.family != "figure"}
 

@@ -33,7 +33,7 @@ from sow.core.formats.kind_glb import kind_glb
 from sow.core.formats.raster import read_raster
 from sow.core.scene import read_scene
 
-TIER = "fast"
+TIER = "whole"
 
 SCENE = {
     "name": "Small heath",

@@ -13,7 +13,7 @@ from urllib.parse import quote
 
 from tests.served import ask, server
 
-TIER = "fast"
+TIER = "whole"
 
 SECONDS = float(os.environ.get("SOW_FUZZ_SECONDS", 12))
 LEAST = 300  # requests, however slow the machine is

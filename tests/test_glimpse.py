@@ -19,7 +19,7 @@ from tests.served import ask
 from tests.small import build_of, scene_of
 from tests.test_store import new
 
-TIER = "fast"
+TIER = "whole"
 
 GROUND = [
     {"id": "t", "name": "Turf", "ground": "turf"},

@@ -31,7 +31,7 @@ from sow.core.surface.repeat import repetition
 from sow.core.surface.tiling import laid, shrunk
 from sow.core.survey.sight import hidden_by
 
-TIER = "fast"
+TIER = "whole"
 
 NOISE = {"id": "n", "name": "Noise", "kind": "noise", "height_m": 40, "feature_m": 200}
 LAKE = {"id": "w", "name": "Lake", "level_m": -12}

@@ -17,7 +17,7 @@ import numpy as np
 from sow.core.formats.folder import open_scene
 from sow.core.grow import grow
 
-TIER = "fast"
+TIER = "whole"
 
 RECORDED = json.loads((Path(__file__).parent / "fixtures/grown.json").read_text())
 LANDS = Path("src/sow/core/cabinet/lands")

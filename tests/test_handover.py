@@ -20,7 +20,7 @@ import numpy as np
 from sow.commands import main
 from tests.served import ask, server
 
-TIER = "fast"
+TIER = "whole"
 
 BASE = {
     "name": "Handed over",

@@ -28,7 +28,7 @@ from sow.core.scene import read_scene
 from tests.served import ask, server
 from tests.test_store import BASE, edit, new
 
-TIER = "fast"
+TIER = "whole"
 
 
 def worker() -> int:

@@ -24,7 +24,7 @@ from tests.hostile import corpus, package, triangle
 from tests.hostile import glb as glb_of
 from tests.served import ask
 
-TIER = "fast"
+TIER = "whole"
 
 SLIPS = re.compile(r"\b(Key|Type|Attribute|Index|Assertion|ZeroDivision|Unbound\w*)Error\b")
 PATHS = {

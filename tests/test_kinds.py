@@ -18,7 +18,7 @@ from sow.core.sample import bicubic, heights_at, values_at
 from sow.core.scene import read_scene
 from sow.core.where import Site, conditions, holding, stage_of
 
-TIER = "fast"
+TIER = "whole"
 
 NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 120, "height_m": 30, "seed": 8}
 

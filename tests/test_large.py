@@ -27,7 +27,7 @@ from sow.core.works.offering import offers
 from sow.crew.crew import Crew
 from sow.tiles.grow import grow_tiles
 
-TIER = "fast"
+TIER = "whole"
 
 SIDE_M = 500
 BASE = {"id": "base", "name": "Hills", "kind": "noise", "height_m": 60, "feature_m": 160}

@@ -50,7 +50,7 @@ from sow.core.picture.film import GREY, HIGHEST_STOP, LOWEST_STOP, NORMAL, SIDE,
 from sow.core.scene import read_scene
 from sow.core.shots.sketch import lit_ground
 
-TIER = "fast"
+TIER = "whole"
 
 GROUND = np.array([0.15, 0.14, 0.09])
 AIR = Gases(ground=(0.15, 0.15, 0.1))

@@ -32,7 +32,7 @@ from sow.stills.folder import Shelf
 from sow.stills.keeper import Keeper
 from tests.small import SIDE_M, build_of, scene_of
 
-TIER = "fast"
+TIER = "whole"
 
 WAY = {"id": "way", "name": "Way", "kind": "line", "points": [[30, 40], [90, 60], [150, 150]]}
 STONE = {"id": "stone", "name": "Stone", "kind": "boulder", "east_m": 20, "north_m": 20}

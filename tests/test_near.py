@@ -37,7 +37,7 @@ from sow.core.picture.prepared import view_of
 from sow.core.picture.shed import shed_of
 from sow.core.scene import read_scene
 
-TIER = "fast"
+TIER = "whole"
 
 NEAR = [k for k in kinds.values() if k.nearest is not None]
 

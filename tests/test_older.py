@@ -18,7 +18,7 @@ from sow.run import ROOT, Server
 from sow.store.migrations import MIGRATIONS
 from tests.served import server
 
-TIER = "fast"
+TIER = "whole"
 
 # as the first tables stood: no notes, no ages of rasters, no parts, nothing set aside
 FIRST = """

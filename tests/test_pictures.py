@@ -26,7 +26,7 @@ from sow.core.shots.standing import mix_eye
 from sow.core.works.take_mix import with_mix
 from tests.served import ask, server
 
-TIER = "fast"
+TIER = "whole"
 
 DOCUMENT = {
     "name": "Pictures",

@@ -20,7 +20,7 @@ from sow.core.shots.sketch import from_shot
 from sow.core.shots.standing import sown_from_above, stand_before, window
 from sow.core.where import Site, holding
 
-TIER = "fast"
+TIER = "whole"
 
 NOISE = {"id": "n", "name": "n", "kind": "noise", "feature_m": 200, "height_m": 60, "seed": 4}
 

@@ -31,7 +31,7 @@ from sow.core.survey.slope import slope
 from tests.test_forms import grain
 from tests.test_land import built
 
-TIER = "fast"
+TIER = "whole"
 
 NOISE = {
     "id": "n",

@@ -17,7 +17,7 @@ from sow.core.settings import Settings
 from sow.run import SAMPLES, Server
 from sow.store.cluster import Cluster, ClusterError, free_port
 
-TIER = "fast"
+TIER = "whole"
 
 
 class Ahead(unittest.TestCase):

@@ -22,7 +22,7 @@ from sow.run import ROOT, Server
 from sow.store.cluster import Cluster, ClusterError, living, write_whole
 from tests.served import ask, server
 
-TIER = "fast"
+TIER = "whole"
 
 PLOT = {"width_m": 300, "depth_m": 300, "posts": 129}
 HAND = {"id": "h", "name": "By hand", "kind": "hand", "posts": 129}

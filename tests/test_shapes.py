@@ -23,10 +23,11 @@ from sow.core.cabinet.mesh import (
 )
 from sow.core.cabinet.portrait import portrait
 from sow.core.planting.plants import Plants
+from sow.core.shared import VARIANTS
 from sow.store.rasters import pack, unpack
 from sow.web.products import instances_of, tile_size
 
-TIER = "fast"
+TIER = "whole"
 
 
 class Meshes(unittest.TestCase):
@@ -188,7 +189,8 @@ class Parcels(unittest.TestCase):
             ranks = [rank[tuple(q)] for q in part[:, :2]]
             self.assertEqual(ranks, sorted(ranks))
         self.assertEqual(
-            sorted(table[:, 8].astype(int)), sorted((p.kind.astype(int) * 16 + p.variant).tolist())
+            sorted(table[:, 8].astype(int)),
+            sorted((p.kind.astype(int) * VARIANTS + p.variant).tolist()),
         )
 
     def test_tiles_suit_the_density(self):

@@ -42,7 +42,7 @@ from sow.stills.folder import Shelf
 from sow.stills.keeper import Keeper
 from tests.small import SIDE_M, build_of, scene_of
 
-TIER = "fast"
+TIER = "whole"
 
 
 def card(east, north, up, wide, high, colour, towards=(0.0, -1.0, 0.0), through=0.0) -> Body:

@@ -18,7 +18,7 @@ from sow.web import routes  # noqa: F401  (registers them)
 from sow.web.api import ROUTES
 from tests.served import ask, server
 
-TIER = "fast"
+TIER = "whole"
 
 BASE = {
     "name": "Kept",

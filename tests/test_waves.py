@@ -22,7 +22,7 @@ from sow.core.water.spectrum import (
 )
 from sow.core.water.surf import surf_at
 
-TIER = "fast"
+TIER = "whole"
 
 SEAS = (Sea(1.5, 50, 60), Sea(0.02, 0.6, 200, deep_m=3), Sea(0.5, 12, 300, deep_m=1.5))
 

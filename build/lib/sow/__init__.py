@@ -1,1 +1,0 @@
-"""Sow: make a natural scene, from the land to the picture."""

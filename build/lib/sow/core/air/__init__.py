@@ -1,1 +1,0 @@
-"""Sun, air, clouds and haze: one light, computed once, for all that shows a scene."""

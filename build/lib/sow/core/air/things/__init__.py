@@ -1,1 +1,0 @@
-"""Kinds of things in the air, one file each."""

@@ -1,1 +1,0 @@
-"""How plants grow: skeletons, limbs with their bark, shoots with their leaves, blades."""

@@ -1,1 +1,0 @@
-"""Work by hand: strokes of brushes on the land."""

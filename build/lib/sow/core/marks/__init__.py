@@ -1,1 +1,0 @@
-"""Marks: lines and areas, drawn once and used by land, ground and planting alike."""

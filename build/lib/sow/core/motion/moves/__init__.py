@@ -1,1 +1,0 @@
-"""Kinds of moves, one file each."""

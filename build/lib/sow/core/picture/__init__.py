@@ -1,1 +1,0 @@
-"""From the light of a scene to pictures."""

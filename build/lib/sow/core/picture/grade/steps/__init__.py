@@ -1,1 +1,0 @@
-"""Every kind of step, one file each."""

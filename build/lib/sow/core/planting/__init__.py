@@ -1,1 +1,0 @@
-"""Sowings: where each plant and stone stands, and how."""

@@ -1,1 +1,0 @@
-"""Viewpoints and their lenses."""

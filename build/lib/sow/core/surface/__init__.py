@@ -1,1 +1,0 @@
-"""What the ground is made of: ordered materials, each where it belongs."""

@@ -1,1 +1,0 @@
-"""Water over the land."""

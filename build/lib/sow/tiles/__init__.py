@@ -1,1 +1,0 @@
-"""Lands larger than a machine, grown tile by tile by a crew."""
