@@ -2,9 +2,11 @@
 changes the keys of what is made with it, or stands in a short list of what does not matter there.
 """
 
+import json
 import os
 import subprocess
 import sys
+import tempfile
 import unittest
 from collections.abc import Iterator
 from pathlib import Path
@@ -28,6 +30,7 @@ from sow.core.build.keys import (
 )
 from sow.core.cache import Cache
 from sow.core.document.references import named_in
+from sow.core.formats.folder import open_scene
 from sow.core.hand.stroke import Stroke
 from sow.core.land.base import landforms, processes
 from sow.core.marks.mask import Mask
@@ -248,6 +251,26 @@ class EveryField(unittest.TestCase):
                         )
                         counted += 1
         self.assertGreater(counted, 60)
+
+    def test_what_ships_or_is_gone_has_its_name_for_a_key(self):
+        """A card and a panorama of the cabinet have no file; a reference that is gone is no reason
+        to write nothing.
+        """
+        document = {
+            **BASE,
+            "marks": [],
+            "air": [{"kind": "card", "id": "air", "name": "Birds"}],
+            "light": {"panorama": "overcast"},
+            "shots": [{"id": "shots", "name": "Shot", "reference": "gone.png"}],
+        }
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        file = folder / "scene.json"
+        file.write_text(json.dumps(document))
+        build = build_of(*open_scene(file))
+        self.assertEqual(len(build.content_key()), len(build.air_key))
+        before = build.content_key()
+        (folder / "gone.png").write_bytes(b"found again")
+        self.assertNotEqual(build_of(*open_scene(file)).content_key(), before)
 
     def test_what_a_key_leaves_out_exists(self):
         """A field that is renamed leaves no name behind that leaves out nothing."""

@@ -19,7 +19,7 @@ SEES = {  # of a shot: what decides on what it sees
     *("aim_east_m", "aim_north_m", "aim_over_m"),
     *("focal_mm", "shift_up", "shift_aside", "width_px", "height_px"),
 }
-# What a key leaves out, by name; `tests/test_keys.py` holds it against every field of every model.
+# What a key leaves out, by name; `tests/test_every_field.py` holds it against every field.
 LABELS = {"id", "name", "group"}
 LOOKS = LABELS | {  # of a material: how it looks, not where it lies
     *("tint", "bright", "hue", "saturation", "relief", "rough", "wet", "picture_m"),
@@ -192,7 +192,7 @@ class Keys:
         }
         pieces = (
             [p.model_dump(exclude=LABELS | {"look"}) for p in self.scene.pieces if p.on]
-            if s.keeps_off
+            if s.keeps_off or s.stands_on  # on a piece that may itself stand on another
             else []
         )
         return key_of(

@@ -52,8 +52,13 @@ class Beside(Rasters):
         return self._kept[name]
 
     def key(self, name: str) -> str:
-        """The hash of the file, or the name where there is none."""
-        return hashlib.sha256(self._bytes(name)).hexdigest()
+        """The hash of the file; the name where there is none: what ships with Sow has no file, and
+        what is gone is told when it is loaded.
+        """
+        try:
+            return hashlib.sha256(self._bytes(name)).hexdigest()
+        except SceneError:
+            return name
 
 
 def open_scene(path: str | Path) -> tuple[Scene, Rasters]:
