@@ -18,6 +18,8 @@ from sow.core.picture.still import Still
 from sow.core.scene import Scene, read_scene
 
 HERE = Path(__file__).parent
+FULL = HERE.parents[1] / ".tmp" / "screenshots"  # small.py makes this folder's of them
+FULL.mkdir(parents=True, exist_ok=True)
 INK = (35, 48, 43)
 MADE = Path(tempfile.gettempdir()) / "sow-kinds"
 WIDE = 1280
@@ -148,7 +150,7 @@ def main(what: list[str]) -> None:
         strips = [np.hstack(shots[k : k + 5]) for k in (0, 5)]
         high = round(CLOSE_PX[1] * WIDE / (5 * CLOSE_PX[0]))
         parts += [cv2.resize(s, (WIDE, high), interpolation=cv2.INTER_AREA) for s in strips]
-    cv2.imwrite(str(HERE / "kinds.png"), np.vstack(parts))
+    cv2.imwrite(str(FULL / "kinds.png"), np.vstack(parts))
 
 
 if __name__ == "__main__":

@@ -22,6 +22,8 @@ from tests.served import ask, server  # noqa: E402
 from sow.commands import main as sow_command  # noqa: E402
 
 HERE = Path(__file__).parent
+FULL = HERE.parents[1] / ".tmp" / "screenshots"  # small.py makes this folder's of them
+FULL.mkdir(parents=True, exist_ok=True)
 LOOK = (
     "const s = sow.get(); sow.view.pose = sow.view.poseOf(s.doc.shots[%d]); "
     "sow.view.changed(true); sow.set({pose: sow.view.pose})"
@@ -153,7 +155,7 @@ def history():
         ),
         60,
     )
-    page.shot(HERE / "history.png")
+    page.shot(FULL / "history.png")
     page.close()
 
 
@@ -183,8 +185,8 @@ def lay_places(folder: Path):
         np.hstack([cv2.imread(str(folder / name / f"{shot}.png")) for shot in shots])
         for name, shots in PLACES.items()
     ]
-    below = cv2.imread(str(HERE / "places.png"))[BELOW:]
-    cv2.imwrite(str(HERE / "places.png"), np.vstack([*rows, below]))
+    below = cv2.imread(str(FULL / "places.png"))[BELOW:]
+    cv2.imwrite(str(FULL / "places.png"), np.vstack([*rows, below]))
 
 
 def seasons():
@@ -196,9 +198,9 @@ def seasons():
 def lay_seasons(files: list[Path]):
     """Four pictures, side by side, into that row."""
     row = np.hstack([cv2.imread(str(file)) for file in files])
-    sheet = cv2.imread(str(HERE / "places.png"))
+    sheet = cv2.imread(str(FULL / "places.png"))
     sheet[BELOW : BELOW + len(row)] = row
-    cv2.imwrite(str(HERE / "places.png"), sheet)
+    cv2.imwrite(str(FULL / "places.png"), sheet)
 
 
 def seasons_of(name: str, folder: Path) -> list[Path]:
@@ -227,7 +229,7 @@ def water():
     page.js(LOOK % 1)
     choose(page, "water", "sea")
     page.settled(300)
-    page.shot(HERE / "water.png")
+    page.shot(FULL / "water.png")
     page.close()
 
 
@@ -241,7 +243,7 @@ def still():
             ("standing-stones", "still-stones"),
             ("under-the-tors", "still-tors"),
         ):
-            cv2.imwrite(str(HERE / f"{name}.png"), cv2.imread(f"{folder}/{shot}.png"))
+            cv2.imwrite(str(FULL / f"{name}.png"), cv2.imread(f"{folder}/{shot}.png"))
 
 
 def main(wanted):
@@ -262,7 +264,7 @@ def main(wanted):
         for name in scenes(page):
             if not wanted or name in wanted:
                 page.settled(300)
-                page.shot(HERE / f"{name}.png")
+                page.shot(FULL / f"{name}.png")
         for line in page.errors():
             print(line)
     finally:

@@ -13,6 +13,8 @@ import numpy as np
 from sow.commands import main as sow_command
 
 HERE = Path(__file__).parent
+FULL = HERE.parents[1] / ".tmp" / "screenshots"  # small.py makes this folder's of them
+FULL.mkdir(parents=True, exist_ok=True)
 SAMPLES = HERE.parents[1] / "samples"
 PAPER, INK = (228, 239, 244), (43, 48, 35)  # as OpenCV takes them
 
@@ -81,4 +83,4 @@ def laid_out(pictures: Sequence[np.ndarray], across: int) -> np.ndarray:
 
 def write(name: str, sheet: np.ndarray) -> None:
     """Writes a sheet beside this file."""
-    cv2.imwrite(str(HERE / f"{name}.png"), sheet, [cv2.IMWRITE_PNG_COMPRESSION, 9])
+    cv2.imwrite(str(FULL / f"{name}.png"), sheet, [cv2.IMWRITE_PNG_COMPRESSION, 9])
