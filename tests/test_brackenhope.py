@@ -391,7 +391,7 @@ class Brackenhope(unittest.TestCase):
         # this takes
         page.unfold("planting")
         page.click("[data-action=mixes]")
-        page.until(lambda: not page.one("[data-take-mix=birch-wood]").get_attribute("disabled"), 60)
+        page.until(lambda: page.all("[data-take-mix=birch-wood]"), 30)
         document = self.changed(lambda: page.click("[data-take-mix=birch-wood]"))
         wood = [s for s in document["planting"] if s["group"] == "Birch wood"]
         self.assertEqual([s["name"] for s in wood][:2], ["Birches", "Young birches"])

@@ -13,7 +13,7 @@ interface Made extends MixAnswer {
   url: string;
 }
 
-/** The ready mixes measured on this land, one by one, each with its picture. */
+/** The ready mixes measured on this land, all of them before the first picture is drawn. */
 function useMixesHere(follows: boolean) {
   const [list, setList] = useState<PresetLine[]>([]);
   const [made, setMade] = useState<Record<string, Made>>({});
@@ -40,9 +40,9 @@ function useMixesHere(follows: boolean) {
           const answer = await calls.mixHere(scene, m.name, { document }, halt.signal);
           if (halt.signal.aborted) return;
           setMade((now) => ({ ...now, [m.name]: { ...answer, url: "" } }));
-          await draw(m.name, answer, false);
           answers.push([m.name, answer]);
         }
+        for (const [name, answer] of answers) await draw(name, answer, false);
         for (const [name, answer] of follows ? answers : []) await draw(name, answer, true);
       } catch (e) {
         if (!halt.signal.aborted) {
@@ -70,6 +70,17 @@ export function ReadyMixes() {
   const take = async (label: string, mix: object) => {
     const done = await doWork("take a mix", { mix: { format: "sow-mix-1", ...mix }, label });
     if (done) set({ dialog: null, open: "planting" });
+  };
+  /** A ready mix may be taken before its turn: it is measured then. */
+  const takeReady = async ({ name, label }: PresetLine) => {
+    try {
+      const { id, doc } = get();
+      const answer = made[name] ?? (await calls.mixHere(id!, name, { document: doc }));
+      const { sowings, marks, told, plants } = answer;
+      await take(label, { sowings, marks, told, plants });
+    } catch (e) {
+      tell(e);
+    }
   };
   const fromFile = async (file: File) => {
     try {
@@ -140,7 +151,7 @@ export function ReadyMixes() {
       )}
       <div className="grid grid-cols-3 gap-2" data-mixes={Object.keys(made).length}>
         {list.map((m) => (
-          <MixCard key={m.name} preset={m} made={made[m.name]} onTake={take} />
+          <MixCard key={m.name} preset={m} made={made[m.name]} onTake={() => takeReady(m)} />
         ))}
       </div>
     </SheetBox>
@@ -154,20 +165,19 @@ function MixCard({
 }: {
   preset: PresetLine;
   made: Made | undefined;
-  onTake: (label: string, mix: object) => void;
+  onTake: () => Promise<void>;
 }) {
-  const take = () => {
-    if (!made) return;
-    const { url: _, ...mix } = made;
-    onTake(preset.label, mix);
-  };
+  const [taking, setTaking] = useState(false);
   const count = made && made.plants.reduce((sum, n) => sum + n, 0).toLocaleString("en");
   return (
     <button
       className="flex flex-col border border-rule p-[3px] text-left hover:bg-paper2"
       data-take-mix={preset.name}
-      disabled={!made}
-      onClick={take}
+      disabled={taking}
+      onClick={() => {
+        setTaking(true);
+        void onTake().finally(() => setTaking(false));
+      }}
     >
       {made?.url ? (
         <img src={made.url} alt="" className="h-[112px] w-full object-cover" />
