@@ -37,7 +37,7 @@ from sow.core.marks.mask import Mask
 from sow.core.marks.shapes import Area, Drawn, Line
 from sow.core.motion.base import moves
 from sow.core.picture.grade.base import steps
-from sow.core.planting.sowing import Part, Sowing
+from sow.core.planting.sowing import MixPart, Sowing
 from sow.core.plot import Plot
 from sow.core.scene import Beyond, Piece, Scene, read_scene
 from sow.core.shots.shot import Shot
@@ -105,10 +105,10 @@ def changes(model: BaseModel, path: str = "") -> Iterator[tuple[str, BaseModel]]
 def entry_of(model: type[BaseModel]) -> Any:
     """An entry of a model with its first values; what it names is in the scene."""
     plain = {"id": "entry", "name": "Entry"} if "id" in model.model_fields else {}
-    needs: dict[str, Any] = {"mix": [Part(kind="boulder")]}
+    needs: dict[str, Any] = {"mix": [MixPart(kind="boulder")]}
     if issubclass(model, Drawn):
         needs["points"] = [[0, 0, 1], [5, 5, 1]]
-    if model is Piece or model is Part:
+    if model is Piece or model is MixPart:
         plain["kind"] = "block"
     given = {k: v for k, v in needs.items() if k in model.model_fields}
     return model.model_validate({**plain, **given})
@@ -280,7 +280,7 @@ class EveryField(unittest.TestCase):
             (LIES_NOT, Water.model_fields),
             (OF_MARK, mark_fields),
             (SEES, Shot.model_fields),
-            (WORN, Part.model_fields),
+            (WORN, MixPart.model_fields),
         ):
             self.assertEqual(aside - LABELS - set(fields), set())
 

@@ -28,7 +28,7 @@ from sow.core.picture.film import (
     in_acescg,
     table,
 )
-from sow.core.picture.grade.base import LUMINANCE, Frame, steps, steps_of
+from sow.core.picture.grade.base import LUMINANCE, GradedFrame, steps, steps_of
 from sow.core.picture.grade.ready import READY
 from sow.core.picture.grade.tables import as_raster
 from sow.core.picture.grade.tries import tries
@@ -50,11 +50,13 @@ def step(kind, **values):
 
 def done(kind, picture, frame=None, **values):
     entry = step(kind, **values)
-    return steps.functions[kind](entry, picture, frame or Frame(picture.shape[1], picture.shape[0]))
+    return steps.functions[kind](
+        entry, picture, frame or GradedFrame(picture.shape[1], picture.shape[0])
+    )
 
 
 def done_with(entry, picture):
-    return steps.functions[entry.kind](entry, picture, Frame(1, 1))
+    return steps.functions[entry.kind](entry, picture, GradedFrame(1, 1))
 
 
 class Steps(unittest.TestCase):
@@ -95,11 +97,11 @@ class Steps(unittest.TestCase):
 
     def test_vignette_is_the_same_however_the_frame_is_cut(self):
         whole = np.ones((80, 120, 3), np.float32)
-        frame = Frame(120, 80)
+        frame = GradedFrame(120, 80)
         at_once = done("vignette", whole, frame, stops=2)
         self.assertAlmostEqual(float(at_once[40, 60, 0]), 1.0, places=3)
         self.assertAlmostEqual(float(at_once[0, 0, 0]), 0.25, delta=0.02)
-        part = done("vignette", whole[30:60, 40:90], Frame(120, 80, 40, 30), stops=2)
+        part = done("vignette", whole[30:60, 40:90], GradedFrame(120, 80, 40, 30), stops=2)
         np.testing.assert_allclose(part, at_once[30:60, 40:90], rtol=1e-5)
 
     def test_bloom_spreads_light_and_loses_none(self):
@@ -114,12 +116,12 @@ class Steps(unittest.TestCase):
     def test_grain_is_the_same_for_the_same_seed(self):
         flat = np.full((90, 160, 3), 0.5, np.float32)
         one, again, other = (
-            done("grain", flat, Frame(160, 90, seed=k), amount=10) for k in (1, 1, 2)
+            done("grain", flat, GradedFrame(160, 90, seed=k), amount=10) for k in (1, 1, 2)
         )
         np.testing.assert_array_equal(one, again)
         self.assertGreater(np.abs(one - other).max(), 0.01)
         self.assertAlmostEqual(float(one.mean()), 0.5, delta=0.01)
-        black = done("grain", 0 * flat, Frame(160, 90), amount=10)
+        black = done("grain", 0 * flat, GradedFrame(160, 90), amount=10)
         self.assertEqual(float(black.max()), 0.0)
 
     def test_a_tone_curve_is_held_at_its_ends(self):
@@ -235,7 +237,7 @@ class Films(unittest.TestCase):
         seen = (GREY * 2.0 ** RNG.uniform(-3, 2, (1, 200, 1)) * np.ones(3)).astype(np.float32)
         graded_ = seen * np.float32(2**0.4)
         for entry in grade[:3]:
-            graded_ = steps.functions[entry.kind](entry, graded_, Frame(1, 1))
+            graded_ = steps.functions[entry.kind](entry, graded_, GradedFrame(1, 1))
         numbers = np.concatenate([own.slope, own.offset, own.power, [own.saturation]])
         off = decided(coded(seen)[0].astype(float), numbers) - coded(graded_)[0]
         self.assertLess(float(np.abs(off).max()), 0.02)

@@ -11,7 +11,7 @@ import urllib.request
 
 from werkzeug.security import generate_password_hash
 
-from sow.web.guard import Asked, Guard, Slowed, Tries
+from sow.web.guard import Caller, Guard, Slowed, Tries
 from tests.page import Page
 from tests.served import ask, server
 from tests.test_text import HARM
@@ -21,9 +21,9 @@ TIER = "page"
 KEY = "k" * 32
 
 
-def asked(path="/api/scenes", method="GET", **headers) -> Asked:
+def asked(path="/api/scenes", method="GET", **headers) -> Caller:
     given = {"host": "127.0.0.1:8420"} | {k.replace("_", "-"): v for k, v in headers.items()}
-    return Asked(method, path, given)
+    return Caller(method, path, given)
 
 
 class Rules(unittest.TestCase):

@@ -9,7 +9,7 @@ import numpy as np
 
 from sow.core.build import Build
 from sow.core.cabinet import SHIPPED, kinds
-from sow.core.cabinet.kind import GONE, Kind, Shape, stake
+from sow.core.cabinet.kind import GONE, Kind, KindShape, stake
 from sow.core.cabinet.mesh import Mesh, Part
 from sow.core.cabinet.outside import watch, within
 from sow.core.cabinet.portrait import portrait
@@ -22,24 +22,24 @@ from tests.small import scene_of
 TIER = "fast"
 
 
-def cone(high: float, wide: float = 0.3) -> Shape:
+def cone(high: float, wide: float = 0.3) -> KindShape:
     corners = np.array([(-1, -1, 0), (1, -1, 0), (1, 1, 0), (-1, 1, 0), (0, 0, 1)], float)
     sides = [(0, 1, 4), (1, 2, 4), (2, 3, 4), (3, 0, 4)]
     mesh = Mesh.of(corners * (wide, wide, high), sides, (0.2, 0.3, 0.1))
-    return Shape([[mesh, mesh]], np.full((512, 1024, 4), 255, np.uint8), (60.0,))
+    return KindShape([[mesh, mesh]], np.full((512, 1024, 4), 255, np.uint8), (60.0,))
 
 
-def endless(look: str) -> Shape:
+def endless(look: str) -> KindShape:
     while True:
         time.sleep(0.001)
 
 
-def bare(look: str) -> Shape:
+def bare(look: str) -> KindShape:
     none = Mesh.of(np.zeros((1, 3)), np.zeros((0, 3)), (0.1, 0.1, 0.1), np.array([[0, 0, 1.0]]))
-    return Shape([[none, none]], np.zeros((512, 1024, 4), np.uint8), (60.0,))
+    return KindShape([[none, none]], np.zeros((512, 1024, 4), np.uint8), (60.0,))
 
 
-def broken(look: str) -> Shape:
+def broken(look: str) -> KindShape:
     raise KeyError("leaves")
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from sow.core.build import Build
 from sow.core.cabinet import kind_of
 from sow.core.cache import Cache
-from sow.core.formats.plan import MOST, STEPS, Sheet, plan, plan_pdf, plan_svg
+from sow.core.formats.plan import MOST, STEPS, PlanSheet, plan, plan_pdf, plan_svg
 from sow.core.formats.plan_symbols import INK, plant_symbol, tone_of
 from sow.core.formats.schedule import counts, schedule_csv
 from sow.core.scene import read_scene
@@ -102,7 +102,7 @@ class Plan(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.build = grown()
-        cls.sheet = Sheet(cls.build)
+        cls.sheet = PlanSheet(cls.build)
         cls.svg = plan_svg(cls.build)
         cls.root = xml.fromstring(cls.svg)
 

@@ -18,7 +18,7 @@ from flask import Flask, request
 
 from sow.core.build import Build
 from sow.core.cabinet import keep, kinds
-from sow.core.cabinet.kind import Shape
+from sow.core.cabinet.kind import KindShape
 from sow.core.cache import Cache
 from sow.core.errors import Cancelled
 from sow.core.scene import read_scene
@@ -182,7 +182,7 @@ class Kept(unittest.TestCase):
 
     def test_a_shape_comes_back_bit_for_bit(self):
         shape = kinds["birch"].make("summer")
-        forms = (Shape.plain, Shape.of)
+        forms = (KindShape.plain, KindShape.of)
         self.again("t-shape", lambda: shape, *forms)
         back = self.again("t-shape", lambda: self.fail("it was kept"), *forms)
         self.assertEqual(back.far_m, shape.far_m)

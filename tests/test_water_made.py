@@ -25,7 +25,7 @@ from sow.core.errors import SceneError
 from sow.core.formats.water_mesh import water_mesh
 from sow.core.formats.waterfiles import flow_map, foam_over
 from sow.core.grow import grow
-from sow.core.motion.base import Moment, Stance
+from sow.core.motion.base import Moment, StanceAt
 from sow.core.picture.prepared import land_of, setting_of, view_of
 from sow.core.picture.under import under_of, water_about
 from sow.core.sample import heights_at
@@ -134,7 +134,7 @@ class Wakes(unittest.TestCase):
         (wake,) = wakes_in(b, 0)
         self.assertGreater(wake.east, 101)
         self.assertAlmostEqual(wake.north, 100, delta=0.01)
-        (later,) = wakes_in(b, 0, {"boat": Stance(110, 90, -3, 180)})
+        (later,) = wakes_in(b, 0, {"boat": StanceAt(110, 90, -3, 180)})
         self.assertAlmostEqual(later.east, 110, delta=0.01)
         self.assertLess(later.north, 89)
         self.assertEqual(wakes_in(build_of(pieces=[{**AFLOAT, "wake_ms": 0}]), 0), [])

@@ -1,14 +1,14 @@
 """A kind of as many variants as a kind's file may hold."""
 
-from sow.core.cabinet.kind import Kind, Shape, kinds
+from sow.core.cabinet.kind import Kind, KindShape, kinds
 
 MANY = 32
 
 
-def shape(look: str) -> Shape:
+def shape(look: str) -> KindShape:
     """The toy cone again and again."""
     cone = kinds["toy-cone"].shape(look)
-    return Shape([cone.levels[0] for _ in range(MANY)], cone.sheet, cone.far_m)
+    return KindShape([cone.levels[0] for _ in range(MANY)], cone.sheet, cone.far_m)
 
 
 kinds["toy-many"] = Kind(

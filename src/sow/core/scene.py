@@ -19,7 +19,7 @@ from .document.references import circle
 from .document.text import Name
 from .errors import SceneError
 from .land.base import landforms, processes
-from .land.beyond import Beyond as _Beyond
+from .land.beyond import FarEdge as _Beyond
 from .marks.mask import Mask
 from .marks.shapes import Area, Line
 from .motion import moves as _moves

@@ -3,7 +3,7 @@ process of its own takes them one after another and goes on where it was ended.
 """
 
 from .easel import Easel
-from .folder import Kept, State, Wish
+from .folder import Kept, StillState, Wish
 from .keeper import Keeper
 
-__all__ = ["Easel", "Keeper", "Kept", "State", "Wish"]
+__all__ = ["Easel", "Keeper", "Kept", "StillState", "Wish"]

@@ -24,7 +24,7 @@ POSTS = 385  # along the longer side of the land that small pictures are drawn f
 PARENT_DIES = 1  # PR_SET_PDEATHSIG of Linux
 
 
-class Asked(Rasters):
+class PipedRasters(Rasters):
     """Rasters asked for over the pipe, kept for the next picture."""
 
     def __init__(self, source: BinaryIO, out: BinaryIO):
@@ -64,7 +64,7 @@ def main() -> None:
     with contextlib.suppress(OSError, AttributeError):
         ctypes.CDLL(None).prctl(PARENT_DIES, signal.SIGKILL)
     os.nice(3)
-    proofs, cache, rasters = Proofs(), Cache(CACHE_BYTES), Asked(source, out)
+    proofs, cache, rasters = Proofs(), Cache(CACHE_BYTES), PipedRasters(source, out)
     while True:
         try:
             order = message.read(source, 1 << 40)  # type: ignore[arg-type]

@@ -27,7 +27,7 @@ MOST_WAITING = 64
 
 
 @dataclass
-class State:
+class StillState:
     """How far a still is. `share` 0..1, `noise` as a part of the range of the screen."""
 
     doing: Doing = "waiting"
@@ -107,14 +107,14 @@ class Kept:
         self._write("wish.json", {"wish": wish})
 
     @property
-    def state(self) -> State:
+    def state(self) -> StillState:
         """How far it is."""
         known = self._read("state.json")
-        fields = State.__dataclass_fields__
-        return State(**{k: v for k, v in known.items() if k in fields})
+        fields = StillState.__dataclass_fields__
+        return StillState(**{k: v for k, v in known.items() if k in fields})
 
     @state.setter
-    def state(self, state: State) -> None:
+    def state(self, state: StillState) -> None:
         self._write("state.json", asdict(state))
 
     def drop(self) -> None:

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 
 from ..core.picture.order import Order
-from ..core.picture.parts import Part
+from ..core.picture.parts import PicturePart
 from ..core.picture.still import Laid, Passed, Tile
 from ..core.shots.shot import Shot
 from ..crew.crew import Crew
@@ -29,7 +29,7 @@ def passed(
     """Passes of stills made by the workers, in the order in which they are asked for."""
     values = crew.held(package), shot.model_dump(), order.model_dump()
 
-    def given(part: Part, todo: list[Tile]) -> Iterator[Laid]:
+    def given(part: PicturePart, todo: list[Tile]) -> Iterator[Laid]:
         asked = [[tile] for tile in todo]
         for done in crew.in_order(tasks.passes, (*values, part.name), asked, check):
             yield done[0]

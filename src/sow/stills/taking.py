@@ -15,10 +15,10 @@ from ..core.formats.folder import open_scene
 from ..core.formats.stillfiles import write_still
 from ..core.picture.order import Order
 from ..core.picture.pace import frames_left
-from ..core.picture.still import Still, Told
+from ..core.picture.still import Progress, Still
 from ..crew.crew import Crew
 from . import handed, tasks
-from .folder import Kept, State
+from .folder import Kept, StillState
 
 TELLS_EVERY_S = 0.25
 SHOWN_PX = 960
@@ -29,11 +29,11 @@ class Taking:
 
     def __init__(self, kept: Kept, cache: Cache, crew: Crew | None):
         self.kept, self.cache, self.crew = kept, cache, crew
-        self.state = State("running")
+        self.state = StillState("running")
         self.last = 0.0
         self.picture = 0.0
 
-    def tell(self, told: Told) -> None:
+    def tell(self, told: Progress) -> None:
         """Writes how far it is, not too often."""
         now = time.monotonic()
         if now - self.last < TELLS_EVERY_S and told.share < 1:
@@ -100,10 +100,10 @@ class Taking:
         order = self.kept.order
         if order.clip and order.clip.form != "frames":
             refuse_without()
-        return Moving(self).run()
+        return MovingPicture(self).run()
 
 
-class Moving:
+class MovingPicture:
     """A moving picture: frames that are there stay there, whatever ends the process."""
 
     def __init__(self, taking: Taking):
@@ -168,7 +168,7 @@ class Moving:
 
     def _tell(self, doing: str, share: float, left: float | None) -> None:
         seconds = self.before + time.perf_counter() - self.began
-        self.taking.tell(Told(doing, share, seconds, left, None))
+        self.taking.tell(Progress(doing, share, seconds, left, None))
 
     def _files(self, count: int) -> list[str]:
         clip, out = self.clip, self.kept.files

@@ -17,7 +17,7 @@ from typing import IO, Any
 
 from peewee import AutoField, Model
 
-from .models import Chunk, Part, Raster, Revision, SceneRow, Tile, database
+from .models import Chunk, PartRow, Raster, Revision, SceneRow, TileRow, database
 
 FORMAT = "sow-backup-1"
 TABLES: dict[str, type[Model]] = {
@@ -25,7 +25,7 @@ TABLES: dict[str, type[Model]] = {
     "revision": Revision,
     "raster": Raster,
     "chunk": Chunk,
-    "part": Part,
+    "part": PartRow,
 }
 TILES = "tile.bin"
 AT_ONCE = 500
@@ -37,7 +37,7 @@ class BackupError(RuntimeError):
 
 
 @dataclass
-class Told:
+class BackupReport:
     """What a backup holds: rows by table, tiles among them, and the bytes of its file."""
 
     rows: dict[str, int]
@@ -112,7 +112,7 @@ def _key_of(table: type[Model]) -> list[str]:
     return ["hash"] if table is Raster else ["id"]
 
 
-def write_backup(path: Path, beside: dict[str, Path]) -> Told:
+def write_backup(path: Path, beside: dict[str, Path]) -> BackupReport:
     """Writes all that is kept to a file, and reads it back before it takes its name.
 
     Args:
@@ -135,7 +135,7 @@ def write_backup(path: Path, beside: dict[str, Path]) -> Told:
         part.replace(path)
     finally:
         part.unlink(missing_ok=True)
-    return Told({name: t["rows"] for name, t in manifest["tables"].items()}, size)
+    return BackupReport({name: t["rows"] for name, t in manifest["tables"].items()}, size)
 
 
 def _exactly(source: IO[bytes], size: int) -> bytes:
@@ -193,7 +193,7 @@ def _check(archive: zipfile.ZipFile) -> dict:
     return manifest
 
 
-def read_backup(path: Path, put: Callable[[str, bytes], None]) -> Told:
+def read_backup(path: Path, put: Callable[[str, bytes], None]) -> BackupReport:
     """Brings all of a backup into a store that holds nothing yet, in one transaction.
 
     Args:
@@ -210,7 +210,7 @@ def read_backup(path: Path, put: Callable[[str, bytes], None]) -> Told:
     with archive:
         manifest = _check(archive)
         with database.atomic():
-            every: dict[str, type[Model]] = {**TABLES, "tile": Tile}
+            every: dict[str, type[Model]] = {**TABLES, "tile": TileRow}
             for name, table in every.items():
                 if table.select().limit(1).count():
                     raise BackupError(
@@ -219,14 +219,14 @@ def read_backup(path: Path, put: Callable[[str, bytes], None]) -> Told:
                         "SOW_DATA=/a/new/folder ./sow restore FILE"
                     )
             for part in _some((h, data) for h, data, _ in _tiles(archive)):
-                Tile.insert_many([{"hash": h, "data": data} for h, data in part]).execute()
+                TileRow.insert_many([{"hash": h, "data": data} for h, data in part]).execute()
             for name, table in TABLES.items():
                 for lines in _some(_lines(archive, name)):
                     _put(table, lines)
                 _count_on(table)
         for name in manifest["beside"]:
             put(name, archive.read(f"beside/{name}"))
-    return Told(
+    return BackupReport(
         {name: t["rows"] for name, t in manifest["tables"].items()}, Path(path).stat().st_size
     )
 

@@ -1,10 +1,10 @@
 """Numbered changes to the tables, applied once each at start."""
 
-from .models import Chunk, Migration, Part, Raster, Revision, SceneRow, Tile, database
+from .models import Chunk, Migration, PartRow, Raster, Revision, SceneRow, TileRow, database
 
 
 def _first():
-    database.create_tables([SceneRow, Revision, Raster, Tile])
+    database.create_tables([SceneRow, Revision, Raster, TileRow])
 
 
 def _strokes_under_way():
@@ -19,7 +19,7 @@ def _notes_parts_and_ages():
     database.execute_sql(
         "ALTER TABLE raster ADD COLUMN IF NOT EXISTS made TIMESTAMP NOT NULL DEFAULT now()"
     )
-    database.create_tables([Part])
+    database.create_tables([PartRow])
 
 
 def _strokes_set_aside():

@@ -72,11 +72,14 @@ class Raster(Table):
     made = DateTimeField(default=now)
 
 
-class Tile(Table):
+class TileRow(Table):
     """256 x 256 posts, differences and then zstd; kept once however many rasters hold it."""
 
     hash = CharField(64, primary_key=True)
     data = BlobField()
+
+    class Meta:
+        table_name = "tile"
 
 
 class Chunk(Table):
@@ -101,7 +104,7 @@ class Chunk(Table):
         indexes = ((("scene", "session", "seq"), True),)
 
 
-class Part(Table):
+class PartRow(Table):
     """A part of a scene in the cabinet's own drawer, to be used in other scenes; `document` is a
     scene that holds that part alone.
     """
@@ -113,6 +116,9 @@ class Part(Table):
     # its note, source and picture; rows of an earlier Sow, as in its backups, have none
     told = BinaryJSONField(index=False, default=dict, constraints=[SQL("DEFAULT '{}'")])
     made = DateTimeField(default=now)
+
+    class Meta:
+        table_name = "part"
 
 
 class Migration(Table):

@@ -1,17 +1,17 @@
 """Parts of scenes kept in the cabinet's own drawer."""
 
-from .models import Part, database
+from .models import PartRow, database
 from .scenes import Missing
 
 
 def keep(part: str, name: str, document: dict, told: dict | None = None) -> int:
     """Keeps a part in the own drawer, with what is told of it; gives its number."""
-    return Part.create(part=part, name=name[:80], document=document, told=told or {}).id
+    return PartRow.create(part=part, name=name[:80], document=document, told=told or {}).id
 
 
-def of(part: str) -> list[Part]:
+def of(part: str) -> list[PartRow]:
     """All of one sort, oldest first: "kind", "favourite", "mix", "drawer", or a part of a scene."""
-    return list(Part.select().where(Part.part == part).order_by(Part.id))
+    return list(PartRow.select().where(PartRow.part == part).order_by(PartRow.id))
 
 
 def change(part_id: int, sort: str, name: str, document: dict) -> int:
@@ -27,9 +27,11 @@ def change(part_id: int, sort: str, name: str, document: dict) -> int:
 def star(kind: str, on: bool) -> None:
     """A favourite has its kind for a name."""
     with database.atomic():
-        Part.delete().where((Part.part == "favourite") & (Part.name == kind[:80])).execute()
+        PartRow.delete().where(
+            (PartRow.part == "favourite") & (PartRow.name == kind[:80])
+        ).execute()
         if on:
-            Part.create(part="favourite", name=kind[:80], document={"kind": kind})
+            PartRow.create(part="favourite", name=kind[:80], document={"kind": kind})
 
 
 def listed() -> list[dict]:
@@ -42,15 +44,15 @@ def listed() -> list[dict]:
             "made": p.made.isoformat() + "Z",
             **p.told,
         }
-        for p in Part.select(Part.id, Part.part, Part.name, Part.made, Part.told)
-        .where(Part.part.not_in(("kind", "favourite", "mix", "drawer")))
-        .order_by(Part.part, Part.name)
+        for p in PartRow.select(PartRow.id, PartRow.part, PartRow.name, PartRow.made, PartRow.told)
+        .where(PartRow.part.not_in(("kind", "favourite", "mix", "drawer")))
+        .order_by(PartRow.part, PartRow.name)
     ]
 
 
-def get(part_id: int) -> Part:
+def get(part_id: int) -> PartRow:
     """A part by its number. Raises Missing."""
-    found = Part.get_or_none(Part.id == part_id)
+    found = PartRow.get_or_none(PartRow.id == part_id)
     if found is None:
         raise Missing("such part in the drawer")
     return found
@@ -58,8 +60,8 @@ def get(part_id: int) -> Part:
 
 def drop(part_id: int, sort: str | None = None) -> None:
     """Takes a part out, of that sort where one is named. Raises Missing."""
-    chosen = Part.id == part_id
+    chosen = PartRow.id == part_id
     if sort is not None:
-        chosen &= Part.part == sort
-    if not Part.delete().where(chosen).execute():
+        chosen &= PartRow.part == sort
+    if not PartRow.delete().where(chosen).execute():
         raise Missing(f"such {sort or 'part'} in the drawer")

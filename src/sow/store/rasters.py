@@ -6,7 +6,7 @@ import numpy as np
 import zstandard
 from peewee import chunked
 
-from .models import Raster, Tile, database
+from .models import Raster, TileRow, database
 
 SIDE = 256
 
@@ -54,7 +54,7 @@ def keep(values: np.ndarray, name: str) -> Raster:
             tiles[order[-1]] = data
     with database.atomic():
         for part in chunked([{"hash": k, "data": v} for k, v in tiles.items()], 64):
-            Tile.insert_many(part).on_conflict_ignore().execute()
+            TileRow.insert_many(part).on_conflict_ignore().execute()
         return (
             Raster.create(
                 hash=whole,
@@ -74,7 +74,9 @@ def load(whole: str) -> np.ndarray | None:
     row = Raster.get_or_none(Raster.hash == whole)
     if row is None:
         return None
-    data = {t.hash: bytes(t.data) for t in Tile.select().where(Tile.hash << list(set(row.tiles)))}
+    data = {
+        t.hash: bytes(t.data) for t in TileRow.select().where(TileRow.hash << list(set(row.tiles)))
+    }
     dtype = np.dtype(row.dtype)
     out = np.empty((row.rows, row.columns), dtype)
     order = iter(row.tiles)

@@ -35,7 +35,7 @@ def open_store(url: str) -> None:
 
 
 @dataclass
-class State:
+class StoredScene:
     """What a page needs to know of a scene."""
 
     id: int
@@ -49,11 +49,11 @@ class State:
     steps: int
 
     @staticmethod
-    def of(row: SceneRow) -> "State":
+    def of(row: SceneRow) -> "StoredScene":
         """The state at a revision."""
         head = Revision.get_by_id(row.head)
         after = _after(row)
-        return State(
+        return StoredScene(
             row.id,
             row.name,
             head.id,
@@ -88,14 +88,14 @@ def _locked(scene_id: int) -> SceneRow:
     return row
 
 
-def create(document: dict, label: str = "New scene", sample: str | None = None) -> State:
+def create(document: dict, label: str = "New scene", sample: str | None = None) -> StoredScene:
     """A new scene with its first revision; gives its state."""
     with database.atomic():
         row = SceneRow.create(name=document["name"], sample=sample)
         first = Revision.create(scene=row, label=label, document=document)
         row.head = row.tip = first.id
         row.save()
-        return State.of(row)
+        return StoredScene.of(row)
 
 
 def heads_with(text: str) -> list[tuple[int, str, dict]]:
@@ -130,15 +130,15 @@ def listed() -> list[dict]:
     ]
 
 
-def state(scene_id: int) -> State:
+def state(scene_id: int) -> StoredScene:
     """A scene at its head. Raises Missing."""
     row = SceneRow.get_or_none(SceneRow.id == scene_id)
     if row is None:
         raise Missing(scene_id)
-    return State.of(row)
+    return StoredScene.of(row)
 
 
-def put_on(row: SceneRow, base: int, document: dict, label: str) -> State:
+def put_on(row: SceneRow, base: int, document: dict, label: str) -> StoredScene:
     """A new revision on `base`, which must be the head of this locked row.
 
     Raises Stale when another edit came first.
@@ -149,10 +149,10 @@ def put_on(row: SceneRow, base: int, document: dict, label: str) -> State:
     row.head = row.tip = new.id
     row.name = document["name"]
     row.save()
-    return State.of(row)
+    return StoredScene.of(row)
 
 
-def edit(scene_id: int, base: int, document: dict, label: str) -> State:
+def edit(scene_id: int, base: int, document: dict, label: str) -> StoredScene:
     """A new revision on `base`, which must be the head.
 
     Raises Stale when another edit came first.
@@ -161,7 +161,7 @@ def edit(scene_id: int, base: int, document: dict, label: str) -> State:
         return put_on(_locked(scene_id), base, document, label)
 
 
-def _go(scene_id: int, choose) -> State:
+def _go(scene_id: int, choose) -> StoredScene:
     with database.atomic():
         row = _locked(scene_id)
         target = choose(row)
@@ -169,10 +169,10 @@ def _go(scene_id: int, choose) -> State:
             row.head = target.id
             row.name = target.document["name"]
             row.save()
-        return State.of(row)
+        return StoredScene.of(row)
 
 
-def undo(scene_id: int) -> State:
+def undo(scene_id: int) -> StoredScene:
     """The head moves to its parent; at the first revision it stays."""
     return _go(
         scene_id,
@@ -180,12 +180,12 @@ def undo(scene_id: int) -> State:
     )
 
 
-def redo(scene_id: int) -> State:
+def redo(scene_id: int) -> StoredScene:
     """The next revision becomes the head. Raises Missing."""
     return _go(scene_id, _after)
 
 
-def go_to(scene_id: int, revision: int) -> State:
+def go_to(scene_id: int, revision: int) -> StoredScene:
     """Any revision of the scene becomes the head; the line to it becomes the one that redo
     follows.
     """

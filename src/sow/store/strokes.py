@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from peewee import fn
 
 from .models import Chunk, database
-from .scenes import State, _locked, put_on
+from .scenes import StoredScene, _locked, put_on
 
 
 class OutOfOrder(Exception):
@@ -76,7 +76,7 @@ def under_way(scene: int, session: str | None = None) -> dict[str, UnderWay]:
     return out
 
 
-def end(scene: int, session: str, document: dict, label: str, base: int) -> State:
+def end(scene: int, session: str, document: dict, label: str, base: int) -> StoredScene:
     """The stroke becomes one revision, and its chunks go, in one transaction.
 
     Raises Stale when another edit came first.

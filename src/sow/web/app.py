@@ -11,7 +11,7 @@ from flask.json.provider import DefaultJSONProvider
 from ..store import scenes
 from . import routes  # noqa: F401  (registers them)
 from .api import install, problem
-from .guard import POLICY, Asked, Guard, Slowed
+from .guard import POLICY, Caller, Guard, Slowed
 
 CONTROL = re.compile(r"[\x00-\x1f\x7f]")
 A_YEAR_S = 365 * 24 * 3600
@@ -32,9 +32,9 @@ class InOrder(DefaultJSONProvider):
     sort_keys = False
 
 
-def asked() -> Asked:
+def asked() -> Caller:
     """The request under way, as the guard looks at it."""
-    return Asked(request.method, request.path, {k.lower(): v for k, v in request.headers.items()})
+    return Caller(request.method, request.path, {k.lower(): v for k, v in request.headers.items()})
 
 
 def create_app(database_url: str, guard: Guard) -> Flask:

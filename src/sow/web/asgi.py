@@ -14,7 +14,7 @@ from typing import Any
 from a2wsgi import WSGIMiddleware
 from flask import Flask
 
-from .guard import POLICY, Asked, Guard, Refusal
+from .guard import POLICY, Caller, Guard, Refusal
 from .live import listen
 from .shapes.shape import Problem
 from .waiting import GONE
@@ -35,7 +35,7 @@ TOO_LARGE = Refusal(
 )
 
 
-class Site:
+class Gateway:
     """The ASGI application over a Flask application and its guard."""
 
     def __init__(self, app: Flask, guard: Guard) -> None:
@@ -47,7 +47,7 @@ class Site:
             return
         headers = {k.decode("latin-1"): v.decode("latin-1") for k, v in scope["headers"]}
         if scope["path"].startswith("/api/"):
-            refused = self.guard.refusal(Asked(scope["method"], scope["path"], headers))
+            refused = self.guard.refusal(Caller(scope["method"], scope["path"], headers))
             if refused is not None:
                 await _refuse(send, refused)
                 return

@@ -45,7 +45,7 @@ class Refusal:
 
 
 @dataclass
-class Asked:
+class Caller:
     """What the guard looks at of a request; header names in lower case."""
 
     method: str
@@ -83,12 +83,12 @@ class Guard:
     password_hash: str = ""
     tries: "Tries" = field(default_factory=lambda: Tries())
 
-    def cookie_name(self, asked: Asked) -> str:
+    def cookie_name(self, asked: Caller) -> str:
         """Servers at two ports of one machine share their cookies; each has its own by name."""
         port = asked.headers.get("host", "").rpartition(":")[2]
         return f"sow-{port}" if port.isdigit() else "sow"
 
-    def knows(self, asked: Asked) -> bool:
+    def knows(self, asked: Caller) -> bool:
         """Whether a request brings the key."""
         if not self.key:
             return True
@@ -98,7 +98,7 @@ class Guard:
             given = bearer.strip()
         return hmac.compare_digest(given.encode(), self.key.encode())
 
-    def refusal(self, asked: Asked) -> Refusal | None:
+    def refusal(self, asked: Caller) -> Refusal | None:
         """Why a request to the API is not taken, or None."""
         if not self.remote and asked.host not in LOOPBACK and asked.host not in self.hosts:
             return Refusal(

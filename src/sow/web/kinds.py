@@ -18,11 +18,11 @@ from ..core.scene import read_scene
 from ..store import parts as kept_parts
 from ..store import rasters, scenes
 from ..wall import read
-from .shapes.shape import Shape
+from .shapes.shape import ApiModel
 from .working import WORK, Stored
 
 
-class KindLine(Shape):
+class KindLine(ApiModel):
     name: str
     label: str
     family: str
@@ -40,13 +40,13 @@ class KindLine(Shape):
     )
 
 
-class UsedLine(Shape):
+class UsedLine(ApiModel):
     scene: int
     name: str
     where: list[str] = Field(description="Sowings, and “by hand” with the number of pieces.")
 
 
-class KindFacts(Shape):
+class KindFacts(ApiModel):
     kind: KindLine
     triangles: list[int] = Field(description="Of each level, near to far, of the first variant.")
     far_m: list[float]
@@ -56,7 +56,7 @@ class KindFacts(Shape):
     told: list[str] = []
 
 
-class ModelAnswer(Shape):
+class ModelAnswer(ApiModel):
     source: str
     name: str
     triangles: int
@@ -67,17 +67,17 @@ class ModelAnswer(Shape):
     settings: dict
 
 
-class KindOrder(Shape):
+class KindOrder(ApiModel):
     settings: OwnKind
     part: int | None = Field(None, description="The own kind that this one replaces.")
 
 
-class KindAnswer(Shape):
+class KindAnswer(ApiModel):
     kind: KindLine
     told: list[str]
 
 
-class ExhibitOrder(Shape):
+class ExhibitOrder(ApiModel):
     """Another scene, or an older version of it, as a model that stands in this one."""
 
     scene: int

@@ -9,7 +9,7 @@ from ..core.errors import SceneError
 from ..core.formats.raster import png_bytes
 from ..core.judge.glance import glance
 from ..core.picture.film import graded
-from ..core.picture.grade.base import Frame, steps_of
+from ..core.picture.grade.base import GradedFrame, steps_of
 from ..core.picture.order import PROOF_PASSES
 from ..core.sample import heights_at
 from ..core.scene import Scene
@@ -159,6 +159,6 @@ def _from_eye(
     through = next((s for s in build.shots() if s.id == shot), None)
     grade = steps_of(build.scene.grade, shot, build.grade_raster)
     film, stops = (through.film, through.exposure) if through else ("aces", 0.0)
-    frame = Frame(size[1], size[0])
+    frame = GradedFrame(size[1], size[0])
     shown = graded(face * 2.0**stops, film, grade, frame)
     return np.rint(shown * 255).astype(np.uint8)

@@ -39,7 +39,7 @@ umask = 0o077
 
 if told.database:
     from sow.web.app import create_app
-    from sow.web.asgi import Site
+    from sow.web.asgi import Gateway
     from sow.web.guard import Guard
     from sow.web.routes.catalogue import registers
     from sow.web.stills import keeper
@@ -50,7 +50,7 @@ if told.database:
         remote=told.host_now != "127.0.0.1",
         password_hash=told.password_hash,
     )
-    app = Site(create_app(told.database, guard), guard)
+    app = Gateway(create_app(told.database, guard), guard)
 
 
 def post_fork(server, worker):

@@ -315,7 +315,7 @@ def filled(document: Scene, order: MaskOrder):
     return rasters.keep(stored(values), f"{order.how}: {target.name}")
 
 
-def end(scene: int, session: str, label: str = "") -> scenes.State:
+def end(scene: int, session: str, label: str = "") -> scenes.StoredScene:
     """The stroke becomes one revision.
 
     Raises SceneError when it cannot be applied to the scene as it is now; Missing when there is no

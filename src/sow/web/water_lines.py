@@ -20,7 +20,7 @@ from ..core.plot import Grid
 from ..core.water.field import tiles_of
 from ..core.water.flow import flow_along
 from ..core.water.foam import drift_of
-from ..core.water.moving import Shore
+from ..core.water.moving import ShoreWaves
 from ..core.water.spectrum import Sea
 from .shapes.builds import EddyLine, SeaLine, WakeLine, WaterLine, WaveTile
 from .working import product_key, raw_bytes
@@ -128,7 +128,7 @@ def _sea(sea: Sea) -> SeaLine:
     )
 
 
-def _shore_bytes(shore: Shore, wet: np.ndarray) -> bytes:
+def _shore_bytes(shore: ShoreWaves, wet: np.ndarray) -> bytes:
     near = binary_dilation(wet, iterations=2)
     told = [
         np.clip(shore.time, -MOST_S, MOST_S),

@@ -32,7 +32,7 @@ export type RasterInfo = Schemas["RasterInfo"];
 
 export type Job = Schemas["Job"];
 
-export type Step = Schemas["Step"];
+export type Step = Schemas["HistoryStep"];
 
 export type UsageAnswer = Schemas["UsageAnswer"];
 
@@ -144,7 +144,7 @@ export type ExporterFacts = Schemas["ExporterFacts"];
 
 type Wanted<Name extends keyof Schemas> = Required<Schemas[Name]>;
 
-export type Part = Wanted<"Part">;
+export type Part = Wanted<"MixPart">;
 export type Sowing = Wanted<"Sowing"> & { mix: Part[] };
 export type Piece = Wanted<"Piece">;
 export type Material = Wanted<"Material">;

@@ -12,7 +12,7 @@ from .light import Light
 
 
 @dataclass(frozen=True)
-class Ready:
+class ReadyLight:
     """A light by name; `values` are fields of `Light`."""
 
     name: str
@@ -20,7 +20,7 @@ class Ready:
     values: dict[str, Any]
 
 
-lights: dict[str, Ready] = {}
+lights: dict[str, ReadyLight] = {}
 
 # What a ready light leaves as it is: the wind, the plot's place and height.
 KEPT = {"wind_from", "latitude", "longitude", "moment", "altitude_m"}
@@ -28,10 +28,10 @@ KEPT = {"wind_from", "latitude", "longitude", "moment", "altitude_m"}
 
 def ready(name: str, label: str, **values: Any) -> None:
     """Registers a ready light."""
-    lights[name] = Ready(name, label, values)
+    lights[name] = ReadyLight(name, label, values)
 
 
-def in_full(light: Ready) -> dict[str, Any]:
+def in_full(light: ReadyLight) -> dict[str, Any]:
     """All fields that a ready light sets: its own and, for the rest, those of a plain light."""
     plain = Light().model_dump(mode="json", exclude=KEPT)
     return {**plain, "ready": light.name, "sun_by": "bearing", **light.values}

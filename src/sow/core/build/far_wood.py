@@ -11,7 +11,7 @@ from ..planting.density import ground_mask, wished
 from ..planting.plants import Plants, nothing
 from ..planting.sow import sow
 from ..planting.sowing import Sowing
-from ..planting.stance import Air
+from ..planting.stance import SunAndWind
 from ..plot import Grid
 from ..survey.slope import normals
 from .far_land import far_ground, far_land, far_land_key, far_site
@@ -83,7 +83,7 @@ def _sown(build: "Build", index: int) -> Plants:
         normals(heights, grid.spacing),
         path,
         held,
-        air=Air(light.sun_bearing, light.wind_from),
+        air=SunAndWind(light.sun_bearing, light.wind_from),
     )
     made = replace(made, east=made.east + grid.east_m, north=made.north + grid.north_m)
     plot = build.scene.plot

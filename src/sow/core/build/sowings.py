@@ -10,7 +10,7 @@ from ..planting.pieces import piece_feet
 from ..planting.plants import Plants, feet
 from ..planting.sow import sow, sown_on
 from ..planting.sowing import Sowing
-from ..planting.stance import Air
+from ..planting.stance import SunAndWind
 from .site import site_on
 
 if TYPE_CHECKING:  # a build sows, and a sowing asks its build
@@ -107,7 +107,7 @@ def _sown(build: "Build", index: int, bounds: Any = None) -> Plants:
         bounds,
         blocks=stands_before(build, index) if s.keeps_off else (),
         points=_rows_of(build, s),
-        air=Air(light.sun_bearing, light.wind_from),
+        air=SunAndWind(light.sun_bearing, light.wind_from),
         amount=build.around.amounts.get(s.id) if build.around else None,
     )
 

@@ -24,7 +24,7 @@ from ..water.ice import thickness
 from ..water.moving import (
     FILLS,
     Moving,
-    Shore,
+    ShoreWaves,
     moving,
     raised,
     reaches,
@@ -61,12 +61,12 @@ def sea_in(build: "Build", index: int) -> Sea:
     return sea_of(water, build.once("water", key, make))
 
 
-def shore_in(build: "Build", index: int) -> Shore:
+def shore_in(build: "Build", index: int) -> ShoreWaves:
     """The shore of a standing water of the scene."""
     water = build.scene.water[index]
     sea = sea_in(build, index)
 
-    def make() -> Shore:
+    def make() -> ShoreWaves:
         wet = build.water()[1][index]
         return shore_of(sea, water.level_m, build.heights, wet, build.grid.spacing)
 

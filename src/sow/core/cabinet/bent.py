@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from .feet import stretched
-from .kind import MARK, Kind, Shape
+from .kind import MARK, Kind, KindShape
 from .mesh import Mesh, Part
 
 SLICE_DEG = 6.0  # of the arc, between cuts
@@ -140,14 +140,14 @@ def bent_kind(kind: Kind, degrees: float, percent: tuple[float, float, float]) -
     laid = lambda mesh, slices=True: bent_mesh(_sized(mesh, sizes), arc, slices)
 
     @lru_cache(4)
-    def make(look: str) -> Shape:
+    def make(look: str) -> KindShape:
         shape = kind.shape(look)
         levels = [
             # the last of several is a card that faces the eye
             [laid(m) if not n or n < len(row) - 1 else _sized(m, sizes) for n, m in enumerate(row)]
             for row in shape.levels
         ]
-        return Shape(levels, shape.sheet, shape.far_m, tuple(map(laid, shape.casts)))
+        return KindShape(levels, shape.sheet, shape.far_m, tuple(map(laid, shape.casts)))
 
     def parts(look: str, variant: int, share: float) -> list[Part]:
         assert kind.nearest is not None

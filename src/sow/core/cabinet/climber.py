@@ -5,7 +5,7 @@ surface, up is up it, and it faces south.
 import numpy as np
 
 from .draw import add_cards, empty_sheet
-from .kind import Kind, Shape, kinds
+from .kind import Kind, KindShape, kinds
 from .leaf import LEAF_BOX, lay, sprig
 from .looks import LOOKS, held, leaf_colour
 from .mesh import Mesh, cards, far_card, tube
@@ -75,7 +75,7 @@ def creeper(name, label, wide, tall, colour, autumn, evergreen, leaf, tags, **fo
         mid = [grow(13 * v + 4, wide, tall, share=0.35, **form) for v in range(3)]
         top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(sheet, near, wide * 1.3, top)
-        return Shape(
+        return KindShape(
             [[near[v], mid[v], far_card(v, wide * 1.3, top)] for v in range(3)], sheet, (14, 50)
         )
 

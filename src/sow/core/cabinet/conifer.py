@@ -13,7 +13,7 @@ from .draw import add_cards, empty_sheet
 from .growth.conifers import Needled, laterals, needled
 from .growth.litter import needles_shed
 from .growth.snow import on_sprays
-from .kind import CAST_POWER, CAST_SHARE, Kind, Shape, kinds
+from .kind import CAST_POWER, CAST_SHARE, Kind, KindShape, kinds
 from .leaf import BARK_BOX, LEAF_BOX, bark, lay, needles
 from .looks import LOOKS, held, leaf_colour, snowed
 from .mesh import Mesh, Part, cards, far_card, frames, tube
@@ -175,7 +175,7 @@ def conifer(
     """
     far = far or (5 * height, 13 * height)
 
-    def make(look: str) -> Shape:
+    def make(look: str) -> KindShape:
         kept = held(look, True)
         hue = leaf_colour(colour, look, evergreen=True)
         skin = [np.array(c) * (0.12 if look == "burnt" else 1) for c in bark_colours]
@@ -194,7 +194,7 @@ def conifer(
         top = max(m.positions[:, 2].max() for m in full) * 1.02
         add_cards(sheet, full, width, top)
         levels = [[full[v], mid[v], far_card(v, width, top)] for v in variants]
-        return Shape(levels, sheet, far, casts)
+        return KindShape(levels, sheet, far, casts)
 
     def parts(look: str, variant: int, share: float = 1.0) -> list[Part]:
         rng = np.random.default_rng(70 * variant + 5)

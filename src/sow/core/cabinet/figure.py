@@ -7,7 +7,7 @@ from scipy.ndimage import gaussian_filter
 from skimage.measure import marching_cubes
 
 from .draw import add_cards, empty_sheet
-from .kind import Kind, Shape, kinds
+from .kind import Kind, KindShape, kinds
 from .looks import snowed
 from .mesh import Mesh, far_card
 
@@ -195,7 +195,7 @@ def figure(
         if look == "snow" and shag:
             near, mid = snowed(near, 0.35), snowed(mid, 0.35)
         add_cards(sheet, [near], width, height * 1.02)
-        return Shape([[near, mid, far_card(0, width, height * 1.02)]], sheet, (20, 90))
+        return KindShape([[near, mid, far_card(0, width, height * 1.02)]], sheet, (20, 90))
 
     more = {"nearest": near, "nearest_m": NEAREST_M} if near else {}
     kinds[name] = Kind(

@@ -21,7 +21,7 @@ SHEET = (512, 1024)  # a kind's picture: left half leaves and bark, right half i
 
 
 @dataclass(frozen=True)
-class Shape:
+class KindShape:
     """One kind made: `levels[variant]` lists meshes from near to far (the last is a card that faces
     the eye); `sheet` is its picture, uint8 (512, 1024, 4); `far_m` the distances at which each next
     level takes over. `casts[variant]` casts its shadow far from the eye, where that is a mesh of
@@ -40,11 +40,11 @@ class Shape:
         return {"levels": levels, "sheet": self.sheet, "far_m": list(self.far_m), "casts": casts}
 
     @staticmethod
-    def of(plain: dict) -> "Shape":
+    def of(plain: dict) -> "KindShape":
         """A shape from its plain values."""
         levels = [[Mesh(**mesh) for mesh in row] for row in plain["levels"]]
         casts = tuple(Mesh(**mesh) for mesh in plain["casts"])
-        return Shape(levels, plain["sheet"], tuple(plain["far_m"]), casts)
+        return KindShape(levels, plain["sheet"], tuple(plain["far_m"]), casts)
 
 
 @dataclass(frozen=True)
@@ -79,7 +79,7 @@ class Kind:
     cover_m2: float
     colour: tuple[float, float, float]
     variants: range
-    make: Callable[[str], Shape]
+    make: Callable[[str], KindShape]
     looks: tuple[str, ...] = ("summer", "snow")
     means: Callable[[str], tuple] | None = None
     tags: str = ""
@@ -121,12 +121,14 @@ class Kind:
         """The look that this kind has for the one wanted: a stone has no spring."""
         return wanted if wanted in self.looks else "summer"
 
-    def shape(self, look: str = "summer") -> Shape:
+    def shape(self, look: str = "summer") -> KindShape:
         """Meshes and sheet in a look, made once and kept."""
         look = self.look(look)
         if self.name.startswith("own-") or MARK in self.name or self.outside:
             return self.make(look)
-        return kept(f"kind-{self.name}-{look}", lambda: self.make(look), Shape.plain, Shape.of)
+        return kept(
+            f"kind-{self.name}-{look}", lambda: self.make(look), KindShape.plain, KindShape.of
+        )
 
     def parts(self, variant: int, look: str = "summer", share: float = 1.0) -> list[Part]:
         """A variant leaf by leaf, in a look, with a share of its leaves, which are as much larger;
@@ -284,7 +286,7 @@ def stake(name: str) -> Kind:
         0.01,
         (0.5, 0.2, 0.08),
         range(1),
-        lambda look: Shape([[mesh, mesh]], np.zeros((2, 2, 4), np.uint8), (40.0,)),
+        lambda look: KindShape([[mesh, mesh]], np.zeros((2, 2, 4), np.uint8), (40.0,)),
         ("summer",),
         None,
         GONE,

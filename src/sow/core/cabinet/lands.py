@@ -11,7 +11,7 @@ FOLDER = Path(__file__).parent / "lands"
 
 
 @dataclass(frozen=True)
-class Ready:
+class ReadyLand:
     """A ready-made land in a list."""
 
     name: str
@@ -22,11 +22,12 @@ class Ready:
 
 
 @functools.lru_cache(1)
-def listed() -> list[Ready]:
+def listed() -> list[ReadyLand]:
     """All of them, by label; what is told beside the document lies in lands/index.json."""
     index = json.loads((FOLDER / "index.json").read_text())
     return [
-        Ready(name, **facts) for name, facts in sorted(index.items(), key=lambda kv: kv[1]["label"])
+        ReadyLand(name, **facts)
+        for name, facts in sorted(index.items(), key=lambda kv: kv[1]["label"])
     ]
 
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from .draw import add_cards, empty_sheet
-from .kind import Kind, Shape, kinds
+from .kind import Kind, KindShape, kinds
 from .looks import LOOKS, herb
 from .mesh import Mesh, far_card
 
@@ -44,7 +44,7 @@ def low_kind(
         width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
         top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(page, near, width, top)
-        return Shape(
+        return KindShape(
             [[near[v], build_(31 * v + 3, 0.4), far_card(v, width, top)] for v in range(variants)],
             page,
             far,

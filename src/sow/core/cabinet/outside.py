@@ -12,7 +12,7 @@ from ..document.extra import PREFIX, Trouble, troubles
 from ..errors import SceneError
 from ..settings import settings
 from .family import families
-from .kind import Kind, Shape, kinds, stake
+from .kind import Kind, KindShape, kinds, stake
 from .mesh import Part
 
 OFF = 0.5  # how far a kind may be from the height that it states, a part of it
@@ -50,7 +50,7 @@ def within(seconds: float, work: Callable[[], Any]) -> Any:
     return found["made"]
 
 
-def faults_of(kind: Kind, shape: Shape) -> str:
+def faults_of(kind: Kind, shape: KindShape) -> str:
     """What is wrong with a kind as it was grown, in words; empty where nothing is."""
     meshes = [mesh for row in shape.levels for mesh in row]
     if not meshes or any(not len(row) for row in shape.levels):
@@ -74,10 +74,10 @@ class _Watched:
 
     def __init__(self, kind: Kind, file: str) -> None:
         self.kind, self.file = kind, file
-        self.made: dict[str, Shape] = {}
+        self.made: dict[str, KindShape] = {}
         self.guard = threading.Lock()
 
-    def shape(self, look: str) -> Shape:
+    def shape(self, look: str) -> KindShape:
         """Its shape in a look, grown once; a stake where it cannot be had."""
         with self.guard:
             if look not in self.made:

@@ -11,7 +11,7 @@ from .growth.barks import ridged
 from .growth.bush import fronds
 from .growth.foliage import Leaf, lobed, pinnate, pointed
 from .growth.skin import Bark, finer, flared, tube
-from .kind import Kind, Shape, kinds, srgb_bytes
+from .kind import Kind, KindShape, kinds, srgb_bytes
 from .leaf import BARK_BOX, lay
 from .looks import charred, snowed
 from .mesh import Mesh, Part, far_card
@@ -90,7 +90,7 @@ def palm(
             snowed(mesh, 0.6, 0.4) if look == "snow" else charred(mesh) if look == "burnt" else mesh
         )
 
-    def make(look: str) -> Shape:
+    def make(look: str) -> KindShape:
         skin = bark.colour[::2, ::4][:384, :62]
         page = np.zeros((384, 62, 3))
         page[: len(skin), : skin.shape[1]] = skin
@@ -103,7 +103,7 @@ def palm(
         top = max(m.positions[:, 2].max() for m in full) * 1.02
         add_cards(sheet, full, width, top)
         rows = [[full[v], mid[v], far_card(v, width, top)] for v in range(len(SIZES))]
-        return Shape(rows, sheet, (5 * height, 13 * height))
+        return KindShape(rows, sheet, (5 * height, 13 * height))
 
     def parts(look: str, variant: int, share: float = 1.0) -> list[Part]:
         coarse = 1 / np.sqrt(share)

@@ -5,7 +5,7 @@ piece, coloured by its tint.
 import numpy as np
 
 from .draw import add_cards, empty_sheet
-from .kind import Kind, Shape, kinds
+from .kind import Kind, KindShape, kinds
 from .looks import charred, snowed
 from .mesh import Mesh, far_card
 
@@ -126,7 +126,7 @@ LINE = tuple((x, 0.0, 0.05) for x in np.linspace(-0.45, 0.45, 7))
 def solid(name: str, label: str, build, tags: str, height: float = 1.0, feet=FEET) -> None:
     """Registers a solid; `build()` gives its mesh, a metre wide and deep."""
 
-    def make(look: str) -> Shape:
+    def make(look: str) -> KindShape:
         mesh = build()
         if look == "snow":
             mesh = snowed(mesh, 0.9, 0.25)
@@ -135,7 +135,7 @@ def solid(name: str, label: str, build, tags: str, height: float = 1.0, feet=FEE
         sheet = empty_sheet()
         wide, top = 2 * 0.72, float(mesh.positions[:, 2].max()) * 1.02
         add_cards(sheet, [mesh], wide, top)
-        return Shape([[mesh, mesh, far_card(0, wide, top)]], sheet, (ALWAYS_M, 2 * ALWAYS_M))
+        return KindShape([[mesh, mesh, far_card(0, wide, top)]], sheet, (ALWAYS_M, 2 * ALWAYS_M))
 
     kinds[name] = Kind(
         name,

@@ -3,7 +3,7 @@
 import numpy as np
 
 from .draw import add_cards, empty_sheet
-from .kind import Kind, Shape, kinds
+from .kind import Kind, KindShape, kinds
 from .looks import snowed
 from .mesh import Mesh, Part, far_card, icosphere, smooth_normals
 from .rock import GRANITE, Rock, ripple, rocky
@@ -175,7 +175,7 @@ def stone(
         width = 2 * max(np.abs(m[0].positions[:, :2]).max() for m in meshes) * 1.02
         top = max(m[0].positions[:, 2].max() for m in meshes) * 1.02
         add_cards(sheet, [m[0] for m in meshes], width, top)
-        return Shape([m + [far_card(v, width, top)] for v, m in enumerate(meshes)], sheet, far)
+        return KindShape([m + [far_card(v, width, top)] for v, m in enumerate(meshes)], sheet, far)
 
     def nearest(look, variant, share=1.0):
         seed = 17 * variant + 2

@@ -3,7 +3,7 @@
 import numpy as np
 
 from .draw import add_cards
-from .kind import Kind, Shape, kinds
+from .kind import Kind, KindShape, kinds
 from .looks import charred, snowed
 from .mesh import far_card
 from .stuff import stuff_sheet
@@ -41,7 +41,7 @@ def thing(
         width = 2 * max(np.abs(m.positions[:, :2]).max() for m in near) * 1.02
         top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(page, near, width, top)
-        return Shape(
+        return KindShape(
             [[near[v], one(v, 0.4), far_card(v, width, top)] for v in range(variants)], page, far
         )
 

@@ -17,7 +17,7 @@ from .growth.side_twigs import with_side_twigs
 from .growth.skeleton import Crown, Skeleton, colonised, stem, thickened, thin_joints
 from .growth.skin import Bark, limbs_of
 from .growth.snow import on_limbs
-from .kind import CAST_POWER, CAST_SHARE, Kind, Shape, kinds, srgb_bytes
+from .kind import CAST_POWER, CAST_SHARE, Kind, KindShape, kinds, srgb_bytes
 from .leaf import BARK_BOX, LEAF_BOX, lay, sprig
 from .looks import LOOKS, held, leaf_colour, snowed
 from .mesh import Mesh, Part, cards, far_card, frames
@@ -41,7 +41,7 @@ VIEW_LIMB_PART = 0.0019  # of a tree's height: thinner limbs are left out in the
 
 
 @dataclass(frozen=True)
-class Form:
+class TreeForm:
     """How a tree grows. Lengths in m at full height.
 
     Args:
@@ -86,7 +86,7 @@ class Form:
 
 
 @functools.lru_cache(16)
-def skeleton_of(seed: int, height: float, form: Form) -> Skeleton:
+def skeleton_of(seed: int, height: float, form: TreeForm) -> Skeleton:
     """The limbs of a tree of a height in m."""
     rng = np.random.default_rng(seed)
     step = STEP_PART * height + 0.02
@@ -114,7 +114,7 @@ def skeleton_of(seed: int, height: float, form: Form) -> Skeleton:
     return with_stubs(rng, with_dead_limbs(rng, whole, form.dead), form.broken)
 
 
-def shoots_of(seed: int, skeleton: Skeleton, form: Form) -> Shoots:
+def shoots_of(seed: int, skeleton: Skeleton, form: TreeForm) -> Shoots:
     """Leafy twigs on all thin wood, the most of them at the rim."""
     rng = np.random.default_rng(seed + 77)
     thin = thin_joints(skeleton)
@@ -133,7 +133,7 @@ def shoots_of(seed: int, skeleton: Skeleton, form: Form) -> Shoots:
 
 
 def _cards(
-    seed: int, shoots: Shoots, height: float, form: Form, share: float, power: float
+    seed: int, shoots: Shoots, height: float, form: TreeForm, share: float, power: float
 ) -> Mesh:
     """What stands for the twigs in the view: pictures of them, fewer and larger by `share`."""
     rng = np.random.default_rng(seed + 5)
@@ -191,7 +191,7 @@ class Tree:
     colour: tuple[float, float, float]
     bark: Bark
     leaf: Leaf
-    form: Form
+    form: TreeForm
     picture: dict = field(default_factory=dict)
     autumn: tuple[float, float, float] | None = None
     bare: bool = False
@@ -228,7 +228,7 @@ class Tree:
         grown = ivy_on(np.random.default_rng(seed + 31), skeleton, self.ivy_m, share)
         return [grown] if grown else []
 
-    def shape(self, look: str) -> Shape:
+    def shape(self, look: str) -> KindShape:
         """Its levels in the view."""
         burnt = look == "burnt"
         berries = self.picture.get("berries") if look in ("summer", "autumn") else None
@@ -247,7 +247,7 @@ class Tree:
         top = max(m.positions[:, 2].max() for m in near) * 1.02
         add_cards(sheet, near, width, top)
         levels = [[near[v], mid[v], far_card(v, width, top)] for v in range(self.variants)]
-        return Shape(levels, sheet, (5 * self.height, 13 * self.height), casts)
+        return KindShape(levels, sheet, (5 * self.height, 13 * self.height), casts)
 
     def parts(self, look: str, variant: int, share: float = 1.0) -> list[Part]:
         """A variant leaf by leaf: its limbs with bark that stands out, twigs, leaves. Limbs are

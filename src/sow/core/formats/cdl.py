@@ -9,7 +9,7 @@ import numpy as np
 from scipy.optimize import least_squares
 
 from ..picture.film import coded
-from ..picture.grade.base import Frame, Graded, bright, steps
+from ..picture.grade.base import Graded, GradedFrame, bright, steps
 
 STOPS = np.linspace(-5, 4, 10)
 HUES = np.array([[1, 1, 1], [1.25, 0.95, 0.8], [0.85, 1.1, 0.9], [0.8, 0.95, 1.3], [1.1, 1.1, 0.7]])
@@ -45,7 +45,7 @@ def decisions_of(grade: list[Graded], exposure: float = 0.0) -> Decisions:
     own = light.astype(np.float32) * np.float32(2.0**exposure)
     for step in grade:
         if step.acts_on == "light" and not step.spreads:
-            own = steps.functions[step.kind](step, own, Frame(1, 1))
+            own = steps.functions[step.kind](step, own, GradedFrame(1, 1))
     before, after = coded(light)[0].astype(float), coded(own)[0].astype(float)
     first = np.array([1.0] * 3 + [0.0] * 3 + [1.0] * 4)
     low = np.array([0.05] * 3 + [-1.0] * 3 + [0.2] * 3 + [0.0])

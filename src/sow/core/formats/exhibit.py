@@ -19,7 +19,7 @@ from ..planting.formed import sizes_of
 from ..planting.sowing import seen_colour
 from ..sample import heights_at, values_at
 from ..surface.bake import colour_at
-from .model import Model, Part, Surface
+from .model import Model, ModelPart, ModelSurface
 from .outline import Outline, disc, polygon, square
 from .water_mesh import colour_of
 
@@ -88,8 +88,8 @@ class _Cut:
         at = self.places + self.middle
         self.up = heights_at(build.heights, build.grid, at[:, 0], at[:, 1]).astype(np.float64)
         self.floor = float(self.up.min()) - order.deep_m
-        self.parts: list[Part] = []
-        self.surfaces: list[Surface] = []
+        self.parts: list[ModelPart] = []
+        self.surfaces: list[ModelSurface] = []
 
     def model(self) -> Model:
         """Everything, from the ground to the floor."""
@@ -100,13 +100,13 @@ class _Cut:
         return Model(self.parts, self.surfaces)
 
     def _surface(self, name: str, **more) -> int:
-        self.surfaces.append(Surface(name, **more))
+        self.surfaces.append(ModelSurface(name, **more))
         return len(self.surfaces) - 1
 
     def _add(self, positions, faces, surface: int, uv=None, colour=None) -> None:
         placed = np.asarray(positions, np.float32) - np.array([0, 0, self.floor], np.float32)
         faces = np.asarray(faces, np.uint32)
-        self.parts.append(Part(placed, faces, uv, colour, surface))
+        self.parts.append(ModelPart(placed, faces, uv, colour, surface))
 
     def _ground(self) -> None:
         half = float(np.abs(self.places).max())

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from ..cabinet.family import families
-from ..cabinet.kind import Finish, Kind, Shape
+from ..cabinet.kind import Finish, Kind, KindShape
 from ..cabinet.looks import charred, snowed
 from ..cabinet.mesh import Mesh
 from ..document.text import plain_text
@@ -22,7 +22,7 @@ MOST_SHEET, MOST_VARIANTS, MOST_LEVELS = 2048, 32, 8  # of a kind's file
 
 
 def kind_glb(
-    kind: Kind, look: str = "summer", shape: Shape | None = None, rough: float = 0.9
+    kind: Kind, look: str = "summer", shape: KindShape | None = None, rough: float = 0.9
 ) -> bytes:
     """A kind with its variants and levels, near to far (MSFT_lod), its sheet, and what Sow knows of
     it in `extras`. `kind_of_glb` reads it back.
@@ -133,7 +133,7 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
             if picture is None:
                 raise ValueError("its picture cannot be read")
             sheet = cv2.cvtColor(picture, cv2.COLOR_BGRA2RGBA).astype(np.uint8)
-        shapes = {"summer": Shape(levels, sheet, tuple(facts["far_m"]))}
+        shapes = {"summer": KindShape(levels, sheet, tuple(facts["far_m"]))}
         for m in (m for row in levels for m in row):
             _sound(m)
     except Exception as e:
@@ -144,10 +144,10 @@ def kind_of_glb(data: bytes, name: str) -> Kind:
             "Bring its file in again.",
         ) from None
 
-    def make(look: str) -> Shape:
+    def make(look: str) -> KindShape:
         if look not in shapes:
             whole = shapes["summer"]
-            shapes[look] = Shape(
+            shapes[look] = KindShape(
                 [
                     [dressed(m, look, float(np.mean(told["colour"]))) for m in v]
                     for v in whole.levels

@@ -21,7 +21,7 @@ PICTURE_PX = 1024  # larger pictures are shrunk to this as they come in
 
 
 @dataclass
-class Surface:
+class ModelSurface:
     """A material of a model: linear colour, a picture (uint8 RGBA) or none, whether its clear
     parts are cut out, and how it shines.
     """
@@ -34,7 +34,7 @@ class Surface:
 
 
 @dataclass
-class Part:
+class ModelPart:
     """Triangles of one surface: positions (n, 3) in the file's own axes, uv (n, 2) with its origin
     at the upper left or none, linear colours (n, 3) or none, faces (m, 3).
     """
@@ -50,8 +50,8 @@ class Part:
 class Model:
     """A file read: its parts, its surfaces, and what was noticed on the way."""
 
-    parts: list[Part]
-    surfaces: list[Surface]
+    parts: list[ModelPart]
+    surfaces: list[ModelSurface]
     told: list[str] = field(default_factory=list)
 
     @property
@@ -118,11 +118,11 @@ def _three(values: np.ndarray) -> tuple[float, float, float]:
     return red, green, blue
 
 
-def _surface(visual, number: int) -> Surface:
+def _surface(visual, number: int) -> ModelSurface:
     """A trimesh visual as one of ours."""
     material = getattr(visual, "material", None)
     if material is None:
-        return Surface(f"surface {number}")
+        return ModelSurface(f"surface {number}")
     name = str(getattr(material, "name", None) or f"surface {number}")[:60]
     if isinstance(material, trimesh.visual.material.PBRMaterial):
         factor = (
@@ -132,7 +132,7 @@ def _surface(visual, number: int) -> Surface:
         )
         factor = factor / 255 if np.asarray(material.baseColorFactor).dtype == np.uint8 else factor
         image = material.baseColorTexture
-        return Surface(
+        return ModelSurface(
             name,
             _three(factor),
             None if image is None else _picture(image),
@@ -145,7 +145,7 @@ def _surface(visual, number: int) -> Surface:
     image = getattr(material, "image", None)
     plain = np.asarray(material.diffuse)[:3] if image is None else np.full(3, 255)
     picture = None if image is None else _picture(image)
-    return Surface(
+    return ModelSurface(
         name,
         _three(linear(plain.astype(np.uint8))),
         picture,
@@ -182,10 +182,10 @@ def _loaded(data: bytes, kind: str, files: _Beside | None) -> trimesh.Scene:
         Image.MAX_IMAGE_PIXELS = limit
 
 
-def _placed(found: trimesh.Scene) -> tuple[list[Part], list[Surface]]:
+def _placed(found: trimesh.Scene) -> tuple[list[ModelPart], list[ModelSurface]]:
     """The meshes of a scene, each where its node puts it, and their surfaces."""
-    parts: list[Part] = []
-    surfaces: list[Surface] = []
+    parts: list[ModelPart] = []
+    surfaces: list[ModelSurface] = []
     known: dict[int, int] = {}
     for node in found.graph.nodes_geometry:
         matrix, geometry = found.graph[node]
@@ -200,7 +200,7 @@ def _placed(found: trimesh.Scene) -> tuple[list[Part], list[Surface]]:
     return parts, surfaces
 
 
-def _part(mesh: trimesh.Trimesh, matrix: np.ndarray, surface: int) -> Part:
+def _part(mesh: trimesh.Trimesh, matrix: np.ndarray, surface: int) -> ModelPart:
     uv = getattr(mesh.visual, "uv", None)
     uv = None if uv is None or len(uv) != len(mesh.vertices) else np.c_[uv[:, 0], 1 - uv[:, 1]]
     colour = None
@@ -216,7 +216,7 @@ def _part(mesh: trimesh.Trimesh, matrix: np.ndarray, surface: int) -> Part:
     faces = np.asarray(mesh.faces)
     if np.linalg.det(matrix[:3, :3]) < 0:
         faces = faces[:, ::-1]
-    return Part(places, faces.astype(np.int64), uv, colour, surface)
+    return ModelPart(places, faces.astype(np.int64), uv, colour, surface)
 
 
 def read_model(data: bytes, name: str, beside: dict[str, bytes] | None = None) -> Model:

@@ -13,14 +13,14 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from ..cabinet import grounds, known
 from ..cabinet.draw import add_cards, empty_sheet, picture
 from ..cabinet.family import families
-from ..cabinet.kind import Finish, Kind, Shape, linear
+from ..cabinet.kind import Finish, Kind, KindShape, linear
 from ..cabinet.mesh import Mesh, far_card, smooth_normals
 from ..document.text import Name
 from ..errors import SceneError
 from .finish import finished_look
 from .glb import Glb
 from .kind_glb import kind_glb
-from .model import Model, Part, Surface
+from .model import Model, ModelPart, ModelSurface
 from .raster import png_bytes
 from .simplified import simplified
 
@@ -112,7 +112,7 @@ def model_glb(model: Model) -> bytes:
     return out.data()
 
 
-def _guessed(surface: Surface) -> OwnSurface:
+def _guessed(surface: ModelSurface) -> OwnSurface:
     """The settings of a surface as its file has it."""
     finish = surface.finish
     return OwnSurface(
@@ -248,7 +248,7 @@ def _feet(mesh: Mesh, height: float) -> tuple[tuple[float, float, float], ...]:
     return tuple((cx + t, cy, r) if wide >= deep else (cx, cy + t, r) for t in map(float, line))
 
 
-def _not_grown(look: str) -> Shape:
+def _not_grown(look: str) -> KindShape:
     raise NotImplementedError("a kind of a file brings its shape with it")
 
 
@@ -275,7 +275,7 @@ def _exchanged(model: Model, asked: list[OwnSurface], scale: float) -> Model:
     return replace(model, parts=parts, surfaces=surfaces)
 
 
-def _boxed(part: Part, repeat: float) -> Part:
+def _boxed(part: ModelPart, repeat: float) -> ModelPart:
     """A part whose uv lie over it from the side that each of its faces looks to; `repeat` is in the
     units of the file.
     """
@@ -289,7 +289,7 @@ def _boxed(part: Part, repeat: float) -> Part:
     faces = np.arange(3 * len(corners)).reshape(-1, 3)
     colour = None if part.colour is None else part.colour[part.faces].reshape(-1, 3)
     places = uv.reshape(-1, 2) - uv.reshape(-1, 2).min(0)
-    return Part(corners.reshape(-1, 3), faces, places / repeat, colour, part.surface)
+    return ModelPart(corners.reshape(-1, 3), faces, places / repeat, colour, part.surface)
 
 
 def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
@@ -361,4 +361,4 @@ def made(model: Model, settings: OwnKind) -> tuple[bytes, list[str]]:
         surfaces=tuple(s.name for s in model.surfaces),
         finish=_finishes(model, settings),
     )
-    return kind_glb(kind, shape=Shape([levels], sheet, tuple(far))), told
+    return kind_glb(kind, shape=KindShape([levels], sheet, tuple(far))), told

@@ -40,7 +40,7 @@ MOST = 2500  # symbols of a kind that are drawn; of more, a share, and the key s
 STEPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500)
 
 
-class Sheet:
+class PlanSheet:
     """One plan being drawn, in points, y up."""
 
     def __init__(self, build: Build) -> None:
@@ -179,7 +179,7 @@ class Sheet:
 class _Key:
     """The key beside the map: title, scale, north, and a line for each kind."""
 
-    def __init__(self, sheet: Sheet) -> None:
+    def __init__(self, sheet: PlanSheet) -> None:
         self.sheet = sheet
         self.left = EDGE + sheet.wide + EDGE
         self.top = sheet.top
@@ -246,7 +246,7 @@ class _Key:
 
 def plan(build: Build) -> Drawing:
     """The planting plan of a build, in points, y up."""
-    return Sheet(build).draw()
+    return PlanSheet(build).draw()
 
 
 def plan_svg(build: Build) -> str:

@@ -65,7 +65,7 @@ class TileFiles(Strict):
     )
 
 
-class Cut:
+class LayerCut:
     """How a plot is cut: `across` by `down` tiles from the north-west corner, every post `spacing`
     m apart. What lies beyond the plot in the last ones holds its edge.
     """
@@ -111,7 +111,7 @@ def tile_files(grown: Grown, options: TileFiles) -> None:
     build = grown.build
     folder = grown.out / "tiles"
     folder.mkdir(exist_ok=True)
-    cut = Cut(build, options.posts)
+    cut = LayerCut(build, options.posts)
     high = build.heights
     low_m, high_m = float(high.min()), float(high.max())
     materials = [m.name for m in build.scene.ground if m.on]

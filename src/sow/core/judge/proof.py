@@ -13,7 +13,7 @@ Place = tuple[str | int, ...]  # where a value stands in the document
 
 
 @dataclass(frozen=True)
-class Setting:
+class ProofSetting:
     """A numeric setting that may be varied: where it stands, its range on the panel, its unit."""
 
     path: Place
@@ -33,7 +33,7 @@ class Varied:
     owner: str
     entry: str
     sowing: bool
-    settings: list[Setting]
+    settings: list[ProofSetting]
 
 
 def varied(scene: Scene, entry_id: str | None) -> Varied | None:
@@ -58,7 +58,7 @@ def varied(scene: Scene, entry_id: str | None) -> Varied | None:
     return Varied(entry.name, entry.id, sowing, sorted(settings, key=_least_change))
 
 
-def _settings(entry: Any, path: Place, word: str = "") -> list[Setting]:
+def _settings(entry: Any, path: Place, word: str = "") -> list[ProofSetting]:
     out = []
     for name, field in type(entry).model_fields.items():
         facts = (field.json_schema_extra or {}).get("sow", {})
@@ -74,7 +74,7 @@ def _settings(entry: Any, path: Place, word: str = "") -> list[Setting]:
         step = facts.get("step", 1 if field.annotation is int else None)
         log = facts.get("scale") == "log"
         out.append(
-            Setting(
+            ProofSetting(
                 (*path, name),
                 f"{word}{field.title}",
                 facts.get("unit", ""),
@@ -88,7 +88,7 @@ def _settings(entry: Any, path: Place, word: str = "") -> list[Setting]:
     return out
 
 
-def _least_change(setting: Setting) -> int:
+def _least_change(setting: ProofSetting) -> int:
     """Sizes and heights change a picture most, then densities, then shares; seeds of a broad form
     hardly at all, so they come after the sizes.
     """
@@ -101,7 +101,7 @@ def _least_change(setting: Setting) -> int:
 
 
 def values(
-    setting: Setting, now: float, middle: float | None, spread: float, turn: int
+    setting: ProofSetting, now: float, middle: float | None, spread: float, turn: int
 ) -> list[float]:
     """Twelve values to try: seeds from the one there is now (another dozen for each `turn`), or a
     ladder about `middle` over `spread` (0..1) of the panel's range, within it.

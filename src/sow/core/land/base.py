@@ -110,7 +110,7 @@ class Step:
     takes: np.ndarray | None = None
 
 
-class Whole(Protocol):
+class WholeBelow(Protocol):
     """What is known of the whole land below an entry where only a part of it is at hand."""
 
     @property
@@ -146,7 +146,7 @@ class Below:
     ask: Callable[[list, str], np.ndarray | None] = lambda where, path: None
     picture: Callable[[str], np.ndarray] | None = None
     drawn: Callable[[str], Any] = lambda mark: None
-    around: "Whole | None" = None
+    around: "WholeBelow | None" = None
 
     def at(self, east: np.ndarray, north: np.ndarray) -> np.ndarray:
         """Heights below at places (m), float64 (n,), wherever in the plot they are."""

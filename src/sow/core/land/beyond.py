@@ -10,7 +10,7 @@ from ..document.fields import bearing, length_m, percent, place_m, setting, show
 FAR = {"edge": ["run on", "rise"]}
 
 
-class Beyond(Strict):
+class FarEdge(Strict):
     """How the land goes on.
 
     Its own landforms, if it has any, stand in the scene's list `beyond.land`, its own materials in

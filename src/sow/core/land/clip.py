@@ -11,7 +11,7 @@ from ..document.offers import Offer
 from .base import Below, Process, processes
 
 
-class Clip(Process):
+class ClipHeights(Process):
     kind: Literal["clip"] = "clip"
     low_m: float = setting(0, "Not below", "m", lo=-12000, hi=12000, slider=("lowest", "highest"))
     high_m: float = setting(
@@ -36,12 +36,12 @@ def soft_max(a: np.ndarray, b: np.ndarray | np.float32, k: np.float32) -> np.nda
 
 
 @processes.add(
-    Clip,
+    ClipHeights,
     reach=at_place,
     offers=[
         Offer(
             "clip",
-            "Clip",
+            "ClipHeights",
             "",
             first=lambda c: {
                 "low_m": round(c.lowest + c.span * 0.15, 1),
@@ -53,7 +53,7 @@ def soft_max(a: np.ndarray, b: np.ndarray | np.float32, k: np.float32) -> np.nda
     ],
     subtitle="{low_m} to {high_m} m",
 )
-def rework(p: Clip, below: Below) -> np.ndarray:
+def rework(p: ClipHeights, below: Below) -> np.ndarray:
     """Heights held between two levels; the softness rounds the line where they meet the land."""
     k = np.float32(p.soft_m)
     return -soft_max(-soft_max(below.heights, np.float32(p.low_m), k), np.float32(-p.high_m), k)

@@ -6,10 +6,10 @@ from scipy.ndimage import map_coordinates
 from ..plot import Grid, Plot
 from ..sample import heights_at
 from .base import Frame
-from .beyond import Beyond
+from .beyond import FarEdge
 
 
-def moved_far(far: np.ndarray, grid: Grid, b: Beyond, plot: Plot) -> np.ndarray:
+def moved_far(far: np.ndarray, grid: Grid, b: FarEdge, plot: Plot) -> np.ndarray:
     """A field of the far land on `grid`, turned, sized and moved about the plot's middle."""
     if not (b.turn or b.size != 100 or b.east_m or b.north_m):
         return far.copy()
@@ -21,7 +21,7 @@ def moved_far(far: np.ndarray, grid: Grid, b: Beyond, plot: Plot) -> np.ndarray:
     return map_coordinates(far, [rows, cols], np.float32, order=1, mode="mirror")
 
 
-def moved_frame(frame: Frame, b: Beyond, plot: Plot) -> Frame:
+def moved_frame(frame: Frame, b: FarEdge, plot: Plot) -> Frame:
     """The frame of a landform of the far land where it lies once that is moved."""
     k = b.size / 100
     a = np.deg2rad(b.turn)
@@ -41,7 +41,7 @@ def join_far(
     grid: Grid,
     within: np.ndarray,
     inner: Grid,
-    b: Beyond,
+    b: FarEdge,
     plot: Plot,
     ring: int,
 ) -> np.ndarray:

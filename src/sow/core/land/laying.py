@@ -15,7 +15,7 @@ from .base import Below, Process, needs_land, processes
 STAYS = {"sand": 30.0, "snow": 42.0, "peat": 14.0, "silt": 6.0}
 
 
-class Laying(Process):
+class LayingDown(Process):
     kind: Literal["laying"] = "laying"
     of: Literal["sand", "snow", "peat", "silt"] = Field(
         "sand", title="Of", description="Sets how steep it may lie."
@@ -36,14 +36,14 @@ class Laying(Process):
     wind_from: float = bearing("Wind from", 270)
 
 
-def _reach(p: Laying, scene: Any) -> float:
+def _reach(p: LayingDown, scene: Any) -> float:
     """The mean about a place, the slope there, and the evening of what lies."""
     steep = 2 * max(scene.plot.support_m, p.reach_m * 0.25)
     return max(1.5 * p.reach_m, steep) + 0.3 * p.reach_m
 
 
 @processes.add(
-    Laying,
+    LayingDown,
     reach=_reach,
     offers=[
         Offer(
@@ -60,7 +60,7 @@ def _reach(p: Laying, scene: Any) -> float:
     ],
     subtitle="{of}, {depth_m} m",
 )
-def rework(p: Laying, below: Below) -> np.ndarray:
+def rework(p: LayingDown, below: Below) -> np.ndarray:
     """Laid to `depth_m` on level ground, deeper in hollows, thin on crests, none on ground steeper
     than it can lie on.
 

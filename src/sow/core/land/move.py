@@ -10,7 +10,7 @@ from ..document.offers import Offer
 from .base import Below, Process, needs_land, processes
 
 
-class Move(Process):
+class MoveLand(Process):
     kind: Literal["move"] = "move"
     east_m: float = setting(0, "East by", "m", lo=-100000, hi=100000, slider=(-1000, 1000))
     north_m: float = setting(0, "North by", "m", lo=-100000, hi=100000, slider=(-1000, 1000))
@@ -20,7 +20,7 @@ class Move(Process):
 
 
 @processes.add(
-    Move,
+    MoveLand,
     offers=[
         Offer(
             "move",
@@ -32,7 +32,7 @@ class Move(Process):
     ],
     subtitle="turned {turn}°",
 )
-def rework(p: Move, below: Below) -> np.ndarray:
+def rework(p: MoveLand, below: Below) -> np.ndarray:
     """The land below moved, turned and sized about the plot's middle; beyond its edges it is
     mirrored.
     """

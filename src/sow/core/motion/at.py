@@ -8,7 +8,7 @@ from ..build import Build
 from ..errors import SceneError
 from ..sample import values_at
 from ..shots.shot import Shot, aimed
-from .base import Moment, Move, Over, moves
+from .base import Moment, Move, OverTime, moves
 
 
 def moves_of(build: Build, shot: str) -> list[Move]:
@@ -22,7 +22,7 @@ def lasts_s(build: Build, shot: str) -> float:
     return max((m.ends_s for m in moves_of(build, shot)), default=0.0)
 
 
-def over_of(build: Build) -> Over:
+def over_of(build: Build) -> OverTime:
     """What moves ask of a scene."""
     level: list[np.ndarray] = []
 
@@ -36,7 +36,7 @@ def over_of(build: Build) -> Over:
         return max(foot, wet) if np.isfinite(wet) else foot
 
     s = build.scene
-    return Over(build.ground_at, surface, s.marks, build.shots(), s.pieces)
+    return OverTime(build.ground_at, surface, s.marks, build.shots(), s.pieces)
 
 
 def moments(build: Build, shot: Shot) -> Callable[[float], Moment]:

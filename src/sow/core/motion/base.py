@@ -47,7 +47,7 @@ class Move(Entry):
 
 
 @dataclass(frozen=True)
-class Stance:
+class StanceAt:
     """Where a piece stands at a moment: place and height in m, turn in degrees."""
 
     east_m: float
@@ -65,14 +65,14 @@ class Moment:
     at_s: float
     light: Light
     shot: Shot
-    pieces: dict[str, Stance] = field(default_factory=dict)
+    pieces: dict[str, StanceAt] = field(default_factory=dict)
     waves_s: float = 0.0
     blown_s: float = 0.0
     wind: float = 0.0
 
 
 @dataclass(frozen=True)
-class Over:
+class OverTime:
     """What moves ask of a scene: the height of ground and of water or ground at a place in m, its
     marks, shots and pieces.
     """
@@ -116,12 +116,12 @@ class AlongLine(Move):
     )
     back: bool = Field(False, title="From its end", json_schema_extra=shown(fold="More"))
 
-    def way(self, over: Over) -> np.ndarray:
+    def way(self, over: OverTime) -> np.ndarray:
         """The points that it follows, float64 (n, 2). Raises SceneError."""
         points = over.line(self.line, self.name)
         return points[::-1] if self.back else points
 
-    def below(self, over: Over) -> Callable[[float, float], float]:
+    def below(self, over: OverTime) -> Callable[[float, float], float]:
         """Height in m of what it goes over, at a place."""
         return over.ground if self.over == "ground" else over.surface
 

@@ -21,7 +21,7 @@ COARSE_M = 20.0  # what is seen so coarsely shows no patches
 
 
 @dataclass(frozen=True)
-class Grown:
+class GrownAfar:
     """A low sowing from afar: the share of ground that it hides (ny, nx), its mean linear
     colour.
     """
@@ -30,7 +30,7 @@ class Grown:
     colour: np.ndarray
 
 
-def low_sowings(build: Build) -> list[Grown]:
+def low_sowings(build: Build) -> list[GrownAfar]:
     """The low sowings that show from afar, in their order."""
     out = []
     plot = build.scene.plot
@@ -42,12 +42,12 @@ def low_sowings(build: Build) -> list[Grown]:
         hidden, colour = hidden_by(sowing, build.scene.season, held, plot.area_m2, number)
         hidden = np.broadcast_to(hidden, build.grid.shape)
         if float(hidden.max()) >= LEAST:
-            out.append(Grown(hidden, colour))
+            out.append(GrownAfar(hidden, colour))
     return out
 
 
 def mosaic(
-    build: Build, grown: list[Grown], x: np.ndarray, y: np.ndarray, fine_m: float
+    build: Build, grown: list[GrownAfar], x: np.ndarray, y: np.ndarray, fine_m: float
 ) -> tuple[np.ndarray, np.ndarray]:
     """Linear colour (n, 3) and share of ground hidden (n,) of the low sowings at places in m;
     nothing finer than `fine_m` shows. Over an area each hides what it would hide evenly.

@@ -16,7 +16,7 @@ from ..formats.raster import file_name
 from ..formats.stillfiles import write_still
 from ..shots.shot import Shot
 from .order import Order
-from .still import Still, Told
+from .still import Progress, Still
 
 CACHE_BYTES = 6 << 30
 
@@ -29,7 +29,7 @@ def take(build: Build, shot: Shot, order: Order, out: Path, name: str) -> list[s
         return write_still(still, out, name)
 
 
-def _tell(told: Told) -> None:
+def _tell(told: Progress) -> None:
     left = "" if told.left is None else f", {told.left:.0f} s left"
     noise = "" if told.noise is None else f", noise {100 * told.noise:.1f} %"
     print(f"  {told.doing}: {100 * told.share:.0f} %{left}{noise}", file=sys.stderr)

@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 import PyOpenColorIO as ocio  # noqa: N813  (its own name is longer than its use)
 
-from .grade.base import Frame, Graded, bright, steps
+from .grade.base import Graded, GradedFrame, bright, steps
 from .grade.tables import applied
 
 CONFIG = "ocio://cg-config-v4.0.0_aces-v2.0_ocio-v2.5"
@@ -72,14 +72,14 @@ def graded(
     light: np.ndarray,
     response: str = "aces",
     grade: list[Graded] | None = None,
-    frame: Frame | None = None,
+    frame: GradedFrame | None = None,
 ) -> np.ndarray:
     """Exposed scene light (height, width, 3) as sRGB values, float32 0..1: the steps that act on
     light, the film, the steps that act on what it shows, each in its order. Without a `frame` those
     that look beyond a pixel are left out.
     """
     here = [e for e in grade or [] if frame is not None or not e.spreads]
-    at = frame or Frame(1, 1)
+    at = frame or GradedFrame(1, 1)
     out = np.asarray(light, np.float32)
     for e in here:
         if e.acts_on == "light":

@@ -15,18 +15,20 @@ FACE_OF = {"panorama": 0.27, "curved": 0.6}  # side of a face, as a part of the 
 
 
 @dataclass(frozen=True)
-class Part:
+class PicturePart:
     """One view that a still is made of, by its name: the whole picture, or a face."""
 
     name: str
     view: View
 
 
-def parts_of(build: Build, shot: Shot, order: Order) -> list[Part]:
+def parts_of(build: Build, shot: Shot, order: Order) -> list[PicturePart]:
     """The views that a still needs."""
     if order.projection == "flat":
         return [
-            Part("whole", cropped(view_of(build, shot, order.width_px, order.height_px), order))
+            PicturePart(
+                "whole", cropped(view_of(build, shot, order.width_px, order.height_px), order)
+            )
         ]
     square = replace(view_of(build, shot, 64, 64), around=True)
     if order.projection == "cube":
@@ -39,7 +41,7 @@ def parts_of(build: Build, shot: Shot, order: Order) -> list[Part]:
         stubs = {n: np.full((2, 2), k, np.float32) for k, n in enumerate(names)}
         used = set(np.rint(face_at(stubs, rays))[inside].astype(int).tolist())
         names = [n for k, n in enumerate(names) if k in used]
-    return [Part(n, replace(face(square, n, side), around=True)) for n in names]
+    return [PicturePart(n, replace(face(square, n, side), around=True)) for n in names]
 
 
 def cropped(view: View, order: Order) -> View:

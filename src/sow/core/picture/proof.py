@@ -12,7 +12,7 @@ from ..shots.shot import Shot
 from .airlight import Air
 from .clean import cleaned
 from .film import graded
-from .grade.base import Frame, steps_of
+from .grade.base import GradedFrame, steps_of
 from .order import PROOF_PASSES
 from .prepared import view_of
 from .stages import Stages, stage_key
@@ -62,7 +62,7 @@ class Proofs:
         """A small picture of (rows, columns) from a shot, graded as it is, uint8."""
         light, lit = self.light(build, shot, size, passes)
         exposed = light * lit.exposure * 2.0**shot.exposure
-        frame = Frame(size[1], size[0], seed=name_seed(shot.id))
+        frame = GradedFrame(size[1], size[0], seed=name_seed(shot.id))
         grade = steps_of(build.scene.grade, shot.id, build.grade_raster)
         shown = graded(exposed, shot.film, grade, frame)
         return np.rint(shown * 255).astype(np.uint8)

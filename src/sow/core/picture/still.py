@@ -18,12 +18,12 @@ from ..shots.shot import Shot
 from .airlight import Air
 from .clean import cleaned
 from .film import graded
-from .grade.base import Frame, steps_of
+from .grade.base import GradedFrame, steps_of
 from .heaven import sky_behind
 from .layers import RAYS, layers_of
 from .order import Order, checked
 from .pace import Pace, preview_share
-from .parts import Part, parts_of
+from .parts import PicturePart, parts_of
 from .passes import Sums, tiles
 from .prepared import middle_of, view_of
 from .stage import Stage
@@ -36,7 +36,7 @@ RAW = 0.12  # part of the picture as it was before cleaning, for the grain of fa
 
 
 @dataclass(frozen=True)
-class Told:
+class Progress:
     """How far a still is: its share 0..1, seconds so far and left, noise left (None before the
     second pass), and what it is doing.
     """
@@ -67,7 +67,7 @@ def in_air(
 
 Tile = tuple[int, int]  # a pass and the number of a tile
 Laid = tuple[np.ndarray, np.ndarray]  # its light with the air before it, and its depth
-Passed = Callable[[Part, list[Tile]], Iterator[Laid]]
+Passed = Callable[[PicturePart, list[Tile]], Iterator[Laid]]
 
 
 class Still:
@@ -83,7 +83,7 @@ class Still:
         shot: Shot,
         order: Order,
         folder: Path,
-        tell: Callable[[Told], None] = lambda told: None,
+        tell: Callable[[Progress], None] = lambda told: None,
         check: Callable[[], None] = lambda: None,
         moment: Moment | None = None,
         stages: Stages | None = None,
@@ -124,7 +124,7 @@ class Still:
         """What light in its units is multiplied with before the film, float64 (3)."""
         return self.lit.exposure * 2.0**self.shot.exposure
 
-    def told(self, doing: str = "") -> Told:
+    def told(self, doing: str = "") -> Progress:
         """How far it is."""
         todo = sum(self.order.passes * len(s.done) for s in self.sums)
         done = sum(min(k, self.order.passes) for s in self.sums for k in s.done)
@@ -133,7 +133,7 @@ class Still:
         layers = RAYS[self.order.quality] * sum(len(x.done) for x in self.sums)
         skies = sum(max(x.done) == 0 for x in self.sums)
         left = self.pace.left(todo - done, sizes, skies, layers if self.order.layers else 0)
-        return Told(doing, done / max(todo, 1), seconds, left, self.noise())
+        return Progress(doing, done / max(todo, 1), seconds, left, self.noise())
 
     def noise(self) -> float | None:
         """What is left of noise; None before two passes."""
@@ -157,7 +157,7 @@ class Still:
             if not (self.keeps_stage or self.order.layers):
                 self.stages.free()  # its memory is wanted by what comes after
 
-    def here(self, part: Part, todo: list[Tile]) -> Iterator[Laid]:
+    def here(self, part: PicturePart, todo: list[Tile]) -> Iterator[Laid]:
         """The passes `todo` of a part, made in this process."""
         view = part.view
         stage = self.stages.of(self.build, view, self.lit, self.moment)
@@ -175,7 +175,7 @@ class Still:
             here = slice(y, y + h), slice(x, x + w)
             yield in_air(stage, air, light, depth, rays[here], k, sky[here]), depth
 
-    def _sky_of(self, part: Part, rays: np.ndarray) -> np.ndarray:
+    def _sky_of(self, part: PicturePart, rays: np.ndarray) -> np.ndarray:
         """The sky behind a part, kept for the next pass that a worker is asked for."""
         if self.sky is None or self.sky[0] != part.name:
             start = time.perf_counter()
@@ -184,7 +184,7 @@ class Still:
             self.pace.skies.append(time.perf_counter() - start)
         return self.sky[1]
 
-    def _follow(self, part: Part, sums: Sums) -> None:
+    def _follow(self, part: PicturePart, sums: Sums) -> None:
         order = self.order
         todo = [(k, i) for k in range(order.passes) for i, n in enumerate(sums.done) if n <= k]
         if not todo:
@@ -220,7 +220,7 @@ class Still:
         seconds = self.before + time.perf_counter() - self.began
         (self.folder / "seconds.json").write_text(json.dumps(seconds))
 
-    def _show(self, part: Part, sums: Sums) -> None:
+    def _show(self, part: PicturePart, sums: Sums) -> None:
         """Writes the picture so far, small, as `so-far.jpg`."""
         mean = sums.mean()
         k = preview_share(mean.shape[1], mean.shape[0])
@@ -249,12 +249,12 @@ class Still:
         rows, columns = light.shape[:2]
         own = f"{self.shot.id} {self.moment.at_s:.4f}" if self.moment else self.shot.id
         seed = name_seed(own)  # grain is another at each moment
-        frame: Frame | None = Frame(columns, rows, seed=seed)
+        frame: GradedFrame | None = GradedFrame(columns, rows, seed=seed)
         region = self.order.region
         if region and self.order.projection == "flat":
             whole = round(columns / region[2]), round(rows / region[3])
             corner = round(region[0] * whole[0]), round(region[1] * whole[1])
-            frame = Frame(*whole, *corner, seed=seed)
+            frame = GradedFrame(*whole, *corner, seed=seed)
         if self.order.projection == "cube":
             frame = None  # what looks beyond a pixel would show the faces' edges
         grade = steps_of(self.build.scene.grade, self.shot.id, self.build.grade_raster)

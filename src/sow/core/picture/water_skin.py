@@ -17,7 +17,7 @@ from ..water.around import collars
 from ..water.clear import INDEX, passed, spread_share
 from ..water.entry import Water
 from ..water.foam import lace
-from ..water.moving import Surface as Skin
+from ..water.moving import WaterSurface as Skin
 from ..water.swash import film_at
 from .bodies import Body
 from .fan import ground_fan

@@ -10,7 +10,7 @@ from ..plot import grid_faces, texel_places, whole_squares
 from ..sample import heights_at, values_at
 from ..water.entry import Water
 from ..water.moving import Moving, level_around
-from ..water.moving import Surface as Skin
+from ..water.moving import WaterSurface as Skin
 from .bodies import Body, Surface
 from .fan import Fan, fan_of, reach_of
 from .under import water_about

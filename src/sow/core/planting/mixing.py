@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from ..surface.presets import Measures, Preset
+from ..surface.presets import LandMeasures, Preset
 from ..where import Site
 
 mixes: dict[str, Preset] = {}
@@ -20,7 +20,7 @@ def mix_preset(name: str, label: str, help: str):
     return keep
 
 
-class Mixing(Measures):
+class Mixing(LandMeasures):
     """Measures of the land, and the making of sowings by short words."""
 
     def __init__(self, site: Site, prefix: str):

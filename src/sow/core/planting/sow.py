@@ -10,7 +10,7 @@ from .place import Amount
 from .places import kinds_by_hash, places_of, shares_of
 from .plants import Plants
 from .sowing import Sowing, sowing_seed
-from .stance import Air, stood, sunk
+from .stance import SunAndWind, stood, sunk
 from .surface import on_surface
 
 
@@ -23,7 +23,7 @@ def sow(
     bounds: tuple | None = None,
     blocks: tuple = (),
     points: np.ndarray | None = None,
-    air: Air | None = None,
+    air: SunAndWind | None = None,
     amount: Amount | None = None,
 ) -> Plants:
     """Every plant of one sowing, its base on the drawn ground less its sink.
@@ -47,7 +47,7 @@ def sow(
         values_at(np.ascontiguousarray(normals[..., k]), site.grid, x, y).astype(np.float64)
         for k in range(3)
     ]
-    columns = stood(sowing, places, site, across, held, air or Air())
+    columns = stood(sowing, places, site, across, held, air or SunAndWind())
     deep = sunk(sowing, places.kind, columns["size"], across[2])
     up = heights_at(site.heights, site.grid, x, y) - deep
     return Plants(x, y, up, kind=places.kind, **columns)

@@ -17,7 +17,7 @@ MOST = 20_000_000  # plants in a scene: more is refused
 FOOTED = 0.04  # m; what has a smaller foot keeps nothing out
 
 
-class Part(Strict):
+class MixPart(Strict):
     kind: str = Field(title="Kind", json_schema_extra={"sow": {"drawer": "kind"}})
     share: float = percent("Parts", 50)
     size: float = percent(
@@ -134,7 +134,7 @@ class Stance(Strict):
 
 class Sowing(Entry):
     group: str = Field("", max_length=40, title="Group")
-    mix: list[Part] = Field(min_length=1, max_length=24, title="Mix")
+    mix: list[MixPart] = Field(min_length=1, max_length=24, title="Mix")
     density: float = setting(
         5, "Density", "per 100 m²", lo=0, hi=100000, slider=(0.01, 2000), scale="log"
     )
@@ -273,7 +273,7 @@ class Sowing(Entry):
     seed: int = setting(1, "Seed", "", lo=0, hi=2**31 - 1, slider=(0, 999), step=1)
 
 
-def name_of(part: Part, season: str) -> str:
+def name_of(part: MixPart, season: str) -> str:
     """How a kind of a mix is called towards the view: kind, look and, where it is tinted, its
     tint.
     """

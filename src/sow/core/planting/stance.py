@@ -17,7 +17,7 @@ FACES = {"any": 0, "downhill": 2}  # all else faces one bearing
 
 
 @dataclass
-class Air:
+class SunAndWind:
     """What a stance may turn to: bearings in degrees."""
 
     light: float = 180.0
@@ -106,7 +106,12 @@ def _way(faces, steep_way):
 
 
 def stood(
-    sowing: Sowing, places: Places, site: Site, across: list, held: np.ndarray | None, air: Air
+    sowing: Sowing,
+    places: Places,
+    site: Site,
+    across: list,
+    held: np.ndarray | None,
+    air: SunAndWind,
 ) -> dict[str, np.ndarray]:
     """Columns of `Plants` for places: turn, lean, bearing, size, tint, rank (float32) and
     variant (uint8). `across` holds the normal of the ground at each place, three float64 (n,).

@@ -17,7 +17,7 @@ LEAST_LIGHT = 0.01
 
 
 @dataclass(frozen=True)
-class Grain:
+class FineGrain:
     """The finest features of a texture, float32 (n, n, 4): `colour` as a part of what is around
     them, with height 0..1; `detail` as it stands in the maps: lean, roughness, openness.
     """
@@ -34,7 +34,7 @@ def _broad(values: np.ndarray) -> np.ndarray:
     return gaussian_filter(values, (BROAD_PX, BROAD_PX, 0), mode="wrap")
 
 
-def grain_of(tinted: np.ndarray, leaning: np.ndarray) -> Grain:
+def grain_of(tinted: np.ndarray, leaning: np.ndarray) -> FineGrain:
     """The grain of a ground's maps: linear colour with height, and lean, roughness, openness, each
     float32 (n, n, 4).
     """
@@ -43,4 +43,4 @@ def grain_of(tinted: np.ndarray, leaning: np.ndarray) -> Grain:
     parts = (tinted[..., :3] - broad[..., :3]) / around
     height = (tinted[..., 3:] - broad[..., 3:]) / STEP
     colour = np.concatenate([np.clip(parts, -0.8, 0.8), height], -1)
-    return Grain(STRENGTH * colour, STRENGTH * _fine(leaning))
+    return FineGrain(STRENGTH * colour, STRENGTH * _fine(leaning))

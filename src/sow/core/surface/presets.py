@@ -10,7 +10,7 @@ from ..cabinet import grounds
 from ..where import Site
 
 
-class Measures:
+class LandMeasures:
     """Distributions of one land, for setting bands: each asked for by the part of the land that
     lies below (or above) it.
     """
@@ -133,7 +133,7 @@ def clothes(name: str, site: Site) -> tuple[list[dict], list[str]]:
 
     Raises KeyError for an unknown name.
     """
-    m = Measures(site)
+    m = LandMeasures(site)
     out = []
     for k, (ground, size, where, *more) in enumerate(presets[name].make(m)):
         extra = dict(more[0]) if more else {}
@@ -155,7 +155,7 @@ def clothes(name: str, site: Site) -> tuple[list[dict], list[str]]:
     return out, m.told
 
 
-def _water(m: Measures, *lines):
+def _water(m: LandMeasures, *lines):
     return [line for line in lines if m.wet]
 
 

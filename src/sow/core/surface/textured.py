@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 
 from ..cabinet.kind import Ground, linear
-from .grain import STEP, Grain, grain_of
+from .grain import STEP, FineGrain, grain_of
 from .material import Material
 from .tiling import laid, shrunk
 
@@ -24,7 +24,7 @@ class Maps:
     leaning: np.ndarray
 
     @cached_property
-    def grain(self) -> Grain:
+    def grain(self) -> FineGrain:
         """What shows below their texels."""
         return grain_of(self.tinted, self.leaning)
 

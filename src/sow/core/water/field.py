@@ -29,7 +29,7 @@ LEAST_M = 0.017  # shorter waves are the skin of the water
 
 
 @dataclass(frozen=True)
-class Tile:
+class SpectrumTile:
     """Waves of one tile: its side (m), its turn (radians, counter-clockwise), complex heights (m)
     and omega of each wave, float (POSTS, POSTS) by number along v and u; the mean square of its
     slopes, and between which wave numbers it lies.
@@ -67,12 +67,12 @@ class Tile:
 
 
 @lru_cache(32)
-def tiles_of(sea: Sea) -> tuple[Tile, ...]:
+def tiles_of(sea: Sea) -> tuple[SpectrumTile, ...]:
     """The tiles of a sea, the longest waves first; they hold its height exactly together."""
     if sea.high_m <= 0:
         return ()
     rng = np.random.default_rng(sea.seed)
-    raw: list[Tile] = []
+    raw: list[SpectrumTile] = []
     least = 0.0
     energy = 0.0
     for i, (across, turn, shares) in enumerate(TILES):
@@ -84,7 +84,7 @@ def tiles_of(sea: Sea) -> tuple[Tile, ...]:
         phases = np.exp(2j * np.pi * rng.random((POSTS, POSTS)))
         if band[1] <= band[0]:
             continue
-        tile = Tile(side, turn, phases, phases.real, 0.0, band)
+        tile = SpectrumTile(side, turn, phases, phases.real, 0.0, band)
         ku, kv = tile.numbers()
         k = np.hypot(ku, kv)
         own = (k > band[0]) & (k <= band[1])
@@ -99,12 +99,12 @@ def tiles_of(sea: Sea) -> tuple[Tile, ...]:
         steep = float((power * k * k).sum())
         run = np.where(own, sea.run(omega), 0.0)
         high = np.sqrt(2 * power) * phases / _blunted(ku, kv, side / POSTS)
-        raw.append(Tile(side, turn, high, run, steep, band))
+        raw.append(SpectrumTile(side, turn, high, run, steep, band))
         if i > 0:
             least = band[1]
     scale = (sea.high_m / 4) ** 2 / max(energy, 1e-30)
     return tuple(
-        Tile(t.side_m, t.turn, t.high * np.sqrt(scale), t.omega, t.steep * scale, t.band)
+        SpectrumTile(t.side_m, t.turn, t.high * np.sqrt(scale), t.omega, t.steep * scale, t.band)
         for t in raw
     )
 
@@ -118,7 +118,7 @@ def _blunted(ku: np.ndarray, kv: np.ndarray, step_m: float) -> np.ndarray:
 class Waves:
     """A sea at a moment, read at places."""
 
-    tiles: tuple[Tile, ...]
+    tiles: tuple[SpectrumTile, ...]
     layers: tuple[np.ndarray, ...]
 
     def at(self, x: np.ndarray, y: np.ndarray, fine_m: np.ndarray | float) -> np.ndarray:

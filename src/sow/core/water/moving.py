@@ -64,7 +64,7 @@ def typical_depth(water: Water, deep: np.ndarray, wet: np.ndarray) -> float:
 
 
 @dataclass(frozen=True)
-class Shore:
+class ShoreWaves:
     """What a standing water has at each post, float32 (ny, nx): time to the shore (s), how far the
     shore lies open to its waves 0..1, its depth (m, negative on land).
     """
@@ -74,13 +74,15 @@ class Shore:
     deep: np.ndarray
 
 
-def shore_of(sea: Sea, level_m: float, heights: np.ndarray, wet: np.ndarray, step: float) -> Shore:
+def shore_of(
+    sea: Sea, level_m: float, heights: np.ndarray, wet: np.ndarray, step: float
+) -> ShoreWaves:
     """The shore of a water that stands at a level."""
     deep = (level_m - heights).astype(np.float32)
     # low ground that is another water's, or dry, lies behind the shore
     deep = np.where(wet | (deep <= 0), deep, -0.05)
     time = shore_time(deep, sea, step)
-    return Shore(time, facing(time, sea, step), deep)
+    return ShoreWaves(time, facing(time, sea, step), deep)
 
 
 def reaches(water: Water, sea: Sea) -> float:
@@ -89,7 +91,7 @@ def reaches(water: Water, sea: Sea) -> float:
 
 
 @dataclass(frozen=True)
-class Surface:
+class WaterSurface:
     """A water's surface at places, float32 (n,): shift east and north and height over the still
     level (m), slope east and north, mean square of the slopes too small to show, foam 0..1, how far
     the surface is drawn together, about -1..1; how bright the foam is, and how far a stream frays
@@ -114,14 +116,14 @@ class Moving:
 
     water: Water
     sea: Sea
-    shore: Shore
+    shore: ShoreWaves
     grid: Grid
     waves: Waves
     seconds: float
     ice: np.ndarray | None = None
     wakes: Sequence[Wake] = ()
 
-    def at(self, x: np.ndarray, y: np.ndarray, fine_m: np.ndarray) -> Surface:
+    def at(self, x: np.ndarray, y: np.ndarray, fine_m: np.ndarray) -> WaterSurface:
         """The surface at places (m) of an undisturbed plane, in details of `fine_m` and larger."""
         time, open_to, deep, run_east, run_north = self._shore_at(x, y)
         own = self.waves.at(x, y, fine_m)
@@ -143,7 +145,7 @@ class Moving:
             foam = np.maximum(foam, white * self.water.foam / 100)
         if self.ice is not None:
             return self._frozen(x, y, own, calm, s.high_m * seen, slope, run_east, run_north, foam)
-        return Surface(
+        return WaterSurface(
             own[:, 3] * calm,
             own[:, 4] * calm,
             own[:, 0] * calm + s.high_m * seen,
@@ -154,7 +156,7 @@ class Moving:
             own[:, 5],
         )
 
-    def _frozen(self, x, y, own, calm, high, slope, run_east, run_north, foam) -> Surface:
+    def _frozen(self, x, y, own, calm, high, slope, run_east, run_north, foam) -> WaterSurface:
         """The surface with ice on it: still where it is frozen."""
         assert self.ice is not None
         g = self.grid
@@ -165,7 +167,7 @@ class Moving:
         free = 1 - frozen
         calm = calm * free
         bright = WHITE_ICE + (SNOW - WHITE_ICE) * snow
-        return Surface(
+        return WaterSurface(
             own[:, 3] * calm,
             own[:, 4] * calm,
             own[:, 0] * calm + high * free,
@@ -205,7 +207,7 @@ def level_around(level: np.ndarray, wet: np.ndarray) -> np.ndarray:
 def moving(
     water: Water,
     sea: Sea,
-    shore: Shore,
+    shore: ShoreWaves,
     grid: Grid,
     seconds: float,
     ice: np.ndarray | None = None,

@@ -10,7 +10,7 @@ from .eddies import RUNS, Eddies, lengths
 from .entry import Water
 from .field import Waves, waves_at
 from .flow import flow_along
-from .moving import Surface
+from .moving import WaterSurface
 from .spectrum import Sea
 
 CARRIED_S = 1.6  # for which ripples are carried along before others take their place
@@ -30,7 +30,7 @@ class Running:
     seconds: float
     eddies: Eddies | None = None
 
-    def at(self, x: np.ndarray, y: np.ndarray, fine_m: np.ndarray) -> Surface:
+    def at(self, x: np.ndarray, y: np.ndarray, fine_m: np.ndarray) -> WaterSurface:
         """The surface at places (m), in details of `fine_m` and larger: ripples carried along by
         the stream, streaks of foam where it is white.
         """
@@ -49,7 +49,7 @@ class Running:
         streaks, frays = self._streaks(x, y, along, way, fast, stirred)
         t = np.clip((white - 0.03) / 0.22, 0, 1)
         foam = np.clip((streaks - 1.3 + 0.95 * white) * 1.7, 0, 1) * t * t * (3 - 2 * t)
-        return Surface(
+        return WaterSurface(
             zero,
             zero,
             zero,

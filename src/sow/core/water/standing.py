@@ -72,7 +72,7 @@ def surface_of(w: Water, line, heights: np.ndarray, grid: Grid) -> np.ndarray:
     return np.column_stack([p, level])
 
 
-class Whole(Protocol):
+class WholeWater(Protocol):
     """What is known of waters over the whole plot."""
 
     def stream(self, water_id: str) -> np.ndarray:
@@ -87,7 +87,7 @@ def levels(
     heights: np.ndarray,
     grid: Grid,
     drawn=lambda mark_id: None,
-    whole: "Whole | None" = None,
+    whole: "WholeWater | None" = None,
 ) -> tuple[np.ndarray, list[np.ndarray]]:
     """Level of the water over each wet post (m, NaN where dry; the highest water wins), and each
     entry's own mask.

@@ -9,7 +9,7 @@ from .base import Condition, condition
 from .site import Site
 
 
-class Drawn(Condition):
+class InMask(Condition):
     kind: Literal["mask"] = "mask"
     mark: str = Field("", title="Mask", json_schema_extra={"sow": {"mark": "mask"}})
     bound: str = Field(
@@ -22,18 +22,18 @@ class Drawn(Condition):
     )
 
 
-def _reach(p: Drawn, scene: Any) -> float:
+def _reach(p: InMask, scene: Any) -> float:
     mask = next((m for m in scene.marks if m.id == p.mark and m.kind == "mask"), None)
     return 0.0 if mask is None else abs(mask.widen_m) + 1.5 * mask.blur_m
 
 
 @condition(
-    Drawn,
+    InMask,
     label="mask: painted, picture, zone",
     first=lambda c: {"mark": c.mark("mask"), "bound": c.before.get("own landform", "")},
     reach=_reach,
 )
-def answer(p: Drawn, site: Site, path: str) -> np.ndarray:
+def answer(p: InMask, site: Site, path: str) -> np.ndarray:
     """The mask's own value, white = 1, stretched over the plot or one landform, and
     interpolated.
     """

@@ -29,12 +29,12 @@ def panorama_sun(hand: Hand, asked: PanoramaSun) -> Done:
     return Done(hand.document, "Sun: the panorama's brightest spot", told=told)
 
 
-class ReadyLight(Asked):
+class PutReadyLight(Asked):
     name: str
 
 
-@work("ready light", ReadyLight)
-def ready_light(hand: Hand, asked: ReadyLight) -> Done:
+@work("ready light", PutReadyLight)
+def ready_light(hand: Hand, asked: PutReadyLight) -> Done:
     """Sun, sky and haze of a ready light; the wind and the plot's place stay."""
     if asked.name not in lights:
         raise SceneError(

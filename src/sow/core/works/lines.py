@@ -28,7 +28,7 @@ class Reshape(Asked):
     ground: str = "gravel"
 
 
-class Contour(Asked):
+class ContourAt(Asked):
     """A place east and north in m."""
 
     east: float
@@ -173,8 +173,8 @@ _HOW = {
 }
 
 
-@work("contour as a line", Contour)
-def contour(hand: Hand, asked: Contour) -> Done:
+@work("contour as a line", ContourAt)
+def contour(hand: Hand, asked: ContourAt) -> Done:
     """The contour of the finished land through a place becomes a line of the marks."""
     build = hand.build()
     level, points = isoline_at(build.heights, build.grid, asked.east, asked.north)

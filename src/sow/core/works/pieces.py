@@ -23,7 +23,7 @@ class Stand(Asked):
     facing: float = 0
 
 
-class Copies(Asked):
+class CopiesOfPiece(Asked):
     """`count` counts the piece itself; `rows` is for an array."""
 
     piece: str
@@ -83,7 +83,7 @@ def stand(hand: Hand, asked: Stand) -> Done:
     return Done(hand.document, "Person for scale" if person else f"{name} placed", new)
 
 
-def _places(asked: Copies, piece: dict, wide: float) -> list[tuple[float, float, float]]:
+def _places(asked: CopiesOfPiece, piece: dict, wide: float) -> list[tuple[float, float, float]]:
     """East, north and turn of each copy; the piece itself is left out."""
     a = math.radians(piece["turn"])
     east, north = piece["east_m"], piece["north_m"]
@@ -117,8 +117,8 @@ def _places(asked: Copies, piece: dict, wide: float) -> list[tuple[float, float,
     ][: MOST - 1]
 
 
-@work("copy a piece", Copies)
-def copies(hand: Hand, asked: Copies) -> Done:
+@work("copy a piece", CopiesOfPiece)
+def copies(hand: Hand, asked: CopiesOfPiece) -> Done:
     """Copies of a piece beside it, in a row to its right, in a ring that begins with it, or in an
     array of rows.
     """

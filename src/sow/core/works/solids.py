@@ -17,7 +17,7 @@ SHORTEST_M = 0.25
 BEDDED = 0.6  # of a slab's thickness that lies in the ground
 
 
-class Along(Asked):
+class SolidsAlong(Asked):
     """A wall stands so high above the highest ground along each stretch of it, and is so thick; a
     way of slabs is so broad, each so long, with joints. A wall leaves openings where it is told to:
     a middle and a width in m along the line.
@@ -58,8 +58,8 @@ class _Run:
         return [0.0, *self.at_m[turns].tolist(), self.long_m]
 
 
-@work("build along a line", Along)
-def along(hand: Hand, asked: Along) -> Done:
+@work("build along a line", SolidsAlong)
+def along(hand: Hand, asked: SolidsAlong) -> Done:
     """A wall of blocks that steps with the land, or a way of slabs, along a line or an area's edge.
     The pieces are one group.
     """
@@ -95,7 +95,7 @@ def along(hand: Hand, asked: Along) -> Done:
     return Done(hand.document, f"{mark.name}: {word} along it", last)
 
 
-def _spans(run: _Run, asked: Along) -> list[tuple[float, float]]:
+def _spans(run: _Run, asked: SolidsAlong) -> list[tuple[float, float]]:
     """Parts of the way between its corners and openings, each cut to the length that is wanted."""
     cuts = run.corners()
     gaps = [(m - w / 2, m + w / 2) for m, w in asked.openings]
@@ -133,7 +133,7 @@ def _placed(a: np.ndarray, b: np.ndarray) -> dict[str, Any]:
     }
 
 
-def _stepped(build: Build, run: _Run, low: float, high: float, asked: Along) -> list:
+def _stepped(build: Build, run: _Run, low: float, high: float, asked: SolidsAlong) -> list:
     """A span, halved until the ground falls little along each part."""
     ground = _ground(build, run.at(np.linspace(low, high, 7)))
     steep = float(np.ptp(ground)) > STEEPEST_FALL * asked.tall_m
@@ -144,7 +144,7 @@ def _stepped(build: Build, run: _Run, low: float, high: float, asked: Along) -> 
     return [(low, high)]
 
 
-def _wall(build: Build, run: _Run, asked: Along) -> list[dict[str, Any]]:
+def _wall(build: Build, run: _Run, asked: SolidsAlong) -> list[dict[str, Any]]:
     out = []
     spans = [s for span in _spans(run, asked) for s in _stepped(build, run, *span, asked)]
     for low, high in spans:
@@ -165,7 +165,7 @@ def _wall(build: Build, run: _Run, asked: Along) -> list[dict[str, Any]]:
     return out
 
 
-def _slabs(build: Build, run: _Run, asked: Along) -> list[dict[str, Any]]:
+def _slabs(build: Build, run: _Run, asked: SolidsAlong) -> list[dict[str, Any]]:
     out = []
     thick = min(asked.tall_m, 0.12)
     for low, high in _spans(run, asked):

@@ -21,7 +21,7 @@ from ...core.formats.raster import png_bytes
 from ...core.judge.kind_nearness import KindNear, kind_nearness
 from ...store import parts as kept_parts
 from ...store import scenes
-from ...store.models import Part
+from ...store.models import PartRow
 from ..api import route
 from ..kinds import (
     ExhibitOrder,
@@ -37,25 +37,25 @@ from ..kinds import (
     kind_named,
     line_of,
 )
-from ..shapes.shape import Shape, shape_of
+from ..shapes.shape import ApiModel, shape_of
 from ..working import BYTES, document_of, draw_up
 from .ground import NearOrder
 
 FRAMES, FRAME_PX = 16, 150
 
 
-class FavouriteOrder(Shape):
+class FavouriteOrder(ApiModel):
     kind: str
     on: bool
 
 
-class DrawerOrder(Shape):
+class DrawerOrder(ApiModel):
     name: str = Field(min_length=1, max_length=40)
     kinds: list[str] = Field(default_factory=list, max_length=500)
     part: int | None = Field(None, description="The drawer that is changed; none: a new one.")
 
 
-class DrawerLine(Shape):
+class DrawerLine(ApiModel):
     id: int
     name: str
     kinds: list[str]
@@ -89,15 +89,15 @@ def cabinet():
     }
 
 
-def _own_kind(part: Part) -> Kind:
+def _own_kind(part: PartRow) -> Kind:
     return kind_named(part.document["kind"])
 
 
-def _drawer(part: Part) -> DrawerLine:
+def _drawer(part: PartRow) -> DrawerLine:
     return DrawerLine(id=part.id, name=part.name, kinds=part.document["kinds"])
 
 
-def _each_kept(sort: str, left_out: list[str], line: Callable[[Part], Shape]) -> list[dict]:
+def _each_kept(sort: str, left_out: list[str], line: Callable[[PartRow], ApiModel]) -> list[dict]:
     """The parts of one sort as lines; one that cannot be shown is named in `left_out`, so that no
     part keeps the others from being seen.
     """

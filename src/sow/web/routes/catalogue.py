@@ -32,7 +32,7 @@ from ..shapes.catalogue import (
     FamilyFacts,
     HandleFields,
     LeftOut,
-    Named,
+    NamedItem,
     SheetKind,
 )
 
@@ -73,10 +73,10 @@ def registers() -> Catalogue:
         sheets=[SheetKind(**_facts_of(x)) for x in sheets.values()],
         entries=_entry_facts(),
         families=[_family_facts(f) for f in families.values()],
-        lights=[Named(name=x.name, label=x.label) for x in lights.values()],
-        grades=[Named(name=name, label=label) for name, (label, _) in READY.items()],
-        shores=[Named(name=name, label=label) for name, (label, _) in READY_SHORES.items()],
-        waters=[Named(name=name, label=x.label) for name, x in READY_WATERS.items()],
+        lights=[NamedItem(name=x.name, label=x.label) for x in lights.values()],
+        grades=[NamedItem(name=name, label=label) for name, (label, _) in READY.items()],
+        shores=[NamedItem(name=name, label=label) for name, (label, _) in READY_SHORES.items()],
+        waters=[NamedItem(name=name, label=x.label) for name, x in READY_WATERS.items()],
         looks=list(LOOKS),
         seasons=list(get_args(Scene.model_fields["season"].annotation)),
         exporters=[

@@ -22,17 +22,17 @@ from ...wall import read
 from ..api import IMMUTABLE, route
 from ..shapes.builds import GridShape
 from ..shapes.marks import IsolineOrder
-from ..shapes.shape import DocumentOrder, Shape, shape_of
+from ..shapes.shape import ApiModel, DocumentOrder, shape_of
 from ..working import Stored, document_of, draw_up, product_key
 
 
-class PresetLine(Shape):
+class PresetLine(ApiModel):
     name: str
     label: str
     help: str
 
 
-class PresetAnswer(Shape):
+class PresetAnswer(ApiModel):
     materials: list[dict]
     told: list[str] = Field(description="The bands that were set from the land, in its units.")
 
@@ -43,7 +43,7 @@ class WhereOrder(DocumentOrder):
     condition: int | None = Field(None, description="Only this one; all together when not given.")
 
 
-class ConditionLine(Shape):
+class ConditionLine(ApiModel):
     index: int
     share: float | None = Field(description="Of the plot, by itself; none when it is absent.")
     low: float | None = None
@@ -51,7 +51,7 @@ class ConditionLine(Shape):
     absent: str = ""
 
 
-class WhereAnswer(Shape):
+class WhereAnswer(ApiModel):
     key: str
     grid: GridShape
     share: float
@@ -61,7 +61,7 @@ class WhereAnswer(Shape):
 VerdictLine = shape_of(Verdict, "VerdictLine")
 
 
-class ReasonLine(Shape):
+class ReasonLine(ApiModel):
     list: str
     index: int
     id: str
@@ -72,7 +72,7 @@ class ReasonLine(Shape):
     note: str
 
 
-class TextureAnswer(Shape):
+class TextureAnswer(ApiModel):
     texture: str
     name: str
     told: list[str]
@@ -90,7 +90,7 @@ class MatchOrder(DocumentOrder):
     amount: float = Field(100, ge=0, le=100)
 
 
-class MatchAnswer(Shape):
+class MatchAnswer(ApiModel):
     hue: float
     saturation: float
     bright: float
@@ -216,7 +216,7 @@ def new_texture():
     )
 
 
-class PictureAnswer(Shape):
+class PictureAnswer(ApiModel):
     picture: str
     columns: int
     rows: int

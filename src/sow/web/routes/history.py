@@ -6,7 +6,7 @@ from ...core.scene import read_scene
 from ...store import disk, scenes
 from ..api import IMMUTABLE, route
 from ..pictures import history_picture
-from ..shapes.history import CompareOrder, GoTo, Prune, Snapshot, Step, UsageAnswer
+from ..shapes.history import CompareOrder, GoTo, HistoryStep, Prune, Snapshot, UsageAnswer
 from ..shapes.scenes import SceneState
 from ..shapes.surveys import CompareAnswer
 from ..states import as_state
@@ -38,7 +38,7 @@ def snapshot(scene, body):
     return {"kept": body.name}
 
 
-@route("GET", "/api/scenes/<int:scene>/history", answer=list[Step])
+@route("GET", "/api/scenes/<int:scene>/history", answer=list[HistoryStep])
 def history(scene):
     """Revisions, newest first; ?before= goes on from one, ?snapshots=1 gives only those with a
     name.

@@ -31,7 +31,7 @@ from ...store import rasters, scenes
 from ...wall import read
 from ..api import route, told_name
 from ..live import announce
-from ..shapes.catalogue import Named
+from ..shapes.catalogue import NamedItem
 from ..shapes.light import (
     FilmOrder,
     GradeTriesOrder,
@@ -178,16 +178,16 @@ def card_picture(raster):
     return Response(data, content_type="image/jpeg", headers={"Cache-Control": "max-age=31536000"})
 
 
-@route("GET", "/api/cards", answer=list[Named])
+@route("GET", "/api/cards", answer=list[NamedItem])
 def ready_cards():
     """The cards that ship."""
-    return [Named(name=name, label=found.label) for name, found in PICTURES.items()]
+    return [NamedItem(name=name, label=found.label) for name, found in PICTURES.items()]
 
 
-@route("GET", "/api/panoramas", answer=list[Named])
+@route("GET", "/api/panoramas", answer=list[NamedItem])
 def ready_panoramas():
     """The panoramas that ship."""
-    return [Named(name=name, label=label) for name, (label, _) in RECIPES.items()]
+    return [NamedItem(name=name, label=label) for name, (label, _) in RECIPES.items()]
 
 
 @route("POST", "/api/light-tries", body=LightTriesOrder, answer=list[LightTry])

@@ -25,13 +25,13 @@ from ...store import rasters, scenes, shared
 from ...wall import read
 from ..api import route, told_name
 from ..pictures import mix_picture
-from ..shapes.shape import DocumentOrder, Shape, shape_of
+from ..shapes.shape import ApiModel, DocumentOrder, shape_of
 from ..shapes.surveys import MixPictureOrder
 from ..working import document_of, draw_up
 from .ground import PresetLine
 
 
-class MixAnswer(Shape):
+class MixAnswer(ApiModel):
     sowings: list[dict]
     marks: list[dict] = Field(
         description="Marks that the sowings need, such as the line of an avenue."
@@ -43,12 +43,12 @@ class MixAnswer(Shape):
 FaultLine = shape_of(Fault, "FaultLine")
 
 
-class FaultAnswer(Shape):
+class FaultAnswer(ApiModel):
     faults: list[FaultLine]  # type: ignore[valid-type]
     count: dict[str, int]
 
 
-class PlacesAnswer(Shape):
+class PlacesAnswer(ApiModel):
     places: str = Field(description="The raster that holds them.")
     name: str
     names: list[str]
@@ -71,20 +71,20 @@ class ToneOrder(DocumentOrder):
     )
 
 
-class ToneLine(Shape):
+class ToneLine(ApiModel):
     index: int
     tint: str
     bright: float
 
 
-class ToneAnswer(Shape):
+class ToneAnswer(ApiModel):
     own: str = Field(description="The sowing's mean colour as it shows now.")
     other: str
     pulled: str = Field(description="As it would show.")
     parts: list[ToneLine]
 
 
-class KeptMix(Shape):
+class KeptMix(ApiModel):
     id: str
     name: str
     drawer: str = Field(description="own or shared")

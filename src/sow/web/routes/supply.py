@@ -13,12 +13,12 @@ from ...supplier import Supplier, Unreachable
 from ...wall import read
 from ..api import route
 from ..kinds import keep_kind, keep_model
-from ..shapes.shape import Shape
+from ..shapes.shape import ApiModel
 
 SUPPLIER = Supplier()
 
 
-class SupplyLine(Shape):
+class SupplyLine(ApiModel):
     name: str
     label: str
     sort: str
@@ -27,12 +27,12 @@ class SupplyLine(Shape):
     triangles: list[int]
 
 
-class SupplyOrder(Shape):
+class SupplyOrder(ApiModel):
     texture_px: int = Field(512, ge=64, le=2048)
     triangles: int = Field(3000, ge=2, le=200_000)
 
 
-class Supply(Shape):
+class Supply(ApiModel):
     id: str
     item: str
     state: str = Field("running", description="running, done, failed")

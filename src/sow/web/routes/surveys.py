@@ -15,7 +15,7 @@ from ..api import route
 from ..pictures import proof_picture
 from ..shapes.builds import BuildOrder
 from ..shapes.surveys import (
-    IsolineOrder,
+    IsolineQuery,
     MeasureLine,
     ProofOrder,
     SunLineOrder,
@@ -35,7 +35,7 @@ def survey_scene(scene, body):
     return survey_sheet(document_of(scene, body), body)
 
 
-@route("POST", "/api/isolines", body=IsolineOrder)
+@route("POST", "/api/isolines", body=IsolineQuery)
 def draw_isolines(body):
     """Isolines of a field: for each line its level, the number of its points, and each point's
     column and row in posts, float32.

@@ -4,12 +4,12 @@ from pydantic import Field
 
 from ...core.air.things.lamp import LampLight
 from ...core.shots.opening import Opening
-from .shape import Shape, shape_of
+from .shape import ApiModel, shape_of
 
 OpeningLine = shape_of(Opening, "OpeningLine")
 
 
-class BuildOrder(Shape):
+class BuildOrder(ApiModel):
     document: dict | None = Field(
         None,
         description="A document that is not kept yet, as while a slider is dragged; else the head.",
@@ -18,7 +18,7 @@ class BuildOrder(Shape):
     client: str = Field("", max_length=64)
 
 
-class GridShape(Shape):
+class GridShape(ApiModel):
     nx: int
     ny: int
     spacing: float
@@ -26,7 +26,7 @@ class GridShape(Shape):
     north_m: float = 0
 
 
-class LandDraft(Shape):
+class LandDraft(ApiModel):
     """The land alone, at a draft's fineness: what a hand that drags it sees first."""
 
     grid: GridShape
@@ -35,7 +35,7 @@ class LandDraft(Shape):
     highest: float
 
 
-class SownLine(Shape):
+class SownLine(ApiModel):
     id: str
     key: str
     kinds: list[str] = Field(
@@ -54,7 +54,7 @@ class SownLine(Shape):
     )
 
 
-class FarSownLine(Shape):
+class FarSownLine(ApiModel):
     """What one sowing gives beyond the plot."""
 
     id: str
@@ -64,7 +64,7 @@ class FarSownLine(Shape):
     tiles: list[list[int]]
 
 
-class WaveTile(Shape):
+class WaveTile(ApiModel):
     """One square tile of waves."""
 
     side_m: float
@@ -73,7 +73,7 @@ class WaveTile(Shape):
     band: list[float] = Field(description="Least and greatest wave number, radians per m.")
 
 
-class SeaLine(Shape):
+class SeaLine(ApiModel):
     """The waves of a water (core/water/spectrum.py, surf.py)."""
 
     high_m: float
@@ -90,7 +90,7 @@ class SeaLine(Shape):
     )
 
 
-class WakeLine(Shape):
+class WakeLine(ApiModel):
     """A wake (core/water/wake.py): bow east and north in m, bearing in degrees."""
 
     east: float
@@ -103,7 +103,7 @@ class WakeLine(Shape):
     of: str = Field(description="The piece that makes it, by id, if any.")
 
 
-class EddyLine(Shape):
+class EddyLine(ApiModel):
     """What stones do to a stream (core/water/eddies.py): half floats of four, rows downstream."""
 
     key: str
@@ -112,7 +112,7 @@ class EddyLine(Shape):
     long_m: float
 
 
-class WaterLine(Shape):
+class WaterLine(ApiModel):
     id: str
     key: str = Field(
         description="Of a stream: float32 of east, north, level, speed, whiteness at each point. "
@@ -136,13 +136,13 @@ class WaterLine(Shape):
     )
 
 
-class PieceLine(Shape):
+class PieceLine(ApiModel):
     id: str
     kind: str = Field(description="With its look.")
     up_m: float
 
 
-class MistLine(Shape):
+class MistLine(ApiModel):
     """A mist: its map (float32, 128 by 128 of cover and top in m) over west, south, east, north."""
 
     key: str
@@ -152,7 +152,7 @@ class MistLine(Shape):
     k: float
 
 
-class CardLine(Shape):
+class CardLine(ApiModel):
     """A card: where it stands and how it is lit; its picture is sRGB bytes with cover."""
 
     id: str
@@ -171,13 +171,13 @@ class CardLine(Shape):
 LampLine = shape_of(LampLight, "LampLine")
 
 
-class FarLine(Shape):
+class FarLine(ApiModel):
     grid: GridShape
     heights: str
     colour: str = Field(description="RGBA bytes: square root of linear colour.")
 
 
-class GroundLine(Shape):
+class GroundLine(ApiModel):
     """How the view draws a material."""
 
     id: str
@@ -190,7 +190,7 @@ class GroundLine(Shape):
     )
 
 
-class Cost(Shape):
+class Cost(ApiModel):
     plants: int
     full_triangles: int
     full_megabytes: float
@@ -199,12 +199,12 @@ class Cost(Shape):
     )
 
 
-class Lacking(Shape):
+class Lacking(ApiModel):
     path: str
     message: str
 
 
-class Manifest(Shape):
+class Manifest(ApiModel):
     """Where a build's products are: fetch each key from /api/products/KEY, raw and
     little-endian.
     """

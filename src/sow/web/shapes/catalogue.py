@@ -2,21 +2,21 @@
 
 from pydantic import Field
 
-from .shape import Shape
+from .shape import ApiModel
 
 
-class Named(Shape):
+class NamedItem(ApiModel):
     name: str
     label: str
 
 
-class ConditionKind(Shape):
+class ConditionKind(ApiModel):
     kind: str
     label: str
     stage: str
 
 
-class SheetKind(Shape):
+class SheetKind(ApiModel):
     """A measure of the survey; `log` draws it on a scale of ratios."""
 
     kind: str
@@ -27,7 +27,7 @@ class SheetKind(Shape):
     stage: str
 
 
-class HandleFields(Shape):
+class HandleFields(ApiModel):
     """The fields that grips on the map change."""
 
     across: str
@@ -35,14 +35,14 @@ class HandleFields(Shape):
     round: bool
 
 
-class EntryFacts(Shape):
+class EntryFacts(ApiModel):
     """What is shown of a kind of entry: a template under its name, its grips on the map."""
 
     subtitle: str
     handles: HandleFields | None
 
 
-class FamilyFacts(Shape):
+class FamilyFacts(ApiModel):
     """A family of kinds, as the cabinet and the view know it."""
 
     name: str
@@ -57,7 +57,7 @@ class FamilyFacts(Shape):
     patched: bool
 
 
-class ExporterFacts(Shape):
+class ExporterFacts(ApiModel):
     """An exporter, with the JSON Schema of its options."""
 
     name: str
@@ -68,23 +68,23 @@ class ExporterFacts(Shape):
     ticks: list[str] = Field([], description="Its options of which a scene has a picture.")
 
 
-class LeftOut(Shape):
+class LeftOut(ApiModel):
     """A file of SOW_EXTRA that could not be had, and why."""
 
     file: str
     message: str
 
 
-class Catalogue(Shape):
+class Catalogue(ApiModel):
     scene: dict
     conditions: list[ConditionKind]
     sheets: list[SheetKind]
     entries: dict[str, EntryFacts]
     families: list[FamilyFacts]
-    lights: list[Named]
-    grades: list[Named]
-    waters: list[Named]
-    shores: list[Named]
+    lights: list[NamedItem]
+    grades: list[NamedItem]
+    waters: list[NamedItem]
+    shores: list[NamedItem]
     looks: list[str]
     seasons: list[str]
     exporters: list[ExporterFacts]

@@ -2,10 +2,10 @@
 
 from pydantic import Field
 
-from .shape import Problem, Shape
+from .shape import ApiModel, Problem
 
 
-class RasterInfo(Shape):
+class RasterInfo(ApiModel):
     raster: str
     name: str
     rows: int
@@ -19,7 +19,7 @@ class RasterInfo(Shape):
     filled: int = Field(0, description="Posts without data that were filled from around them.")
 
 
-class LandLine(Shape):
+class LandLine(ApiModel):
     name: str
     label: str
     note: str
@@ -27,18 +27,18 @@ class LandLine(Shape):
     relief_m: float
 
 
-class RawGuess(Shape):
+class RawGuess(ApiModel):
     columns: int
     rows: int
     type: str
     order: str
 
 
-class Borrow(Shape):
+class Borrow(ApiModel):
     source: int = Field(description="The scene whose land is taken, at its head.")
 
 
-class BorrowedLand(Shape):
+class BorrowedLand(ApiModel):
     raster: str
     name: str
     width_m: float
@@ -46,21 +46,21 @@ class BorrowedLand(Shape):
     source: str
 
 
-class HandOver(Shape):
+class HandOver(ApiModel):
     posts: int = Field(ge=33, le=4097)
     files: dict[str, dict] = Field(
         default_factory=dict, description="Options of each exporter by its name."
     )
 
 
-class HandOverForecast(Shape):
+class HandOverForecast(ApiModel):
     megabytes: float
     seconds: float = Field(description="On this machine, as the last hand-over showed its pace.")
     plants: int
     triangles: int = Field(description="Of the land in full.")
 
 
-class Job(Shape):
+class Job(ApiModel):
     id: str
     state: str
     step: str

@@ -4,20 +4,20 @@ from typing import Literal
 
 from pydantic import Field
 
-from .shape import Shape
+from .shape import ApiModel
 
 
-class GoTo(Shape):
+class GoTo(ApiModel):
     revision: int
 
 
-class Snapshot(Shape):
+class Snapshot(ApiModel):
     revision: int
     name: str = Field(max_length=80)
     note: str = Field("", max_length=2000)
 
 
-class Step(Shape):
+class HistoryStep(ApiModel):
     id: int
     parent: int | None
     label: str
@@ -29,7 +29,7 @@ class Step(Shape):
     )
 
 
-class UsageAnswer(Shape):
+class UsageAnswer(ApiModel):
     revisions: int
     snapshots: int
     documents: int = Field(description="Bytes of the documents.")
@@ -37,23 +37,23 @@ class UsageAnswer(Shape):
     database: int = Field(description="Bytes of the whole store, all scenes.")
 
 
-class Prune(Shape):
+class Prune(ApiModel):
     keep: int = Field(ge=1, le=100000, description="How many of the newest steps stay.")
 
 
-class CompareOrder(Shape):
+class CompareOrder(ApiModel):
     a: int
     b: int
 
 
-class PartDifference(Shape):
+class PartDifference(ApiModel):
     part: str
     added: list[str]
     removed: list[str]
     changed: list[str]
 
 
-class PartLine(Shape):
+class PartLine(ApiModel):
     id: int = Field(description="Its number in the own drawer; 0 in the shared one.")
     file: str = Field("", description="Its name in the shared drawer.")
     part: str
@@ -64,7 +64,7 @@ class PartLine(Shape):
     picture: str = Field("", description="A small JPEG as base64.")
 
 
-class NewPart(Shape):
+class NewPart(ApiModel):
     scene: int
     part: str
     name: str = Field(min_length=1, max_length=80)
@@ -73,7 +73,7 @@ class NewPart(Shape):
     drawer: Literal["own", "shared"] = "own"
 
 
-class TakePart(Shape):
+class TakePart(ApiModel):
     document: dict | None = None
     drawer: int | None = Field(
         None, description="A part of the own drawer; else a scene or a revision."

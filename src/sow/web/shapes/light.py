@@ -4,11 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from .shape import DocumentOrder, Shape
+from .shape import ApiModel, DocumentOrder
 from .surveys import FieldOrder
 
 
-class LightOrder(Shape):
+class LightOrder(ApiModel):
     """A light over a plot: its settings, the ground's mean linear colour and lowest height (m), the
     plot's longer side (m), and how fine the sky's picture is wanted.
     """
@@ -21,7 +21,7 @@ class LightOrder(Shape):
     scene: int | None = Field(None, description="Whose page hears how far the sky at rest is.")
 
 
-class HazeLine(Shape):
+class HazeLine(ApiModel):
     """Extinction of haze at its base and of the air for each colour (1/m); heights in m."""
 
     k: float
@@ -31,7 +31,7 @@ class HazeLine(Shape):
     air: list[float]
 
 
-class LightLine(Shape):
+class LightLine(ApiModel):
     """The light of a scene; radiances in units of `unit_kcd` (kcd/m2), linear Rec.709. Pictures are
     fetched from /api/products/KEY.
     """
@@ -56,7 +56,7 @@ class LightLine(Shape):
     shafts: float = Field(description="How strongly shafts of light show, 0..1.")
 
 
-class LightTriesOrder(Shape):
+class LightTriesOrder(ApiModel):
     """Lights to try: "ready", "day", "panorama" or "around"; the last by how far (0..1) and another
     dozen for each turn.
     """
@@ -67,19 +67,19 @@ class LightTriesOrder(Shape):
     turn: int = Field(0, ge=0, le=10000)
 
 
-class LightTry(Shape):
+class LightTry(ApiModel):
     label: str
     values: dict
 
 
-class LightTold(Shape):
+class LightTold(ApiModel):
     """The ready light that a light was made from, and in what it differs from it."""
 
     label: str
     differs: list[str]
 
 
-class KeptPicture(Shape):
+class KeptPicture(ApiModel):
     """A panorama or a card that was brought in."""
 
     raster: str
@@ -94,23 +94,23 @@ class HorizonOrder(FieldOrder):
     eye_m: float = Field(1.7, ge=0, le=100000)
 
 
-class Horizon(Shape):
+class Horizon(ApiModel):
     """Height of the land's skyline (degrees) by bearing, clockwise from north in even steps."""
 
     heights: list[float]
 
 
-class SunPathOrder(Shape):
+class SunPathOrder(ApiModel):
     light: dict
 
 
-class SunHour(Shape):
+class SunHour(ApiModel):
     hour: float
     bearing: float
     height: float
 
 
-class SunPath(Shape):
+class SunPath(ApiModel):
     """The sun through its day, by the light's own place and offset from universal time."""
 
     day: str
@@ -119,7 +119,7 @@ class SunPath(Shape):
     hours: list[SunHour]
 
 
-class FilmOrder(Shape):
+class FilmOrder(ApiModel):
     """A film by its name, what light is multiplied with before it (stops), and steps of grading."""
 
     film: Literal["aces", "soft", "plain", "deep"] = "aces"
@@ -134,7 +134,7 @@ class GradeTriesOrder(DocumentOrder):
     mode: Literal["ready", "films", "exposures", "around"] = "ready"
 
 
-class GradeTryLine(Shape):
+class GradeTryLine(ApiModel):
     """One try: what becomes of the shot's film and exposure, and all steps of the scene."""
 
     label: str

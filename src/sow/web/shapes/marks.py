@@ -6,10 +6,10 @@ from pydantic import Field
 
 from ...core.hand.stroke import Brush, Point
 from .builds import GridShape
-from .shape import Shape
+from .shape import ApiModel
 
 
-class StrokeChunk(Shape):
+class StrokeChunk(ApiModel):
     seq: int = Field(ge=0, description="Number of this part of the stroke, from 0.")
     base: int
     entry: str = Field(max_length=64)
@@ -19,35 +19,35 @@ class StrokeChunk(Shape):
     )
 
 
-class MaskOrder(Shape):
+class MaskOrder(ApiModel):
     document: dict | None = None
     mark: str = Field(max_length=64)
     how: Literal["full", "empty", "where", "union", "common", "without"]
     other: str = Field("", max_length=64)
 
 
-class ZoneLine(Shape):
+class ZoneLine(ApiModel):
     colour: str
     share: float
     raster: str
 
 
-class MaskPicture(Shape):
+class MaskPicture(ApiModel):
     key: str = Field(description="Bytes 0..255 at each post of the view grid.")
     grid: GridShape
     share: float
 
 
-class IsolineOrder(Shape):
+class IsolineOrder(ApiModel):
     document: dict | None = None
     east: float
     north: float
 
 
-class StrokeEnd(Shape):
+class StrokeEnd(ApiModel):
     label: str = Field("", max_length=120)
 
 
-class ContourLine(Shape):
+class ContourLine(ApiModel):
     height_m: float
     points: list[list[float]]

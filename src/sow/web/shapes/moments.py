@@ -4,7 +4,7 @@ from pydantic import Field
 
 from ...core.air.light import Light
 from ...core.shots.shot import Shot
-from .shape import DocumentOrder, Shape
+from .shape import ApiModel, DocumentOrder
 
 MOST_TIMES = 2000
 
@@ -14,7 +14,7 @@ class MomentsOrder(DocumentOrder):
     times: list[float] = Field(max_length=MOST_TIMES)
 
 
-class PieceStance(Shape):
+class PieceStance(ApiModel):
     """Where a piece stands: place and height in m, turn in degrees."""
 
     id: str
@@ -24,7 +24,7 @@ class PieceStance(Shape):
     turn: float
 
 
-class MomentLine(Shape):
+class MomentLine(ApiModel):
     """A scene at a time; its light where it differs from the scene's own."""
 
     at_s: float
@@ -36,7 +36,7 @@ class MomentLine(Shape):
     wind: float
 
 
-class Moments(Shape):
+class Moments(ApiModel):
     lasts_s: float
     moves_eye: bool
     moments: list[MomentLine]

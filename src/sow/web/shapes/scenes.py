@@ -4,14 +4,14 @@ from pydantic import Field
 
 from ...core.plot import Plot
 from ...core.scene import Scene
-from .shape import Shape
+from .shape import ApiModel
 
 
-class NewScene(Shape):
+class NewScene(ApiModel):
     document: Scene
 
 
-class PlotOrder(Shape):
+class PlotOrder(ApiModel):
     """A plot whose cost is asked for."""
 
     width_m: float
@@ -19,7 +19,7 @@ class PlotOrder(Shape):
     posts: int
 
 
-class PlotCost(Shape):
+class PlotCost(ApiModel):
     """What a plot costs in full, before anything stands on it."""
 
     spacing_m: float
@@ -29,7 +29,7 @@ class PlotCost(Shape):
     walk_minutes: float
 
 
-class NewPlotOrder(Shape):
+class NewPlotOrder(ApiModel):
     """A new scene's name and plot, and whether it begins with rolling ground."""
 
     name: str
@@ -37,7 +37,7 @@ class NewPlotOrder(Shape):
     rolling: bool
 
 
-class Aside(Shape):
+class Aside(ApiModel):
     """A stroke that was kept but could not be applied; it is tried again at each opening."""
 
     session: str
@@ -47,7 +47,7 @@ class Aside(Shape):
     why: str
 
 
-class SceneState(Shape):
+class SceneState(ApiModel):
     id: int
     name: str
     revision: int
@@ -60,14 +60,14 @@ class SceneState(Shape):
     aside: list[Aside] = Field(default_factory=list, description="Told when a scene is opened.")
 
 
-class SceneLine(Shape):
+class SceneLine(ApiModel):
     id: int
     name: str
     kept: str
     sample: str | None
 
 
-class Edit(Shape):
+class Edit(ApiModel):
     base: int = Field(description="The revision that the edit was made on; it must be the head.")
     label: str = Field(min_length=1, max_length=120)
     document: dict
@@ -76,7 +76,7 @@ class Edit(Shape):
     )
 
 
-class WindowOrder(Shape):
+class WindowOrder(ApiModel):
     """The square of a large land that is wanted in full."""
 
     east_m: float
@@ -85,7 +85,7 @@ class WindowOrder(Shape):
     spacing_m: float = Field(gt=0)
 
 
-class BroughtIn(Shape):
+class BroughtIn(ApiModel):
     """A scene that came in from a file, and in words what was taken of it and what was not."""
 
     scene: SceneState

@@ -6,11 +6,11 @@ from typing import Any, get_type_hints
 from pydantic import BaseModel, ConfigDict, create_model
 
 
-class Shape(BaseModel):
+class ApiModel(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
-def shape_of(record: type, name: str) -> type[Shape]:
+def shape_of(record: type, name: str) -> type[ApiModel]:
     """A shape with the fields of one of the core's records (a dataclass), so that they are told
     once; `name` is how the page knows it.
     """
@@ -18,10 +18,10 @@ def shape_of(record: type, name: str) -> type[Shape]:
     given: dict[str, Any] = {
         f.name: (known[f.name], ... if f.default is MISSING else f.default) for f in fields(record)
     }
-    return create_model(name, __base__=Shape, __doc__=record.__doc__, **given)
+    return create_model(name, __base__=ApiModel, __doc__=record.__doc__, **given)
 
 
-class Problem(Shape):
+class Problem(ApiModel):
     """An error (RFC 9457).
 
     `path` is the field of the document that is wrong, `advice` what to do.
@@ -35,5 +35,5 @@ class Problem(Shape):
     advice: str = ""
 
 
-class DocumentOrder(Shape):
+class DocumentOrder(ApiModel):
     document: dict | None = None

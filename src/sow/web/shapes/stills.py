@@ -6,16 +6,16 @@ from pydantic import Field
 
 from ...core.picture.order import Order
 from ...core.shots.shot import Shot
-from .shape import DocumentOrder, Shape
+from .shape import ApiModel, DocumentOrder
 
 
-class NewStill(Shape):
+class NewStill(ApiModel):
     shot: Shot
     order: Order
     document: dict | None = None
 
 
-class StillForecast(Shape):
+class StillForecast(ApiModel):
     seconds: float
     width_px: int
     height_px: int
@@ -23,11 +23,11 @@ class StillForecast(Shape):
     frames: int
 
 
-class StillWish(Shape):
+class StillWish(ApiModel):
     wish: Literal["run", "pause", "stop"]
 
 
-class StillLine(Shape):
+class StillLine(ApiModel):
     id: str
     of_scene: int
     name: str
@@ -50,7 +50,7 @@ class LensOrder(DocumentOrder):
     shot: Shot
 
 
-class LensLine(Shape):
+class LensLine(ApiModel):
     """What a shot's lens sees and where it is sharp (m; none is infinity or all)."""
 
     across_deg: float
@@ -61,7 +61,7 @@ class LensLine(Shape):
     opening_mm: float
 
 
-class StillChoices(Shape):
+class StillChoices(ApiModel):
     """What a still may be ordered with, in words."""
 
     sizes: dict[str, tuple[int, int]]

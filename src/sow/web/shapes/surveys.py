@@ -4,10 +4,10 @@ from pydantic import Field
 
 from .builds import GridShape
 from .history import PartDifference
-from .shape import Shape
+from .shape import ApiModel
 
 
-class FieldOrder(Shape):
+class FieldOrder(ApiModel):
     """A field that was made for the page: the key of its product and its size in posts."""
 
     key: str = Field(max_length=64)
@@ -15,7 +15,7 @@ class FieldOrder(Shape):
     ny: int = Field(ge=2, le=8193)
 
 
-class IsolineOrder(FieldOrder):
+class IsolineQuery(FieldOrder):
     levels: list[float] = Field(max_length=400)
 
 
@@ -26,7 +26,7 @@ class SunLineOrder(FieldOrder):
     )
 
 
-class SurveyOrder(Shape):
+class SurveyOrder(ApiModel):
     document: dict | None = None
     grid: str = Field("view", pattern="^(draft|view)$")
     kind: str = Field(
@@ -37,7 +37,7 @@ class SurveyOrder(Shape):
     day: int = Field(172, ge=1, le=366)
 
 
-class SurveyAnswer(Shape):
+class SurveyAnswer(ApiModel):
     key: str
     label: str
     unit: str
@@ -52,7 +52,7 @@ class SurveyAnswer(Shape):
     bins: list[float]
 
 
-class CompareAnswer(Shape):
+class CompareAnswer(ApiModel):
     differences: list[PartDifference]
     heights: SurveyAnswer | None = Field(
         description="The second less the first, in m; none when the plots differ."
@@ -62,7 +62,7 @@ class CompareAnswer(Shape):
     plants: list[int] = Field(description="Plants of the first and the second.")
 
 
-class SketchPose(Shape):
+class SketchPose(ApiModel):
     east: float
     north: float
     up: float | None = None
@@ -72,7 +72,7 @@ class SketchPose(Shape):
     focal: float = Field(ge=4, le=2000)
 
 
-class ProofOrder(Shape):
+class ProofOrder(ApiModel):
     document: dict
     pose: SketchPose | None = Field(
         None, description="A viewpoint; without it the picture is from above."
@@ -94,7 +94,7 @@ class ProofOrder(Shape):
     north: float | None = None
 
 
-class MixPictureOrder(Shape):
+class MixPictureOrder(ApiModel):
     """A mix to be drawn as it stands on this land."""
 
     document: dict | None = None
@@ -107,7 +107,7 @@ class MixPictureOrder(Shape):
     )
 
 
-class TransectOrder(Shape):
+class TransectOrder(ApiModel):
     document: dict | None = None
     line: list[float] = Field(
         min_length=4, max_length=4, description="East and north of the two ends, in m."
@@ -117,7 +117,7 @@ class TransectOrder(Shape):
     times: float = Field(1, gt=0, le=100, description="Exaggeration of heights in the drawing.")
 
 
-class TransectPlant(Shape):
+class TransectPlant(ApiModel):
     along: float
     foot: float
     height: float
@@ -125,7 +125,7 @@ class TransectPlant(Shape):
     off: float
 
 
-class TransectAnswer(Shape):
+class TransectAnswer(ApiModel):
     length: float
     east: list[float]
     north: list[float]
@@ -139,7 +139,7 @@ class TransectAnswer(Shape):
     plants: list[TransectPlant]
 
 
-class MeasureLine(Shape):
+class MeasureLine(ApiModel):
     name: str
     label: str
     value: float | None

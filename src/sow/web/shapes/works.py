@@ -3,7 +3,7 @@
 from pydantic import Field
 
 from ...core.scene import Scene
-from .shape import DocumentOrder, Shape
+from .shape import ApiModel, DocumentOrder
 
 
 class WorkOrder(DocumentOrder):
@@ -12,7 +12,7 @@ class WorkOrder(DocumentOrder):
     values: dict = Field(default_factory=dict)
 
 
-class WorkAnswer(Shape):
+class WorkAnswer(ApiModel):
     """The document that a work made; an empty label means that nothing was changed."""
 
     document: Scene
@@ -22,7 +22,7 @@ class WorkAnswer(Shape):
     several: list[str]
 
 
-class OfferLine(Shape):
+class OfferLine(ApiModel):
     """One line of a menu: its heading, and whether a picture of it is drawn."""
 
     key: str
@@ -42,7 +42,7 @@ class ProofPlanOrder(DocumentOrder):
     turn: int = 0
 
 
-class ProofChoice(Shape):
+class ProofChoice(ApiModel):
     """A setting that may be varied: where it stands, its label and unit."""
 
     path: list[str | int]
@@ -51,7 +51,7 @@ class ProofChoice(Shape):
     seed: bool
 
 
-class ProofPlan(Shape):
+class ProofPlan(ApiModel):
     """The settings of an entry that may be varied, and twelve values of the chosen one."""
 
     owner: str

@@ -11,7 +11,7 @@ from ...cabinet.mesh import Mesh
 from ..glb import within_one
 from ..plants import called as file_label
 from ..raster import file_name, png_bytes
-from .layer import Look, as_component, called, layer, mesh
+from .layer import UsdLook, as_component, called, layer, mesh
 
 LEVELS = ("near", "middle", "far", "farther")
 ROOT = "Kind"
@@ -77,18 +77,18 @@ class _Looks:
         UsdGeom.Scope.Define(stage, path)
         self.stage, self.path, self.kind = stage, path, kind
         self.factor, self.picture = factor, picture
-        self.made: dict[str, Look] = {}
+        self.made: dict[str, UsdLook] = {}
 
     def name(self, number: int, on_sheet: bool) -> str:
         """What the look of a surface is called."""
         return ("Sheet" if on_sheet else "Plain") + (str(number) if number >= 0 else "")
 
-    def of(self, m: Mesh, number: int, on_sheet: bool) -> Look:
+    def of(self, m: Mesh, number: int, on_sheet: bool) -> UsdLook:
         """The look of a surface (-1: one without a finish), made when it is first asked for."""
         name = self.name(number, on_sheet)
         if name not in self.made:
             finish = self.kind.finish[number] if number >= 0 else Finish()
-            look = Look(self.stage, f"{self.path}/{name}", finish.rough)
+            look = UsdLook(self.stage, f"{self.path}/{name}", finish.rough)
             look.put("metallic", Sdf.ValueTypeNames.Float, finish.metal)
             if on_sheet:
                 self._picture(look, m)
@@ -99,7 +99,7 @@ class _Looks:
             self.made[name] = look
         return self.made[name]
 
-    def _picture(self, look: Look, m: Mesh) -> None:
+    def _picture(self, look: UsdLook, m: Mesh) -> None:
         colours = m.colour[m.uv[:, 0] >= 0]
         tone = within_one(colours.mean(0, keepdims=True) * self.factor)[0]
         channels = {"diffuseColor": "rgb", "opacity": "a"}

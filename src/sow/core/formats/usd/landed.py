@@ -13,7 +13,7 @@ from ...water.clear import INDEX
 from ..ground_mesh import GroundForm, GroundMesh, ground_mesh
 from ..raster import png_bytes
 from ..water_mesh import colour_of, water_mesh
-from .layer import Look, as_component, below, called, layer, mesh
+from .layer import UsdLook, as_component, below, called, layer, mesh
 
 NORMALS = (2.0, 2.0, 2.0, 1.0), (-1.0, -1.0, -1.0, 0.0)  # what makes -1..1 of a picture's 0..1
 
@@ -27,7 +27,7 @@ def write_ground(path: Path, build: Build, form: GroundForm) -> GroundMesh:
     colour, normal = baked(build, form.ground_px, made.heights)
     (path.parent / "ground colour.png").write_bytes(png_bytes(colour))
     (path.parent / "ground normals.png").write_bytes(png_bytes(normal))
-    look = Look(stage, "/Ground/Look", 0.95)
+    look = UsdLook(stage, "/Ground/Look", 0.95)
     look.picture("Colour", "./ground colour.png", {"diffuseColor": "rgb"})
     look.picture("Normals", "./ground normals.png", {"normal": "rgb"}, *NORMALS, linear=True)
     uv = made.uv * (1, -1) + (0, 1)
@@ -45,7 +45,7 @@ def write_far(path: Path, build: Build) -> None:
     for k, ring in enumerate(far_rings(build)):
         name = f"far {k + 1} colour.png"
         (path.parent / name).write_bytes(png_bytes(srgb_bytes(ring.colour)))
-        look = Look(stage, f"/Far/Look_{k + 1}", 0.95)
+        look = UsdLook(stage, f"/Far/Look_{k + 1}", 0.95)
         look.picture("Colour", f"./{name}", {"diffuseColor": "rgb"})
         uv = ring.uv * (1, -1) + (0, 1)
         body = mesh(stage, f"/Far/Ring_{k + 1}", ring.places, ring.faces, ring.normals, uv)
@@ -66,7 +66,7 @@ def write_waters(path: Path, build: Build) -> bool:
         prim = UsdGeom.Xform.Define(stage, below(root, water.name)).GetPrim()
         called(prim, water.name)
         as_component(prim)
-        look = Look(stage, f"{prim.GetPath()}/Look", 0.08)
+        look = UsdLook(stage, f"{prim.GetPath()}/Look", 0.08)
         look.put("diffuseColor", Sdf.ValueTypeNames.Color3f, Gf.Vec3f(*colour_of(water.tint)))
         look.put("ior", Sdf.ValueTypeNames.Float, INDEX)
         look.put("opacity", Sdf.ValueTypeNames.Float, 0.55)

@@ -76,7 +76,7 @@ def mesh(
     return made
 
 
-class Look:
+class UsdLook:
     """A preview surface below a prim."""
 
     def __init__(self, stage: Usd.Stage, path: str, rough: float = 0.9):

@@ -4,7 +4,7 @@ from typing import Literal
 
 from ...document.fields import setting
 from ...document.offers import Offer
-from ..base import Moment, Move, Over, moves
+from ..base import Moment, Move, OverTime, moves
 
 
 class CloudsDrift(Move):
@@ -33,7 +33,7 @@ class CloudsDrift(Move):
     ],
     subtitle="{speed} m/s",
 )
-def clouds(move: CloudsDrift, moment: Moment, over: Over) -> None:
+def clouds(move: CloudsDrift, moment: Moment, over: OverTime) -> None:
     """Clouds carried on for as long as it lasts."""
     far = move.speed * move.lasts_s * move.share(moment.at_s)
     drifted = moment.light.cloud_drift_m + far

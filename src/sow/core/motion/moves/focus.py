@@ -5,7 +5,7 @@ from typing import Literal
 from ...document.fields import length_m
 from ...document.offers import Offer
 from ...shots.shot import eye_over, focus_of
-from ..base import Moment, Move, Over, by_ratio, moves
+from ..base import Moment, Move, OverTime, by_ratio, moves
 
 
 class FocusMoves(Move):
@@ -18,7 +18,7 @@ class FocusMoves(Move):
     offers=[Offer("focus", "Focus", "drawn to another distance", lists=("moves",))],
     subtitle="to {to_m} m",
 )
-def focus(move: FocusMoves, moment: Moment, over: Over) -> None:
+def focus(move: FocusMoves, moment: Moment, over: OverTime) -> None:
     """What is sharp from the distance where it is to another, by equal ratios."""
     shot = moment.shot
     eye = eye_over(shot, over.ground)

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ...document.fields import length_m, place_m, setting
 from ...document.offers import Context, Offer
-from ..base import AlongLine, Moment, Over, along, moves
+from ..base import AlongLine, Moment, OverTime, along, moves
 
 AIMED = {"looks": ["to a place"]}
 
@@ -43,7 +43,7 @@ def _first(c: Context) -> dict:
     offers=[Offer("glide", "Glide", "the eye along a line", first=_first, lists=("moves",))],
     subtitle="{over_m} m over the ground, looks {looks}",
 )
-def glide(move: Glide, moment: Moment, over: Over) -> None:
+def glide(move: Glide, moment: Moment, over: OverTime) -> None:
     """The eye along the line, at its height over what lies below, bumps evened out."""
     points = move.way(over)
     place, bearing = along(points, move.share(moment.at_s))

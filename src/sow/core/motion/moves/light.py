@@ -7,7 +7,7 @@ from pydantic import Field
 from ...document.fields import setting, shown
 from ...document.offers import Offer
 from ...errors import SceneError
-from ..base import Moment, Move, Over, between, by_ratio, moves
+from ..base import Moment, Move, OverTime, between, by_ratio, moves
 
 RATIOS = ("haze_m", "white_k")
 LABELS = {
@@ -53,7 +53,7 @@ class LightChanges(Move):
     ],
     subtitle="{what} to {to}",
 )
-def light(move: LightChanges, moment: Moment, over: Over) -> None:
+def light(move: LightChanges, moment: Moment, over: OverTime) -> None:
     """A number of the light from what it is to another."""
     now = getattr(moment.light, move.what)
     by = by_ratio if move.what in RATIOS else between

@@ -7,7 +7,7 @@ from pydantic import Field
 from ...document.fields import bearing, setting, shown
 from ...document.offers import Context, Offer
 from ...errors import SceneError
-from ..base import AlongLine, Moment, Over, Stance, along, moves
+from ..base import AlongLine, Moment, OverTime, StanceAt, along, moves
 
 
 class PieceGoes(AlongLine):
@@ -35,7 +35,7 @@ class PieceGoes(AlongLine):
     ],
     subtitle="{starts_s} s, for {lasts_s} s",
 )
-def piece(move: PieceGoes, moment: Moment, over: Over) -> None:
+def piece(move: PieceGoes, moment: Moment, over: OverTime) -> None:
     """A piece along the line, facing its way, at its height over ground or water."""
     own = next((p for p in over.pieces if p.id == move.piece), None)
     if own is None:
@@ -47,7 +47,7 @@ def piece(move: PieceGoes, moment: Moment, over: Over) -> None:
     below = move.below(over)
     east, north = float(place[0]), float(place[1])
     up = below(east, north) + move.over_m - own.sink_cm / 100
-    moment.pieces[own.id] = Stance(east, north, up, (way_deg - move.front) % 360)
+    moment.pieces[own.id] = StanceAt(east, north, up, (way_deg - move.front) % 360)
 
 
 def _first(c: Context) -> dict:

@@ -8,7 +8,7 @@ from pydantic import Field
 from ...document.fields import bearing, setting, shown
 from ...document.offers import Offer
 from ...errors import SceneError
-from ..base import Moment, Move, Over, between, moves, turned
+from ..base import Moment, Move, OverTime, between, moves, turned
 
 
 class SunMoves(Move):
@@ -39,7 +39,7 @@ class SunMoves(Move):
     offers=[Offer("sun", "Sun", "through the day", lists=("moves",))],
     subtitle="{starts_s} s, for {lasts_s} s",
 )
-def sun(move: SunMoves, moment: Moment, over: Over) -> None:
+def sun(move: SunMoves, moment: Moment, over: OverTime) -> None:
     """The sun from where it stands to a place, or on by hours."""
     share, light = move.share(moment.at_s), moment.light
     to: dict[str, Any]

@@ -7,7 +7,7 @@ from pydantic import Field
 from ...document.fields import shown
 from ...document.offers import Offer
 from ...shots.shot import aimed
-from ..base import Moment, Move, Over, between, by_ratio, moves, turned
+from ..base import Moment, Move, OverTime, between, by_ratio, moves, turned
 
 
 class ToShot(Move):
@@ -20,7 +20,7 @@ class ToShot(Move):
     offers=[Offer("to-shot", "To another shot", "the eye, aim and lens", lists=("moves",))],
     subtitle="{starts_s} s, for {lasts_s} s",
 )
-def to_shot(move: ToShot, moment: Moment, over: Over) -> None:
+def to_shot(move: ToShot, moment: Moment, over: OverTime) -> None:
     """Place, height over the ground, aim and lens from those of the shot to those of another."""
     a = aimed(moment.shot, over.ground)
     b = aimed(over.shot(move.to, move.name), over.ground)

@@ -4,7 +4,7 @@ from typing import Literal
 
 from ...document.fields import percent
 from ...document.offers import Offer
-from ..base import Moment, Move, Over, moves
+from ..base import Moment, Move, OverTime, moves
 
 
 class WindBlows(Move):
@@ -25,7 +25,7 @@ class WindBlows(Move):
     ],
     subtitle="{strength} %",
 )
-def wind(move: WindBlows, moment: Moment, over: Over) -> None:
+def wind(move: WindBlows, moment: Moment, over: OverTime) -> None:
     """Plants sway and waves run for as long as it lasts."""
     done = move.lasts_s * move.share(moment.at_s)
     moment.waves_s += done

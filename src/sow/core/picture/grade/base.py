@@ -34,7 +34,7 @@ class Graded(Entry):
 
 
 @dataclass(frozen=True)
-class Frame:
+class GradedFrame:
     """Where a picture's pixels lie in their frame: of its whole `width` and `height` in px, those
     from `left` and `top` on; a seed for what is left to chance.
     """
@@ -58,4 +58,4 @@ def steps_of(entries: list, shot: str, load: Callable[[str], np.ndarray]) -> lis
     return [e.with_rasters(load) for e in entries if e.on and e.shot in ("", shot)]
 
 
-Step = Callable[[Graded, np.ndarray, Frame], np.ndarray]
+Step = Callable[[Graded, np.ndarray, GradedFrame], np.ndarray]

@@ -7,7 +7,7 @@ import numpy as np
 
 from ....document.fields import percent, setting
 from ....document.offers import Offer
-from ..base import Frame, Graded, steps
+from ..base import Graded, GradedFrame, steps
 
 OCTAVES = 4
 
@@ -27,7 +27,7 @@ class Bloom(Graded):
     offers=[Offer("bloom", "Bloom", lists=("grade",))],
     subtitle="{amount} %",
 )
-def bloom(entry: Bloom, light: np.ndarray, frame: Frame) -> np.ndarray:
+def bloom(entry: Bloom, light: np.ndarray, frame: GradedFrame) -> np.ndarray:
     """A part of the light above a brightness, spread by gaussians of doubling size: what is spread
     is taken from where it was.
     """

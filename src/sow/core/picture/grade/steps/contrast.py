@@ -6,7 +6,7 @@ import numpy as np
 
 from ....document.fields import percent, setting
 from ....document.offers import Offer
-from ..base import Frame, Graded, steps
+from ..base import Graded, GradedFrame, steps
 
 GREY = 0.18
 
@@ -24,7 +24,7 @@ class Contrast(Graded):
     offers=[Offer("contrast", "Contrast", lists=("grade",))],
     subtitle="{contrast} %",
 )
-def contrast(entry: Contrast, light: np.ndarray, frame: Frame) -> np.ndarray:
+def contrast(entry: Contrast, light: np.ndarray, frame: GradedFrame) -> np.ndarray:
     """Stops from the pivot times a factor: a power of the light (as an ASC CDL's power)."""
     pivot = np.float32(GREY * 2.0**entry.pivot)
     return np.maximum(light / pivot, 1e-6) ** np.float32(entry.contrast / 100) * pivot

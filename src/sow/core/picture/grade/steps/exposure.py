@@ -6,7 +6,7 @@ import numpy as np
 
 from ....document.fields import setting
 from ....document.offers import Offer
-from ..base import Frame, Graded, steps
+from ..base import Graded, GradedFrame, steps
 
 
 class Exposure(Graded):
@@ -19,6 +19,6 @@ class Exposure(Graded):
     offers=[Offer("exposure", "Exposure", lists=("grade",))],
     subtitle="{stops} EV",
 )
-def exposure(entry: Exposure, light: np.ndarray, frame: Frame) -> np.ndarray:
+def exposure(entry: Exposure, light: np.ndarray, frame: GradedFrame) -> np.ndarray:
     """Light times a power of two."""
     return light * np.float32(2.0**entry.stops)

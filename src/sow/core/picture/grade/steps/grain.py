@@ -7,7 +7,7 @@ import numpy as np
 
 from ....document.fields import percent
 from ....document.offers import Offer
-from ..base import Frame, Graded, steps
+from ..base import Graded, GradedFrame, steps
 
 
 class Grain(Graded):
@@ -25,7 +25,7 @@ class Grain(Graded):
     offers=[Offer("grain", "Grain", "after the film", lists=("grade",))],
     subtitle="{amount} %",
 )
-def grain(entry: Grain, shown: np.ndarray, frame: Frame) -> np.ndarray:
+def grain(entry: Grain, shown: np.ndarray, frame: GradedFrame) -> np.ndarray:
     """Grey noise of a size, most in the middle tones, the same for the same seed."""
     rng = np.random.default_rng(frame.seed)
     cell = max(entry.size / 100 * frame.width, 1.0)

@@ -8,7 +8,7 @@ from pydantic import Field, PrivateAttr
 
 from ....document.fields import percent, shown
 from ....document.offers import Offer
-from ..base import Frame, Graded, steps
+from ..base import Graded, GradedFrame, steps
 from ..tables import from_raster, looked_up
 
 
@@ -48,7 +48,7 @@ class LookUp(Graded):
     offers=[Offer("lut", "Look-up table", "from a .cube, .3dl or CLF", lists=("grade",))],
     subtitle="{strength} %",
 )
-def lut(entry: LookUp, values: np.ndarray, frame: Frame) -> np.ndarray:
+def lut(entry: LookUp, values: np.ndarray, frame: GradedFrame) -> np.ndarray:
     """Colours as a table has them, mixed in by its strength."""
     if entry._held is None or not entry.strength:
         return values

@@ -6,7 +6,7 @@ import numpy as np
 
 from ....document.fields import percent
 from ....document.offers import Offer
-from ..base import Frame, Graded, bright, steps
+from ..base import Graded, GradedFrame, bright, steps
 
 
 class Saturation(Graded):
@@ -19,7 +19,7 @@ class Saturation(Graded):
     offers=[Offer("saturation", "Saturation", lists=("grade",))],
     subtitle="{saturation} %",
 )
-def saturation(entry: Saturation, light: np.ndarray, frame: Frame) -> np.ndarray:
+def saturation(entry: Saturation, light: np.ndarray, frame: GradedFrame) -> np.ndarray:
     """Distance from grey of the same luminance times a factor (as an ASC CDL's saturation)."""
     grey = bright(light)
     return np.maximum(grey + (light - grey) * np.float32(entry.saturation / 100), 0)

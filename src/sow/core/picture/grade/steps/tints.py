@@ -7,7 +7,7 @@ import numpy as np
 from ....air.light_of import tint_of
 from ....document.fields import colour, percent, setting
 from ....document.offers import Offer
-from ..base import Frame, Graded, bright, steps
+from ..base import Graded, GradedFrame, bright, steps
 
 GREY = 0.18
 SPAN = 2.2  # stops over which darks pass into lights
@@ -26,7 +26,7 @@ class Tints(Graded):
     offers=[Offer("tints", "Tints of lights and darks", lists=("grade",))],
     subtitle="lights {lights}, darks {darks}",
 )
-def tints(entry: Tints, light: np.ndarray, frame: Frame) -> np.ndarray:
+def tints(entry: Tints, light: np.ndarray, frame: GradedFrame) -> np.ndarray:
     """Lights and darks towards a tint each, at the same luminance."""
     own = bright(light)
     stops = np.log2(np.maximum(own, 1e-6) / GREY) - entry.divide

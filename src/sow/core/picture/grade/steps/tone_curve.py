@@ -6,7 +6,7 @@ import numpy as np
 
 from ....document.curve import Curve, along, curve_setting
 from ....document.offers import Offer
-from ..base import Frame, Graded, steps
+from ..base import Graded, GradedFrame, steps
 
 
 class ToneCurve(Graded):
@@ -22,6 +22,6 @@ class ToneCurve(Graded):
     offers=[Offer("tone-curve", "Tone curve", "after the film", lists=("grade",))],
     subtitle="after the film",
 )
-def tone_curve(entry: ToneCurve, shown: np.ndarray, frame: Frame) -> np.ndarray:
+def tone_curve(entry: ToneCurve, shown: np.ndarray, frame: GradedFrame) -> np.ndarray:
     """The values of a screen, each by the curve."""
     return np.clip(along(entry.points, shown), 0, 1)

@@ -6,7 +6,7 @@ import numpy as np
 
 from ....document.fields import percent, setting
 from ....document.offers import Offer
-from ..base import Frame, Graded, steps
+from ..base import Graded, GradedFrame, steps
 
 
 class Vignette(Graded):
@@ -21,7 +21,7 @@ class Vignette(Graded):
     offers=[Offer("vignette", "Vignette", lists=("grade",))],
     subtitle="{stops} EV",
 )
-def vignette(entry: Vignette, light: np.ndarray, frame: Frame) -> np.ndarray:
+def vignette(entry: Vignette, light: np.ndarray, frame: GradedFrame) -> np.ndarray:
     """Less light towards the corners of the frame."""
     rows, columns = light.shape[:2]
     x = (frame.left + np.arange(columns) + 0.5) / frame.width * 2 - 1

@@ -7,7 +7,7 @@ import numpy as np
 from ....air.white import balance
 from ....document.fields import setting
 from ....document.offers import Offer
-from ..base import Frame, Graded, bright, steps
+from ..base import Graded, GradedFrame, bright, steps
 
 
 class Warmth(Graded):
@@ -31,7 +31,7 @@ class Warmth(Graded):
     offers=[Offer("warmth", "Warmth", lists=("grade",))],
     subtitle="{kelvin} K",
 )
-def warmth(entry: Warmth, light: np.ndarray, frame: Frame) -> np.ndarray:
+def warmth(entry: Warmth, light: np.ndarray, frame: GradedFrame) -> np.ndarray:
     """Channels balanced as for light of another warmth, at the same luminance."""
     factor = balance(entry.kelvin) / balance(6500)
     factor = factor * np.array([1, 2.0 ** (-entry.tint / 200), 1])
