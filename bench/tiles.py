@@ -66,12 +66,12 @@ def scene_of(side_km: float):
 def _by(workers: int, folder: Path) -> tuple[float, int]:
     from sow.core.build import Rasters
     from sow.core.tiles.files import TileOrder
-    from sow.crew.crew import Crew
+    from sow.workers.pool import Pool
     from sow.tiles.grow import grow_tiles
 
     order = TileOrder(posts=POSTS, spacing_m=SPACING_M)
-    with Crew(workers=workers, threads=1) as crew:
-        report = grow_tiles(scene_of(SIDE_KM), Rasters(), folder, order, crew)
+    with Pool(workers=workers, threads=1) as pool:
+        report = grow_tiles(scene_of(SIDE_KM), Rasters(), folder, order, pool)
     return report["seconds"] - report["whole_seconds"], report["tiles"]
 
 

@@ -19,7 +19,7 @@ import numpy as np
 
 from sow.core import message
 from sow.core.errors import SceneError
-from sow.wall import Busy, Wall
+from sow.sandbox import Busy, Sandbox
 from tests.hostile import corpus, package, triangle
 from tests.hostile import glb as glb_of
 from tests.served import ask
@@ -40,8 +40,8 @@ PATHS = {
 class EveryHostileFile(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.wall = Wall()
-        cls.addClassCleanup(cls.wall.close)
+        cls.sandbox = Sandbox()
+        cls.addClassCleanup(cls.sandbox.close)
 
     def test_is_refused_with_its_own_sentence(self):
         files = corpus()
@@ -51,7 +51,7 @@ class EveryHostileFile(unittest.TestCase):
             with self.subTest(f.case):
                 began = time.monotonic()
                 with self.assertRaises(SceneError) as told:
-                    self.wall.read(f.reader, f.files, **f.settings)
+                    self.sandbox.read(f.reader, f.files, **f.settings)
                 said = str(told.exception)
                 self.assertRegex(said, f.says)
                 self.assertNotRegex(said, SLIPS)  # a decoder may complain, our own code not stumble
@@ -61,14 +61,14 @@ class EveryHostileFile(unittest.TestCase):
     def test_honest_files_of_each_sort_are_read(self):
         ramp = np.arange(1200, dtype=np.uint16).reshape(30, 40)
         png = cv2.imencode(".png", ramp)[1].tobytes()
-        found = self.wall.read("elevation", {"a.png": png}, raw=None)
+        found = self.sandbox.read("elevation", {"a.png": png}, raw=None)
         np.testing.assert_array_equal(found["values"], ramp)
         body = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], "<f4").tobytes()
-        made = self.wall.read("model", {"a.glb": glb_of(triangle(), body)}, name="a.glb")
+        made = self.sandbox.read("model", {"a.glb": glb_of(triangle(), body)}, name="a.glb")
         self.assertEqual(made["facts"]["triangles"], 1)
         self.assertEqual(bytes(made["glb"][:4]), b"glTF")
         scene = {"name": "s", "plot": {"width_m": 300, "depth_m": 300, "posts": 129}}
-        kept = self.wall.read("scene_file", {"a.zip": package(scene)}, measured=False)
+        kept = self.sandbox.read("scene_file", {"a.zip": package(scene)}, measured=False)
         self.assertEqual((kept["document"]["name"], kept["rasters"]), ("s", {}))
 
 
@@ -76,43 +76,43 @@ class Bounds(unittest.TestCase):
     def test_a_file_is_read_where_no_kernel_was_compiled_before(self):
         with tempfile.TemporaryDirectory() as kernels:
             with mock.patch.dict(os.environ, {"NUMBA_CACHE_DIR": kernels}):
-                wall = Wall(side_by_side=1)
-                self.addCleanup(wall.close)
+                sandbox = Sandbox(side_by_side=1)
+                self.addCleanup(sandbox.close)
                 body = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], "<f4").tobytes()
                 files = {"a.glb": glb_of(triangle(), body)}
-                found = wall.read("kind", files, settings={"label": "Sail"})
+                found = sandbox.read("kind", files, settings={"label": "Sail"})
             self.assertEqual(bytes(found["glb"][:4]), b"glTF")
 
     def test_what_takes_too_long_is_ended_and_the_next_is_read(self):
-        wall = Wall(side_by_side=1)
-        self.addCleanup(wall.close)
+        sandbox = Sandbox(side_by_side=1)
+        self.addCleanup(sandbox.close)
         grid = b"ncols 2000\nnrows 2000\ncellsize 1\n" + b"1.25 " * 4_000_000
         with self.assertRaisesRegex(SceneError, "took longer than"):
-            wall.read("elevation", {"slow.asc": grid}, seconds=0.3, raw=None)
+            sandbox.read("elevation", {"slow.asc": grid}, seconds=0.3, raw=None)
         small = b"ncols 2\nnrows 2\ncellsize 1\n1 2 3 4"
-        found = wall.read("elevation", {"a.asc": small}, raw=None)
+        found = sandbox.read("elevation", {"a.asc": small}, raw=None)
         np.testing.assert_array_equal(found["values"], [[1, 2], [3, 4]])
 
     def test_what_takes_too_much_memory_is_told(self):
-        wall = Wall(side_by_side=1)
-        self.addCleanup(wall.close)
+        sandbox = Sandbox(side_by_side=1)
+        self.addCleanup(sandbox.close)
         wide = cv2.imencode(".png", np.zeros((9900, 9900, 4), np.uint8))[1].tobytes()
         self.assertLess(len(wide), 4 << 20)
         with self.assertRaisesRegex(SceneError, "more than the 1536 MB|more memory"):
-            wall.read("elevation", {"wide.png": wide}, raw=None)
+            sandbox.read("elevation", {"wide.png": wide}, raw=None)
         with self.assertRaisesRegex(SceneError, "is no picture"):
-            wall.read("elevation", {"a.png": b"words"}, raw=None)
+            sandbox.read("elevation", {"a.png": b"words"}, raw=None)
 
     def test_when_many_wait_more_are_turned_away_at_once(self):
-        wall = Wall(side_by_side=1, waiting=1)
-        self.addCleanup(wall.close)
+        sandbox = Sandbox(side_by_side=1, waiting=1)
+        self.addCleanup(sandbox.close)
         grid = b"ncols 1000\nnrows 1000\ncellsize 1\n" + b"1.25 " * 1_000_000
         begun = threading.Barrier(3)
 
         def read(_):
             begun.wait()
             try:
-                return wall.read("elevation", {"a.asc": grid}, raw=None)["values"].shape
+                return sandbox.read("elevation", {"a.asc": grid}, raw=None)["values"].shape
             except Busy:
                 return None
 

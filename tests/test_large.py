@@ -24,8 +24,8 @@ from sow.core.tiles.tile import part_of, tile_of
 from sow.core.tiles.whole import whole_of
 from sow.core.works import do
 from sow.core.works.offering import offers
-from sow.crew.crew import Crew
 from sow.tiles.grow import grow_tiles
+from sow.workers.pool import Pool
 
 TIER = "whole"
 
@@ -284,8 +284,8 @@ class Files(unittest.TestCase):
         bytes_of = []
         for workers in (1, 2):
             out = self.out / str(workers)
-            with Crew(workers=workers) as crew:
-                report = grow_tiles(scene, Rasters(), out, order, crew)
+            with Pool(workers=workers) as pool:
+                report = grow_tiles(scene, Rasters(), out, order, pool)
             self.assertEqual(report["grown"], 4)
             bytes_of.append({p.name: p.read_bytes() for p in sorted(out.iterdir())})
         self.assertEqual(bytes_of[0], bytes_of[1])
@@ -315,23 +315,23 @@ class Files(unittest.TestCase):
             if done == 5:
                 raise Ended
 
-        def kill_one(crew: Crew) -> None:
-            pids = crew.client.run(os.getpid)
+        def kill_one(pool: Pool) -> None:
+            pids = pool.client.run(os.getpid)
             os.kill(next(iter(pids.values())), 9)
 
-        with Crew(workers=2) as crew:
-            grow_tiles(scene, Rasters(), undisturbed, order, crew)
+        with Pool(workers=2) as pool:
+            grow_tiles(scene, Rasters(), undisturbed, order, pool)
             with self.assertRaises(Ended):
-                grow_tiles(scene, Rasters(), disturbed, order, crew, ends)
+                grow_tiles(scene, Rasters(), disturbed, order, pool, ends)
             there = len(list(disturbed.glob("tile-*.json")))
             killed = []
 
             def kills(done: int, of: int) -> None:
                 if done > 7 and not killed:
                     killed.append(done)
-                    kill_one(crew)
+                    kill_one(pool)
 
-            report = grow_tiles(scene, Rasters(), disturbed, order, crew, kills)
+            report = grow_tiles(scene, Rasters(), disturbed, order, pool, kills)
         self.assertTrue(killed)
         self.assertEqual(report["grown"], report["tiles"] - there)
         files = lambda folder: {p.name: p.read_bytes() for p in folder.iterdir()}
@@ -348,17 +348,17 @@ class Files(unittest.TestCase):
             Cut.of(scene_of().plot, 129, 400)
 
     def test_workers_of_another_sow_are_told_and_left_alone(self):
-        with Crew(workers=1) as far:
+        with Pool(workers=1) as far:
             far.client.run(_grown_older)
-            with Crew(far.client.scheduler.address, workers=1) as crew:
-                self.assertIn("another Sow", crew.told)
-                self.assertFalse(crew.far)
+            with Pool(far.client.scheduler.address, workers=1) as pool:
+                self.assertIn("another Sow", pool.told)
+                self.assertFalse(pool.far)
 
     def test_it_goes_on_alone_where_the_scheduler_does_not_answer(self):
-        with Crew("tcp://127.0.0.1:9", workers=1) as crew:
-            self.assertIn("does not answer", crew.told)
+        with Pool("tcp://127.0.0.1:9", workers=1) as pool:
+            self.assertIn("does not answer", pool.told)
             order = TileOrder(posts=513, spacing_m=1.0, coarse_posts=129, plants=False)
-            report = grow_tiles(scene_of(), Rasters(), self.out, order, crew)
+            report = grow_tiles(scene_of(), Rasters(), self.out, order, pool)
         self.assertEqual(report["tiles"], 1)
 
 

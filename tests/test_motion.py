@@ -26,10 +26,10 @@ from sow.core.picture.prepared import view_of
 from sow.core.picture.still import Still
 from sow.core.picture.sway import sway_of
 from sow.core.scene import read_scene
-from sow.crew.crew import Crew
 from sow.stills import handed
 from sow.stills.folder import Shelf
 from sow.stills.keeper import Keeper
+from sow.workers.pool import Pool
 from tests.small import SIDE_M, build_of, scene_of
 
 TIER = "whole"
@@ -218,11 +218,11 @@ class OfFrames(unittest.TestCase):
         scene, package = self.package()
         order = Order(**SMALL)
         alone = Frames(build_of(moves=MOVES, marks=[WAY]), scene.shots[0], order)
-        with Crew(workers=2) as crew:
-            pids = [w["pid"] for w in crew.client.run(lambda: {"pid": os.getpid()}).values()]
+        with Pool(workers=2) as pool:
+            pids = [w["pid"] for w in pool.client.run(lambda: {"pid": os.getpid()}).values()]
             threading.Timer(6, os.kill, (pids[0], signal.SIGKILL)).start()
-            both = dict(handed.frames(crew, package, scene.shots[0], order, list(range(3))))
-            passed = handed.passed(crew, package, scene.shots[0], order, lambda: None)
+            both = dict(handed.frames(pool, package, scene.shots[0], order, list(range(3))))
+            passed = handed.passed(pool, package, scene.shots[0], order, lambda: None)
             with tempfile.TemporaryDirectory() as folder:
                 build = build_of(moves=MOVES, marks=[WAY])
                 still_order = Order(**{**SMALL, "clip": None})
@@ -240,9 +240,9 @@ class OfFrames(unittest.TestCase):
             self.assertTrue(np.array_equal(here.light()["whole"], spread))
 
     def test_a_scheduler_that_does_not_answer_is_told_and_done_without(self):
-        with Crew("tcp://127.0.0.1:9", workers=1) as crew:
-            self.assertIn("does not answer", crew.told)
-            self.assertFalse(crew.far)
+        with Pool("tcp://127.0.0.1:9", workers=1) as pool:
+            self.assertIn("does not answer", pool.told)
+            self.assertFalse(pool.far)
 
     def test_a_clip_is_read_back_by_its_frames(self):
         with tempfile.TemporaryDirectory() as folder:

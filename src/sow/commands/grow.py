@@ -12,8 +12,8 @@ from ..core.grow import grow
 from ..core.settings import settings
 from ..core.tiles.cut import Cut
 from ..core.tiles.files import TileOrder
-from ..crew.crew import Crew
 from ..tiles.grow import grow_tiles
+from ..workers.pool import Pool
 from ._scene import takes_scene, tell_left_out
 
 
@@ -79,11 +79,11 @@ def _grow_tiles(args: argparse.Namespace) -> None:
         **{form: form in forms for form in ("tif", "png", "raw")},
         plants=not args.no_plants,
     )
-    with Crew(settings().scheduler, args.workers or os.cpu_count() or 1) as crew:
-        if crew.told:
-            print(f"sow: {crew.told}", file=sys.stderr)
+    with Pool(settings().scheduler, args.workers or os.cpu_count() or 1) as pool:
+        if pool.told:
+            print(f"sow: {pool.told}", file=sys.stderr)
         tell = lambda done, of: print(f"  {done} of {of} tiles", file=sys.stderr)
-        report = grow_tiles(scene, rasters, args.out, order, crew, tell)
+        report = grow_tiles(scene, rasters, args.out, order, pool, tell)
     nx, ny = report["posts"]
     print(
         f"{args.out}: {report['tiles']} tiles ({report['grown']} grown), {nx} × {ny} posts, "

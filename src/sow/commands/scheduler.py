@@ -3,7 +3,7 @@
 import argparse
 import contextlib
 
-from ..crew.join import PORT, schedule
+from ..workers.join import PORT, schedule
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:

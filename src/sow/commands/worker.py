@@ -3,7 +3,7 @@
 import argparse
 import contextlib
 
-from ..crew.join import work
+from ..workers.join import work
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:

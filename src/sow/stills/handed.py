@@ -1,4 +1,4 @@
-"""Frames of moving pictures and passes of stills, handed to a crew."""
+"""Frames of moving pictures and passes of stills, handed to a pool."""
 
 from collections.abc import Callable, Iterator
 
@@ -6,12 +6,12 @@ from ..core.picture.order import Order
 from ..core.picture.parts import PicturePart
 from ..core.picture.still import Laid, Passed, Tile
 from ..core.shots.shot import Shot
-from ..crew.crew import Crew
+from ..workers.pool import Pool
 from . import tasks
 
 
 def frames(
-    crew: Crew,
+    pool: Pool,
     package: bytes,
     shot: Shot,
     order: Order,
@@ -19,19 +19,19 @@ def frames(
     check: Callable[[], None] = lambda: None,
 ) -> Iterator[tuple[int, dict[str, bytes]]]:
     """Frames with their files as they are done; `check` is asked while they are waited for."""
-    given = crew.held(package), shot.model_dump(), order.model_dump()
-    return crew.each(tasks.frame, given, wanted, check)
+    given = pool.held(package), shot.model_dump(), order.model_dump()
+    return pool.each(tasks.frame, given, wanted, check)
 
 
 def passed(
-    crew: Crew, package: bytes, shot: Shot, order: Order, check: Callable[[], None]
+    pool: Pool, package: bytes, shot: Shot, order: Order, check: Callable[[], None]
 ) -> Passed:
     """Passes of stills made by the workers, in the order in which they are asked for."""
-    values = crew.held(package), shot.model_dump(), order.model_dump()
+    values = pool.held(package), shot.model_dump(), order.model_dump()
 
     def given(part: PicturePart, todo: list[Tile]) -> Iterator[Laid]:
         asked = [[tile] for tile in todo]
-        for done in crew.in_order(tasks.passes, (*values, part.name), asked, check):
+        for done in pool.in_order(tasks.passes, (*values, part.name), asked, check):
             yield done[0]
 
     return given

@@ -16,7 +16,7 @@ from ..core.formats.stillfiles import write_still
 from ..core.picture.order import Order
 from ..core.picture.pace import frames_left
 from ..core.picture.still import Progress, Still
-from ..crew.crew import Crew
+from ..workers.pool import Pool
 from . import handed, tasks
 from .folder import Kept, StillState
 
@@ -25,10 +25,10 @@ SHOWN_PX = 960
 
 
 class Taking:
-    """A picture under way: hears what it tells and what is wished of it. `crew` does its tasks."""
+    """A picture under way: hears what it tells and what is wished of it. `pool` does its tasks."""
 
-    def __init__(self, kept: Kept, cache: Cache, crew: Crew | None):
-        self.kept, self.cache, self.crew = kept, cache, crew
+    def __init__(self, kept: Kept, cache: Cache, pool: Pool | None):
+        self.kept, self.cache, self.pool = kept, cache, pool
         self.state = StillState("running")
         self.last = 0.0
         self.picture = 0.0
@@ -84,9 +84,9 @@ class Taking:
         scene, rasters = open_scene(kept.folder / "scene.zip")
         build = Build(scene, scene.plot.grid(), self.cache, rasters)
         passed = None
-        if self.crew is not None and self.crew.far:
+        if self.pool is not None and self.pool.far:
             package = (kept.folder / "scene.zip").read_bytes()
-            passed = handed.passed(self.crew, package, kept.shot, kept.order, self.check)
+            passed = handed.passed(self.pool, package, kept.shot, kept.order, self.check)
         still = Still(
             build, kept.shot, kept.order, kept.gathered, self.tell, self.check, passed=passed
         )
@@ -138,18 +138,18 @@ class MovingPicture:
         there, made = count - len(wanted), 0
         self._tell("preparing: the first frame", there / count, None)
         if wanted:
-            crew = taking.crew or Crew.of_this_machine(kept.gathered)
-            taking.state.note = crew.told
+            pool = taking.pool or Pool.of_this_machine(kept.gathered)
+            taking.state.note = pool.told
             package = (kept.folder / "scene.zip").read_bytes()
             began = time.perf_counter()
             done: list[float] = []
             for k, files in handed.frames(
-                crew, package, kept.shot, self.order, wanted, taking.check
+                pool, package, kept.shot, self.order, wanted, taking.check
             ):
                 self._keep(k, files)
                 made += 1
                 done.append(time.perf_counter() - began)
-                left = frames_left(done, crew.workers, len(wanted) - made)
+                left = frames_left(done, pool.workers, len(wanted) - made)
                 self._tell(f"{there + made} of {count} frames", (there + made) / count, left)
         return self._files(count)
 

@@ -13,7 +13,7 @@ from pathlib import Path
 
 from ..core.cache import Cache
 from ..core.settings import settings
-from ..crew.crew import Crew
+from ..workers.pool import Pool
 from .folder import Shelf
 from .taking import Taking
 
@@ -28,19 +28,19 @@ def main(folder: Path) -> None:
     ctypes.CDLL(None).prctl(PARENT_DIES, signal.SIGKILL)
     os.nice(8)  # whoever works in the page goes first
     shelf, cache = Shelf(folder), Cache(CACHE_BYTES)
-    crew: Crew | None = None
+    pool: Pool | None = None
     idle = time.monotonic()
     while time.monotonic() - idle < IDLE_S:
         kept = shelf.next()
         if kept is None:
             time.sleep(LOOKS_EVERY_S)
             continue
-        if crew is None and (kept.order.clip or settings().scheduler):
-            crew = Crew.of_this_machine()
-        Taking(kept, cache, crew).run()
+        if pool is None and (kept.order.clip or settings().scheduler):
+            pool = Pool.of_this_machine()
+        Taking(kept, cache, pool).run()
         idle = time.monotonic()
-    if crew is not None:
-        crew.go_home()
+    if pool is not None:
+        pool.go_home()
 
 
 if __name__ == "__main__":

@@ -1,1 +1,1 @@
-"""Lands larger than a machine, grown tile by tile by a crew."""
+"""Lands larger than a machine, grown tile by tile by a pool."""

@@ -15,7 +15,7 @@ from ..core.scene import Scene
 from ..core.tiles.cut import Cut
 from ..core.tiles.files import TileOrder, name_of, write_index
 from ..core.tiles.whole import Whole
-from ..crew.crew import Crew
+from ..workers.pool import Pool
 from . import tasks
 
 POST_BYTES = 14  # of heights and weights, packed, in the mean of lands that were measured
@@ -26,7 +26,7 @@ def grow_tiles(
     rasters: Rasters,
     out: Path,
     order: TileOrder,
-    crew: Crew,
+    pool: Pool,
     tell: Callable[[int, int], None] = lambda done, of: None,
     check: Callable[[], None] = lambda: None,
 ) -> dict[str, Any]:
@@ -41,10 +41,10 @@ def grow_tiles(
     _refuse_without_room(out, cut)
     zipped = io.BytesIO()
     write_package(scene, rasters, zipped)
-    package = crew.held(zipped.getvalue())
+    package = pool.held(zipped.getvalue())
     values = order.model_dump()
-    asked = crew.client.submit(tasks.whole, package, values)
-    found: Whole = crew.awaited(asked, check)
+    asked = pool.client.submit(tasks.whole, package, values)
+    found: Whole = pool.awaited(asked, check)
     key = order.key(found)
     whole_s = time.perf_counter() - began
     out.mkdir(parents=True, exist_ok=True)
@@ -52,7 +52,7 @@ def grow_tiles(
     lines = {place: line for place in every if (line := _kept(out, place, key)) is not None}
     missing = [place for place in every if place not in lines]
     tell(len(lines), len(every))
-    for place, files in crew.each(tasks.tile, (package, values, asked), missing, check):
+    for place, files in pool.each(tasks.tile, (package, values, asked), missing, check):
         lines[place] = _keep(out, place, files)
         tell(len(lines), len(every))
     told = [{k: v for k, v in lines[p].items() if k != "key"} for p in every]

@@ -16,9 +16,9 @@ from werkzeug.exceptions import HTTPException
 
 from ..core.document.text import plain_text
 from ..core.errors import Cancelled, SceneError
+from ..sandbox import Busy
 from ..store import scenes
 from ..store.strokes import OutOfOrder
-from ..wall import Busy
 from .shapes.shape import Problem
 
 

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from ..core.build import Build
 from ..core.cabinet import kind_of, kinds, own_kind
+from ..core.cabinet.dressed import Dressed
 from ..core.cabinet.kind import GONE, MARK, Kind
 from ..core.document.text import Name, plain_text
 from ..core.formats.exhibit import Exhibit, exhibit
@@ -15,9 +16,9 @@ from ..core.formats.glb import as_raster, from_raster
 from ..core.formats.kind_glb import kind_of_glb
 from ..core.formats.ownkind import OwnKind, OwnSurface, model_glb
 from ..core.scene import read_scene
+from ..sandbox import read
 from ..store import parts as kept_parts
 from ..store import rasters, scenes
-from ..wall import read
 from .shapes.shape import ApiModel
 from .working import WORK, Stored
 
@@ -132,7 +133,7 @@ def kind_named(name: str) -> Kind:
 
     Its name may carry a look and a tint.
     """
-    base = name.split("~")[0]
+    base = Dressed.read(name).kind
     plain = base.split(MARK)[0]
     if plain.startswith("own-"):
         own_kind(

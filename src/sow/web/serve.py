@@ -12,7 +12,7 @@ from uvicorn_worker import UvicornWorker
 
 from sow.core.cabinet import grounds
 from sow.core.settings import settings
-from sow.wall import warm
+from sow.sandbox import warm
 from sow.warm import read_kernels
 
 

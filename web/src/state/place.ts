@@ -1,3 +1,4 @@
+import { dressed } from "../api/dressed";
 import { heightAt, slopeAt } from "../view/field";
 import { plantAt, type Products } from "../view/products";
 import { fieldsOf, within } from "../view/world";
@@ -22,7 +23,7 @@ export function readPlace(east: number, north: number): Place | null {
     .slice(0, 3);
   const near = plantAt(p, get().hidden, east, north);
   const sowing = near && doc.planting.find((s) => s.id === near.sowing);
-  const kind = near?.kind.split("~")[0];
+  const kind = near && dressed(near.kind).kind;
   const plant =
     near && sowing
       ? {

@@ -1,5 +1,6 @@
 /** Instances in batches: one for each kind, variant and level, each drawn at once. */
 import * as THREE from "three";
+import { dressed } from "../api/dressed";
 import type { FamilyFacts } from "../api/shapes";
 import { DEPTH, FRAGMENT, VERTEX } from "./plantsShader";
 import { Features } from "./features";
@@ -55,9 +56,7 @@ export class PlantBatches {
         uSheet: { value: shape.sheet },
         uHeight: { value: shape.height },
         uWorn: {
-          value: new THREE.Color(`#${kind.split("~")[2] || "ffffff"}`).multiplyScalar(
-            +(kind.split("~")[3] || 100) / 100,
-          ),
+          value: new THREE.Color(dressed(kind).tint).multiplyScalar(dressed(kind).bright / 100),
         },
         uChosen: { value: 0 },
         uSpared: { value: spared },

@@ -1,6 +1,7 @@
 /** The shapes and sheets of kinds, fetched as they are first needed. */
 import * as THREE from "three";
 import * as calls from "../api/calls";
+import { dressed } from "../api/dressed";
 import * as urls from "../api/urls";
 
 export interface Level {
@@ -97,8 +98,8 @@ export class PlantShapes {
     if (this.shapes.has(name)) return;
     this.shapes.set(name, null);
     try {
-      const [kind, look] = name.split("~");
-      const wears = `?look=${look || "summer"}`;
+      const { kind, look } = dressed(name);
+      const wears = `?look=${look}`;
       const [data, sheet] = await Promise.all([
         calls.kindShape(kind, wears),
         new THREE.TextureLoader().loadAsync(urls.kindSheet(kind, wears)),

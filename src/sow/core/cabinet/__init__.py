@@ -17,7 +17,8 @@ from ..document.entry import load_folder
 from ..errors import SceneError
 from . import growth
 from .bent import bent_kind, told_bend
-from .kind import MARK, Kind, grounds, kinds, linear, own_ground, own_kind
+from .dressed import Dressed
+from .kind import MARK, Kind, grounds, kinds, own_ground, own_kind
 
 _DRAWERS: dict[str, Mapping[str, Any]] = {"kind": kinds, "ground": grounds}
 
@@ -35,17 +36,9 @@ def known(drawer: str, name: str) -> str:
 
 
 def worn(name: str) -> tuple[Kind, str, np.ndarray | None]:
-    """Kind, look and tint (a linear multiplier of its colour, or none) of a name such as
-    "birch~autumn~ffddaa~120", the last being its lightness in %.
-    """
-    kind, look, tint, bright = (name.split("~") + ["", "", ""])[:4]
-    tone = (
-        linear(np.array([int(tint[i : i + 2], 16) for i in (0, 2, 4)], np.uint8))
-        * (float(bright or 100) / 100)
-        if tint
-        else None
-    )
-    return kind_of(kind), look or "summer", tone
+    """Kind, look and tint (a linear multiplier of its colour, or none) of a dressed kind's name."""
+    dressed = Dressed.read(name)
+    return kind_of(dressed.kind), dressed.look, dressed.tone
 
 
 def kind_of(name: str) -> Kind:

@@ -17,7 +17,7 @@ from ..planting.sowing import Sowing
 if TYPE_CHECKING:  # a build knows the formats of kinds, so it is named here for types alone
     from ..build import Build
 
-Glimpse = Callable[["Build"], np.ndarray]
+Preview = Callable[["Build"], np.ndarray]
 
 
 class NoOptions(Strict):
@@ -51,8 +51,8 @@ class Exporter:
     options: type[BaseModel]
     write: Callable[[Grown, Any], None]
     help: str
-    glimpse: Glimpse | None = None
-    ticks: dict[str, Glimpse] = field(default_factory=dict)
+    preview: Preview | None = None
+    ticks: dict[str, Preview] = field(default_factory=dict)
 
 
 exporters: dict[str, Exporter] = {}
@@ -62,8 +62,8 @@ def exporter(
     name: str,
     title: str,
     options: type[BaseModel] = NoOptions,
-    glimpse: Glimpse | None = None,
-    ticks: dict[str, Glimpse] | None = None,
+    preview: Preview | None = None,
+    ticks: dict[str, Preview] | None = None,
 ) -> Callable:
     """Registers a function that writes files of a grown scene into its folder.
 
@@ -75,7 +75,7 @@ def exporter(
     def keep(write: Callable[[Grown, Any], None]) -> Callable[[Grown, Any], None]:
         help_ = (write.__doc__ or "").strip()
         written = guarded(write, title)
-        exporters[name] = Exporter(name, title, options, written, help_, glimpse, ticks or {})
+        exporters[name] = Exporter(name, title, options, written, help_, preview, ticks or {})
         return write
 
     return keep

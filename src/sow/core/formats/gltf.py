@@ -23,11 +23,11 @@ from .card_mesh import add_cards
 from .exporter import Grown, exporter
 from .finish import Dress, dressing
 from .glb import Glb, unit_normals, y_up
-from .glimpse import of_far, of_scene
 from .ground_mesh import GroundForm, GroundMesh, ground_mesh
 from .lightfiles import add_lights
 from .package import travelling
 from .plants import called
+from .preview import of_far, of_scene
 from .raster import png_bytes
 from .water_mesh import add_waters
 

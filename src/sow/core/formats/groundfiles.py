@@ -17,7 +17,7 @@ from ..document.fields import shown
 from ..surface.bake import colour_at, normal_bytes, picture_relief_at, roughness_at
 from ..survey.slope import normals
 from .exporter import Grown, exporter
-from .glimpse import of_packed, of_textures, of_weights
+from .preview import of_packed, of_textures, of_weights
 from .raster import png_bytes
 
 PICTURES = (1024, 2048, 4096, 8192, 16384)

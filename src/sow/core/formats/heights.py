@@ -3,11 +3,11 @@
 import json
 
 from .exporter import Grown, NoOptions, exporter
-from .glimpse import of_heights
+from .preview import of_heights
 from .raster import height_png, write_tiff
 
 
-@exporter("heights", "Heightmap", glimpse=of_heights)
+@exporter("heights", "Heightmap", preview=of_heights)
 def height_files(grown: Grown, options: NoOptions) -> None:
     """height.png with height.json, and height.tif in metres."""
     grid = grown.build.grid

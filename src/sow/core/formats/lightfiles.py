@@ -13,7 +13,7 @@ from ..document.entry import Strict
 from ..document.fields import setting
 from .exporter import Grown, exporter
 from .glb import Glb
-from .glimpse import of_light
+from .preview import of_light
 
 REC709 = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)  # red, green, blue, white: x and y
 MOST_HALF = 60000.0

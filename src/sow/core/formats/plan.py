@@ -16,7 +16,6 @@ from ..marks.shapes import way
 from ..planting.density import wished
 from ..planting.formed import form_of, sizes_of
 from .exporter import Grown, NoOptions, exporter
-from .glimpse import of_plan
 from .paper import (
     Drawing,
     Group,
@@ -29,6 +28,7 @@ from .paper import (
     renderSVG,
 )
 from .plan_symbols import INK, PAPER, SOFT, WATER, plant_symbol, plant_symbols, tone_of
+from .preview import of_plan
 from .raster import file_name, png_bytes
 from .schedule import ScheduleLine, counts, schedule_csv
 
@@ -284,7 +284,7 @@ def write_planting(folder: Path, build: Build) -> None:
     (folder / "density.json").write_text(json.dumps(legend, indent=1) + "\n")
 
 
-@exporter("planting", "Planting plan", glimpse=of_plan)
+@exporter("planting", "Planting plan", preview=of_plan)
 def planting_files(grown: Grown, options: NoOptions) -> None:
     """The plan as SVG and PDF, the schedule of kinds, density maps."""
     write_planting(grown.out / "planting", grown.build)

@@ -8,14 +8,15 @@ import numpy as np
 from pydantic import Field
 
 from ..build import Build
-from ..cabinet import worn
+from ..cabinet import kind_of
+from ..cabinet.dressed import Dressed
 from ..document.entry import Strict
 from ..planting.plants import Plants
 from ..planting.sowing import Sowing
 from .exporter import Grown, exporter
-from .glimpse import of_kinds, of_places
 from .kind_glb import kind_glb
 from .plants import called, table, write_csv
+from .preview import of_kinds, of_places
 from .raster import file_name
 from .rows import Column, Name, Number, text_rows
 
@@ -148,16 +149,16 @@ def write_plants(
     if options.geojson:
         write_geojson(out / "plants.geojson", sown, pieces)
     if options.kinds:
-        looks = {
-            tuple(n.split("~")[:2])
+        sown_kinds = {
+            (dressed.kind, dressed.look)
             for i, s in enumerate(build.scene.planting)
             if s.on
-            for n in build.names(i)
-        } | {(p["kind"], p["look"]) for p in pieces}
+            for dressed in map(Dressed.read, build.names(i))
+        }
         taken: set[str] = set()
-        for kind, *look in sorted({(k[0], k[1] if len(k) > 1 else "summer") for k in looks}):
+        for kind, wears in sorted(sown_kinds | {(p["kind"], p["look"]) for p in pieces}):
             (out / "kinds").mkdir(exist_ok=True)
-            found, wears = worn(f"{kind}~{look[0]}")[:2]
+            found = kind_of(kind)
             worn_name = called(kind) + ("" if wears == "summer" else f" {wears}")
             path = out / "kinds" / f"{file_name(worn_name, taken)}.glb"
             path.write_bytes(kind_glb(found, wears))

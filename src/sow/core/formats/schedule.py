@@ -8,6 +8,7 @@ from typing_extensions import TypedDict  # the API describes itself from it
 
 from ..build import Build
 from ..cabinet import kind_of
+from ..cabinet.dressed import Dressed
 from ..document.text import cell
 from ..planting.formed import form_of, sizes_of
 from .plants import called
@@ -91,7 +92,7 @@ def schedule_csv(build: Build) -> str:
                 cell(c["sowing"]),
                 called(c["kind"]),
                 cell(c["label"]),
-                (c["look"].split("~") + ["summer"])[1] or "summer",
+                Dressed.read(c["look"]).look,
                 c["number"],
                 f"{c['per_ha']:.2f}",
                 f"{c['least_m']:.2f}",

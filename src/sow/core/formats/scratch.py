@@ -1,4 +1,4 @@
-"""Files in memory, for readers that take nothing else. Behind the wall no file may be written;
+"""Files in memory, for readers that take nothing else. Behind the sandbox no file may be written;
 these never touch a disk.
 """
 

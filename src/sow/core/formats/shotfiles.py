@@ -15,8 +15,8 @@ from ..document.entry import Strict
 from ..document.fields import shown
 from ..errors import SceneError
 from .exporter import Grown, exporter
-from .glimpse import of_layers, of_shot
 from .package import write_package
+from .preview import of_layers, of_shot
 
 ASKED_S = 0.3  # between looks at whether it is still wanted
 

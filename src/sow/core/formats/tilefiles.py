@@ -21,9 +21,9 @@ from ..sample import bicubic
 from ..shots.shot import eye_over, field_of_view
 from ..survey.sheets import sheets
 from .exporter import Grown, exporter
-from .glimpse import of_heights, of_packed, of_slope, of_tiles, of_water
 from .groundfiles import whole
 from .package import travelling
+from .preview import of_heights, of_packed, of_slope, of_tiles, of_water
 from .raster import png_bytes, write_tiff
 from .waterfiles import FASTEST, flow_map
 

@@ -15,7 +15,7 @@ from ..document.entry import Strict
 from ..water.around import collars
 from .exporter import Grown, exporter
 from .glb import Glb
-from .glimpse import of_water
+from .preview import of_water
 from .raster import png_bytes
 from .water_mesh import add_waters
 

@@ -7,6 +7,7 @@ import numpy as np
 from ..air.white import white_of
 from ..cabinet import grounds, kinds
 from ..cabinet.bent import told_bend
+from ..cabinet.dressed import PLAIN_LOOK, Dressed
 from ..cabinet.kind import MARK
 from ..cabinet.likely import likely
 from ..formats.lightfiles import kelvin_of
@@ -168,7 +169,7 @@ class _Composer:
         self, k: int, name: str, parts: list[Standing], before: dict[str, Any] | None
     ) -> dict[str, Any] | None:
         names = sorted({p.kind for p in parts})
-        kind_of = {n: likely(n.split("~")[0], kinds) for n in names}
+        kind_of = {n: likely(Dressed.read(n).kind, kinds) for n in names}
         for strange in [n for n in names if not kind_of[n]]:
             count = sum(len(p.table) for p in parts if p.kind == strange)
             self.found.left.append(f"“{strange}”, {count:,} times: no kind is called like it.")
@@ -183,10 +184,10 @@ class _Composer:
         table = np.concatenate(rows).astype(np.float32)
         mix = []
         for n in names:
-            _, _, look = (n + "~").partition("~")
-            look = look.split("~")[0]
+            dressed = Dressed.read(n)
             own = {"kind": kind_of[n], "called": [n], "share": 100 / len(names)}
-            mix.append({**own, "look": look} if look else own)
+            plain = dressed.look == PLAIN_LOOK and not dressed.toned
+            mix.append(own if plain else {**own, "look": dressed.look})
         stance = {**NEUTRAL}
         if before:
             stance |= {key: before["stance"][key] for key in ("sink_cm", "settle", "lean")}
@@ -212,7 +213,7 @@ class _Composer:
         by_id = {p["id"]: p for p in self.before.get("pieces", [])}
         out = []
         for piece in self.found.pieces:
-            name, _, bend = str(piece["kind"]).split("~")[0].partition(MARK)
+            name, _, bend = Dressed.read(str(piece["kind"])).kind.partition(MARK)
             kind = likely(name, kinds)
             if not kind:
                 self.found.left.append(f"The piece “{piece['name']}”: no kind is called like it.")

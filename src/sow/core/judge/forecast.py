@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
-from ..cabinet import kind_of
+from ..cabinet import worn
 from ..cabinet.family import families
 from ..errors import SceneError
 from ..formats.ground_mesh import MOST_POSTS
@@ -49,14 +49,14 @@ def plot_cost(width_m: float, depth_m: float, posts: int) -> PlotForecast:
 
 def kind_megabytes(name: str) -> float:
     """What a kind takes, its meshes and its sheet, in the view, measured over the cabinet."""
-    return families[kind_of(name.split("~")[0]).family].megabytes
+    return families[worn(name)[0].family].megabytes
 
 
 def file_megabytes(name: str) -> float:
     """What a kind's file takes, its sheet as PNG; in the scene, with one level, it takes 0.38 of
     that.
     """
-    return families[kind_of(name.split("~")[0]).family].file_megabytes
+    return families[worn(name)[0].family].file_megabytes
 
 
 def files_megabytes(

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..cabinet import kind_of, worn
+from ..cabinet.dressed import Dressed
 from ..cabinet.family import families
 from ..cabinet.keep import from_folder
 from ..cabinet.kind import MARK, Finish, Kind, linear
@@ -74,7 +75,7 @@ def _made(name: str, variant: int, level: int, texels: float, tint: int) -> list
     if kind.nearest and (level == NEAREST or kind.thins):
         chosen = variant % len(kind.variants)
         share = SHARES[level]
-        return [toned(body, held) for body in _near(name.split("~")[0], chosen, look, share)]
+        return [toned(body, held) for body in _near(Dressed.read(name).kind, chosen, look, share)]
     shape = kind.shape(look)
     row = shape.levels[variant % len(shape.levels)]
     level = min(max(level - 1, 0), len(row) - 1)
@@ -162,9 +163,8 @@ def _cut_of(
     make = lambda: leaves_of(mesh, np.flatnonzero(here), sheet, texels)
     if name.startswith("own-") or MARK in name:
         return make()
-    kind = name.split("~")
-    look = kind[1] if len(kind) > 1 else ""
-    told = f"cut-{kind[0]}-{look}-{variant}-{level}-{texels:.1f}"
+    dressed = Dressed.read(name)
+    told = f"cut-{dressed.kind}-{dressed.look}-{variant}-{level}-{texels:.1f}"
     return from_folder(told, make, list, tuple)
 
 

@@ -6,18 +6,12 @@ from typing import Any
 import numpy as np
 
 from ..cabinet import kind_of
+from ..cabinet.dressed import Dressed
 from ..cabinet.feet import stretched
 from ..plot import Grid
 from ..sample import values_at
 from .formed import shaped
 from .surface import top_at
-
-
-def _dressed(kind: str, look: str, tint: str, bright: float) -> str:
-    """The name under which the cabinet knows a kind in a look and a tint (`cabinet.worn`)."""
-    if tint.lower() == "#ffffff" and bright == 100:
-        return kind if look == "summer" else f"{kind}~{look}"
-    return f"{kind}~{look}~{tint[1:].lower()}~{bright:g}"
 
 
 def placed(
@@ -50,7 +44,7 @@ def placed(
                 "variant": p.variant % len(kind.variants),
                 "kind": p.kind,
                 "look": look,
-                "dressed": _dressed(shaped(p), look, p.tint, p.bright),
+                "dressed": str(Dressed(shaped(p), look, p.tint, p.bright)),
             }
         )
     return out

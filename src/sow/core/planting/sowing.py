@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import Field, field_validator
 
 from ..cabinet import kind_of, known, worn
+from ..cabinet.dressed import Dressed
 from ..cabinet.looks import LOOKS
 from ..document.entry import Entry, Strict
 from ..document.fields import length_m, percent, setting
@@ -278,13 +279,7 @@ def name_of(part: MixPart, season: str) -> str:
     tint.
     """
     look = kind_of(part.kind).look(season if part.look == "season" else part.look)
-    toned = part.tint != "#ffffff" or part.bright != 100
-    return (
-        part.kind
-        + (f"~{look}" if look != "summer" or toned else "")
-        + (f"~{part.tint[1:].lower()}" if toned else "")
-        + (f"~{part.bright:g}" if part.bright != 100 else "")
-    )
+    return str(Dressed(part.kind, look, part.tint, part.bright))
 
 
 def seen_colour(name: str) -> tuple[float, float, float]:

@@ -85,7 +85,7 @@ def registers() -> Catalogue:
                 title=x.title,
                 help=x.help,
                 options=x.options.model_json_schema(),
-                pictured=x.glimpse is not None,
+                pictured=x.preview is not None,
                 ticks=list(x.ticks),
             )
             for x in exporters.values()

@@ -17,8 +17,8 @@ from ...core.judge.why import Verdict, reasons
 from ...core.surface.match import matched
 from ...core.surface.presets import clothes, presets
 from ...core.where import Absent, answered, joined, settled
+from ...sandbox import read
 from ...store import rasters, scenes
-from ...wall import read
 from ..api import IMMUTABLE, route
 from ..shapes.builds import GridShape
 from ..shapes.marks import IsolineOrder

@@ -4,7 +4,7 @@ from flask import send_file
 
 from ...core.build import COMPUTING, Build
 from ...core.cache import key_of
-from ...core.formats.exporter import Glimpse, exporters
+from ...core.formats.exporter import Preview, exporters
 from ...core.formats.raster import png_bytes
 from ...core.scene import read_scene
 from ...store import scenes
@@ -43,7 +43,7 @@ def forecast_hand_over(scene, body):
 def exporter_picture(scene, name):
     """A small picture of what an exporter writes of the scene as it is kept."""
     found = exporters.get(name)
-    return _drawn(scene, name, found and found.glimpse)
+    return _drawn(scene, name, found and found.preview)
 
 
 @route("GET", "/api/scenes/<int:scene>/exporters/<name>/<tick>.png")
@@ -53,16 +53,16 @@ def tick_picture(scene, name, tick):
     return _drawn(scene, f"{name}: {tick}", found and found.ticks.get(tick))
 
 
-def _drawn(scene: int, name: str, glimpse: Glimpse | None):
-    if glimpse is None:
+def _drawn(scene: int, name: str, preview: Preview | None):
+    if preview is None:
         raise scenes.Missing(f"a picture of the files “{name}”")
     document = read_scene(scenes.state(scene).document)
     build = Build(document, document.plot.draft_grid(), WORK, Stored())
-    key = key_of("glimpse", name, build.content_key())
+    key = key_of("preview", name, build.content_key())
 
     def draw():
         with COMPUTING:
-            return png_bytes(glimpse(build))
+            return png_bytes(preview(build))
 
     return fixed(BYTES.once(key, draw), "image/png")
 

@@ -27,8 +27,8 @@ from ...core.picture.grade.tries import tries
 from ...core.plot import Grid
 from ...core.scene import checked_steps
 from ...core.survey.sight import horizon
+from ...sandbox import read
 from ...store import rasters, scenes
-from ...wall import read
 from ..api import route, told_name
 from ..live import announce
 from ..shapes.catalogue import NamedItem

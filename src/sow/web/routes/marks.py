@@ -4,8 +4,8 @@ import numpy as np
 from flask import request
 
 from ...core.errors import SceneError
+from ...sandbox import read
 from ...store import rasters
-from ...wall import read
 from .. import strokes
 from ..api import route, told_name
 from ..shapes.builds import BuildOrder

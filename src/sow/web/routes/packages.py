@@ -7,8 +7,8 @@ from flask import Response, request
 from ...core.document.text import file_stem
 from ...core.formats.package import Package, placed, write_package
 from ...core.scene import read_scene
+from ...sandbox import read
 from ...store import rasters, scenes
-from ...wall import read
 from ..api import route, told_name
 from ..shapes.scenes import BroughtIn, SceneState
 from ..states import as_state

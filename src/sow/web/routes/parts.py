@@ -14,9 +14,9 @@ from ...core.errors import SceneError
 from ...core.formats.package import Package, placed
 from ...core.formats.partfile import PartTold, checked_picture, told_of, write_part
 from ...core.scene import Scene, read_scene
+from ...sandbox import read
 from ...store import parts as kept_parts
 from ...store import rasters, scenes, shared
-from ...wall import read
 from ..api import route, told_name
 from ..shapes.history import NewPart, PartLine, TakePart
 from ..working import Stored
@@ -114,7 +114,7 @@ def read_part_file():
 
 
 def _read(name: str, data: bytes) -> tuple[PartTold, bytes, Scene]:
-    """A part's file, read behind the wall; its rasters are kept."""
+    """A part's file, read in the sandbox; its rasters are kept."""
     found = read("part", {name: data})
     package = Package(found["document"], found["rasters"])
     scene = placed(package, lambda values, name: rasters.keep(values, name).hash)

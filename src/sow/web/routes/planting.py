@@ -20,9 +20,9 @@ from ...core.judge.tone import toned
 from ...core.planting.mix_file import gathered
 from ...core.planting.mixes import mixed, mixes
 from ...core.works.take_mix import with_mix
+from ...sandbox import read
 from ...store import parts as kept_parts
 from ...store import rasters, scenes, shared
-from ...wall import read
 from ..api import route, told_name
 from ..pictures import mix_picture
 from ..shapes.shape import ApiModel, DocumentOrder, shape_of

@@ -5,8 +5,8 @@ import re
 from flask import request
 
 from ...core.errors import SceneError
+from ...sandbox import read
 from ...store import rasters
-from ...wall import read
 from ..api import route, told_name
 from ..shapes.files import RasterInfo, RawGuess
 from ..working import Stored

@@ -7,10 +7,10 @@ from pydantic import Field
 
 from ...core.errors import SceneError
 from ...core.formats.ownkind import OwnKind
+from ...sandbox import read
 from ...store import rasters, scenes
 from ...store.models import database
 from ...supplier import Supplier, Unreachable
-from ...wall import read
 from ..api import route
 from ..kinds import keep_kind, keep_model
 from ..shapes.shape import ApiModel

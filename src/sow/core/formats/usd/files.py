@@ -12,10 +12,10 @@ from ...air.light_of import REST_ROWS
 from ...document.entry import Strict
 from ...errors import SceneError
 from ..exporter import Grown, exporter
-from ..glimpse import of_far, of_scene
 from ..ground_mesh import GroundForm
 from ..lightfiles import exr_bytes_of
 from ..package import travelling
+from ..preview import of_far, of_scene
 from .kinds import KindFiles
 from .landed import write_far, write_ground, write_waters
 from .layer import as_group, below, called, layer

@@ -6,6 +6,7 @@ import numpy as np
 from pxr import Sdf, Usd, UsdGeom
 
 from ...cabinet import worn
+from ...cabinet.dressed import BETWEEN
 from ...cabinet.kind import Finish, Kind
 from ...cabinet.mesh import Mesh
 from ..glb import within_one
@@ -28,7 +29,7 @@ class KindFiles:
     def file(self, name: str) -> str:
         """The file of a kind as a mix names it, as seen from the scene's folder."""
         if name not in self.files:
-            base = file_name(file_label(name.replace("~", " ")), self.taken)
+            base = file_name(file_label(name.replace(BETWEEN, " ")), self.taken)
             _write_kind(self.folder / "kinds" / f"{base}.usdc", name, f"{base}.png")
             self.files[name] = f"kinds/{base}.usdc"
         return self.files[name]

@@ -1,4 +1,4 @@
-"""The process behind the wall: each message that it reads is a file to be read, which it answers.
+"""The process in the sandbox: each message that it reads is a file to be read, which it answers.
 
 Its memory is bounded once its libraries are loaded, its time by an alarm that no reader puts off.
 It writes no file and opens no connection.

@@ -1,4 +1,4 @@
-"""What may be asked of the wall: one function for each sort of file, from bytes to plain values.
+"""What may be asked of the sandbox: one function for each sort of file, from bytes to plain values.
 
 A reader takes the files by name and the settings that it needs, and gives numbers, texts, arrays
 and bytes. It raises SceneError for what it will not read.

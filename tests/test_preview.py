@@ -12,7 +12,7 @@ from PIL import Image
 from sow.core.build import Rasters
 from sow.core.errors import SceneError
 from sow.core.formats.exporter import exporters
-from sow.core.formats.glimpse import WIDE_PX, of_heights, of_plan, of_water, of_weights
+from sow.core.formats.preview import WIDE_PX, of_heights, of_plan, of_water, of_weights
 from sow.core.grow import grow
 from sow.core.surface.relief import PAPER
 from tests.served import ask
@@ -35,10 +35,10 @@ LAKE = {"id": "l", "name": "Lake", "reach": "everywhere", "level_m": 0}
 WOOD = {"id": "w", "name": "Wood", "mix": [{"kind": "birch"}], "density": 2}
 
 
-class Glimpses(unittest.TestCase):
+class Previews(unittest.TestCase):
     def test_each_exporter_of_our_own_has_one_and_they_differ(self):
         build = build_of(ground=GROUND, water=[LAKE], planting=[WOOD])
-        pictures = {n: x.glimpse(build) for n, x in exporters.items() if x.glimpse is not None}
+        pictures = {n: x.preview(build) for n, x in exporters.items() if x.preview is not None}
         self.assertEqual(
             set(pictures),
             {
@@ -57,8 +57,8 @@ class Glimpses(unittest.TestCase):
         drawn = {}
         for name, x in exporters.items():
             ticks = [n for n, f in x.options.model_fields.items() if f.annotation is bool]
-            self.assertEqual(set(x.ticks), set(ticks) if x.glimpse is not None else set(), name)
-            drawn |= {(name, tick): glimpse(build) for tick, glimpse in x.ticks.items()}
+            self.assertEqual(set(x.ticks), set(ticks) if x.preview is not None else set(), name)
+            drawn |= {(name, tick): preview(build) for tick, preview in x.ticks.items()}
         for what, picture in drawn.items():
             self.assertEqual((picture.dtype, picture.shape[1:]), (np.uint8, (WIDE_PX, 3)), what)
             self.assertGreater(float(picture.std()), 3, what)

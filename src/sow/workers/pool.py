@@ -27,7 +27,7 @@ AHEAD = 3  # tasks for each worker that are asked for before they are needed
 dask.config.set({"distributed.scheduler.allowed-failures": MOST_ENDS})
 
 
-class Crew:
+class Pool:
     """Workers that do tasks until they are sent home. `told` says in words what was not as wished:
     a scheduler that did not answer. Each of this machine's workers has so many `threads`; unless
     told otherwise its part of the cores.
@@ -62,10 +62,10 @@ class Crew:
         self.client: Client = found
 
     @staticmethod
-    def of_this_machine(folder: Path | None = None) -> "Crew":
-        """The crew that the environment names."""
+    def of_this_machine(folder: Path | None = None) -> "Pool":
+        """The pool that the environment names."""
         told = settings()
-        return Crew(told.scheduler, told.workers, folder)
+        return Pool(told.scheduler, told.workers, folder)
 
     def _named(self, scheduler: str) -> Client | None:
         try:
@@ -151,7 +151,7 @@ class Crew:
             with contextlib.suppress(Exception):
                 self.cluster.close(timeout=2)
 
-    def __enter__(self) -> "Crew":
+    def __enter__(self) -> "Pool":
         return self
 
     def __exit__(self, *why: Any) -> None:

@@ -1,4 +1,4 @@
-"""Asking a process behind the wall: a few are kept warm, one is ended when it overruns."""
+"""Asking a process in the sandbox: a few are kept warm, one is ended when it overruns."""
 
 import contextlib
 import os
@@ -24,7 +24,7 @@ class Busy(Exception):
 
 
 class _Process:
-    """One process behind the wall."""
+    """One process in the sandbox."""
 
     def __init__(self) -> None:
         environment = {
@@ -34,7 +34,7 @@ class _Process:
         }
         threads = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS")
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "sow.wall.child"],
+            [sys.executable, "-m", "sow.sandbox.child"],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             env=environment | dict.fromkeys(threads, "1"),
@@ -86,7 +86,7 @@ class _Process:
         self.process.wait()
 
 
-class Wall:
+class Sandbox:
     """A few processes that read files from outside.
 
     A caller waits for a free one; when more than `waiting` wait already, Busy is raised at once.
@@ -175,11 +175,11 @@ def _overrun(name: str, seconds: float, late: bool) -> SceneError:
     )
 
 
-_wall = Wall()
+_sandbox = Sandbox()
 
 
 def read(reader: str, files: dict[str, bytes], **settings: Any) -> Any:
-    """What a reader of `readers.py` makes of files, behind the server's wall.
+    """What a reader of `readers.py` makes of files, in the server's sandbox.
 
     Args:
         reader: the reader's name.
@@ -190,9 +190,9 @@ def read(reader: str, files: dict[str, bytes], **settings: Any) -> Any:
         SceneError: it will not be read, or it overran its memory or time.
         Busy: more files wait than are read in reasonable time.
     """
-    return _wall.read(reader, files, **settings)
+    return _sandbox.read(reader, files, **settings)
 
 
 def warm() -> None:
-    """Makes the server's wall ready."""
-    _wall.warm()
+    """Makes the server's sandbox ready."""
+    _sandbox.warm()
