@@ -26,9 +26,9 @@ from sow.core.picture.prepared import view_of
 from sow.core.picture.still import Still
 from sow.core.picture.sway import sway_of
 from sow.core.scene import read_scene
+from sow.jobs import Queue, Shelf
 from sow.stills import handed
-from sow.stills.folder import Shelf
-from sow.stills.keeper import Keeper
+from sow.stills.order import WORKS, ordered
 from sow.workers.pool import Pool
 from tests.small import SIDE_M, build_of, scene_of
 
@@ -274,17 +274,18 @@ class OfJobs(unittest.TestCase):
             write = lambda file: write_package(scene, Rasters(), file)
             order = Order(**SMALL)
             order.clip.form = "mp4"
-            kept = shelf.add(1, "One", scene.shots[0], order, write)
-            keeper = Keeper(Path(folder))
-            keeper.begin()
-            self.addCleanup(keeper.end)
+            kept = ordered(shelf, 1, "One", scene.shots[0], order, write)
+            queue = Queue(Path(folder), "sow.stills.worker", WORKS)
+            queue.look()
+            self.addCleanup(queue.end)
             end = time.monotonic() + 200
             killed = 0
             while (state := kept.state).doing not in ("done", "failed"):
                 self.assertLess(time.monotonic(), end, state)
                 if not killed and 0 < state.share < 1:
-                    os.kill(keeper.process.pid, signal.SIGKILL)
-                    keeper.process.wait()
+                    process = queue.process
+                    os.kill(process.pid, signal.SIGKILL)
+                    process.wait()
                     killed += 1
                 time.sleep(0.05)
             self.assertEqual((state.doing, killed), ("done", 1), state.trouble)

@@ -5,7 +5,6 @@ nobody waits for is stopped, files of dead processes go, what recipes made is ke
 import asyncio
 import os
 import shutil
-import subprocess
 import tempfile
 import threading
 import time
@@ -22,15 +21,15 @@ from sow.core.cabinet.kind import KindShape
 from sow.core.cache import Cache
 from sow.core.errors import Cancelled
 from sow.core.scene import read_scene
-from sow.web import asgi, jobs
+from sow.web import asgi
 from sow.web.guard import Guard
 from sow.web.waiting import GONE, still_wanted
 
 TIER = "fast"
 
 
-def site(app: Flask) -> asgi.Site:
-    return asgi.Site(app, Guard(""))
+def site(app: Flask) -> asgi.Gateway:
+    return asgi.Gateway(app, Guard(""))
 
 
 def scope(path="/x", method="POST", **headers) -> dict:
@@ -45,7 +44,7 @@ def scope(path="/x", method="POST", **headers) -> dict:
     }
 
 
-def sent(where: asgi.Site, what: dict, *messages: dict, then: float | None = None) -> list[dict]:
+def sent(where: asgi.Gateway, what: dict, *messages: dict, then: float | None = None) -> list[dict]:
     """What a site answers to messages; the connection then stays open, or ends `then` s on."""
     out: list[dict] = []
 
@@ -100,7 +99,7 @@ class Requests(unittest.TestCase):
             self.assertEqual(sent(site(app), scope(), part(b"abc", True)), [])
 
     def test_strangers_are_refused_before_their_body_is_read(self):
-        where = asgi.Site(Flask("t"), Guard("k" * 30))
+        where = asgi.Gateway(Flask("t"), Guard("k" * 30))
         answer = sent(where, scope("/api/scenes"), part(b"abc", True))
         self.assertEqual(answer[0]["status"], 401)
 
@@ -144,24 +143,6 @@ class Requests(unittest.TestCase):
         gone.clear()
         self.assertEqual(build.heights.shape, build.grid.shape)
         still_wanted()()  # outside a request everything is wanted
-
-
-class Left(unittest.TestCase):
-    def test_hand_overs_of_dead_processes_are_taken_away(self):
-        home = Path(tempfile.mkdtemp(prefix="sow-left-"))
-        self.addCleanup(shutil.rmtree, home, ignore_errors=True)
-        dead = subprocess.Popen(["true"])
-        dead.wait()
-        for name in (f"{dead.pid}-old", f"{os.getpid()}-mine", "odd"):
-            (home / f"{jobs.PLACE}{name}").mkdir()
-        jobs._folder.cache_clear()
-        self.addCleanup(jobs._folder.cache_clear)
-        with unittest.mock.patch.object(tempfile, "tempdir", str(home)):
-            made = jobs._folder()
-        left = {p.name.removeprefix(jobs.PLACE) for p in home.iterdir()}
-        self.assertNotIn(f"{dead.pid}-old", left)
-        self.assertLessEqual({f"{os.getpid()}-mine", "odd"}, left)
-        self.assertTrue(made.is_dir())
 
 
 class Kept(unittest.TestCase):

@@ -38,8 +38,8 @@ from sow.core.picture.views import FACES, View, axes, face
 from sow.core.picture.wrap import curved_rays, face_at, panorama_rays
 from sow.core.sample import heights_at
 from sow.core.shots.shot import Shot, opening_m, sharp_between
-from sow.stills.folder import Shelf
-from sow.stills.keeper import Keeper
+from sow.jobs import Queue, Shelf
+from sow.stills.order import WORKS, ordered, so_far
 from tests.small import SIDE_M, build_of, scene_of
 
 TIER = "whole"
@@ -519,6 +519,13 @@ class OfWholeStills(unittest.TestCase):
             Stage(Setting(), lit, np.zeros(3))
 
 
+def queue_of(folder):
+    """The queue of a folder, begun."""
+    queue = Queue(Path(folder), "sow.stills.worker", WORKS)
+    queue.look()
+    return queue
+
+
 class OfJobs(unittest.TestCase):
     """A still outlives the process that takes it."""
 
@@ -527,7 +534,7 @@ class OfJobs(unittest.TestCase):
         scene = scene_of()
         values = {"width_px": 96, "height_px": 60, "quality": "good", **order}
         write = lambda file: write_package(scene, Rasters(), file)
-        return shelf.add(1, "One", scene.shots[0], Order(**values), write)
+        return ordered(shelf, 1, "One", scene.shots[0], Order(**values), write)
 
     def until(self, kept, doing, seconds=120):
         end = time.monotonic() + seconds
@@ -540,16 +547,15 @@ class OfJobs(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             kept = self.ordered(folder)
             undisturbed = self.ordered(folder)
-            keeper = Keeper(Path(folder))
-            keeper.begin()
+            queue = queue_of(folder)
             rng = np.random.default_rng(5)
             for _ in range(2):
                 self.until(kept, ("running",))
                 time.sleep(float(rng.uniform(0.2, 3.0)))
-                if keeper.process and kept.state.doing == "running":
-                    os.kill(keeper.process.pid, signal.SIGKILL)
-                    keeper.process.wait()
-                    keeper.ends.clear()
+                if (process := queue.process) and kept.state.doing == "running":
+                    os.kill(process.pid, signal.SIGKILL)
+                    process.wait()
+                    queue.ends.clear()
             done = self.until(kept, ("done", "failed"))
             self.assertEqual(done.doing, "done", done.trouble)
             other = self.until(undisturbed, ("done", "failed"))
@@ -558,37 +564,36 @@ class OfJobs(unittest.TestCase):
                 if not name.endswith(".json"):
                     a = (kept.files / name).read_bytes()
                     self.assertEqual(a, (undisturbed.files / name).read_bytes(), name)
-            keeper.end()
+            queue.end()
 
     def test_pause_go_on_and_stop(self):
         with tempfile.TemporaryDirectory() as folder:
             kept = self.ordered(folder, quality="fine")
-            keeper = Keeper(Path(folder))
-            keeper.begin()
+            queue = queue_of(folder)
             self.until(kept, ("running",))
             end = time.monotonic() + 60
             while kept.state.share < 0.02 and time.monotonic() < end:
                 time.sleep(0.05)
-            keeper.wished(kept, "pause")
+            queue.wished(kept, "pause")
             paused = self.until(kept, ("paused",))
             self.assertLess(paused.share, 1)
-            self.assertTrue(kept.so_far.exists())
-            keeper.wished(kept, "run")
+            self.assertTrue(so_far(kept).exists())
+            queue.wished(kept, "run")
             self.until(kept, ("running", "done"))
             end = time.monotonic() + 60
             while kept.state.share < paused.share:  # it goes on from what it had
                 self.assertLess(time.monotonic(), end, kept.state)
                 time.sleep(0.05)
-            keeper.wished(kept, "stop")
+            queue.wished(kept, "stop")
             self.until(kept, ("stopped", "done"))
-            keeper.drop(kept)
-            self.assertEqual(keeper.shelf.all(), [])
-            keeper.end()
+            queue.drop(kept)
+            self.assertEqual(queue.shelf.all(), [])
+            queue.end()
 
     def test_no_room_is_told_before(self):
         with (
             tempfile.TemporaryDirectory() as folder,
-            mock.patch("sow.stills.folder.shutil.disk_usage", return_value=mock.Mock(free=1000)),
+            mock.patch("sow.stills.order.shutil.disk_usage", return_value=mock.Mock(free=1000)),
         ):
             with self.assertRaisesRegex(SceneError, "MB on the disk"):
                 self.ordered(folder)

@@ -105,7 +105,3 @@ def main() -> None:
         gc.collect()
         if _resident() > base + WORN:
             return
-
-
-if __name__ == "__main__":
-    main()

@@ -2,14 +2,13 @@
 
 import contextlib
 import os
-import subprocess
-import sys
 import threading
 from collections.abc import Callable
 from typing import Any
 
 from ..core import message
 from ..core.errors import SceneError
+from ..launch import started
 from .readers import READERS
 
 SIDE_BY_SIDE = 2
@@ -33,13 +32,7 @@ class _Process:
             if k in ("PATH", "PYTHONPATH", "HOME", "LANG", "TMPDIR") or k.startswith("NUMBA_")
         }
         threads = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS")
-        self.process = subprocess.Popen(
-            [sys.executable, "-m", "sow.sandbox.child"],
-            stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE,
-            env=environment | dict.fromkeys(threads, "1"),
-            close_fds=True,
-        )
+        self.process = started("sow.sandbox.child", env=environment | dict.fromkeys(threads, "1"))
         self.begun = False
 
     def ask(self, order: dict, seconds: float) -> tuple[dict | None, bool]:

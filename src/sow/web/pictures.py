@@ -19,7 +19,7 @@ from ..core.shots.standing import mix_eye, sown_from_above
 from ..core.surface.relief import PAPER
 from ..core.works.take_mix import with_mix
 from .shapes.surveys import MixPictureOrder, ProofOrder
-from .stills import easel, renderer_there
+from .stills import proofs, renderer_there
 from .working import BYTES, WORK, Stored, draw_up
 
 
@@ -110,13 +110,13 @@ def followed_picture(document: Scene, order: ProofOrder) -> bytes:
         shot = shot.model_copy(update={"eye_m": max(0.05, pose.up - foot)})
     elif pose.eye is not None:
         shot = shot.model_copy(update={"eye_m": pose.eye})
-    return _by_easel(document, shot, (order.height_px, order.width_px))
+    return _proof(document, shot, (order.height_px, order.width_px))
 
 
-def _by_easel(document: Scene, shot: Shot, size: tuple[int, int]) -> bytes:
+def _proof(document: Scene, shot: Shot, size: tuple[int, int]) -> bytes:
     load = Stored().load
     told = document.model_dump(mode="json"), shot.model_dump()
-    return png_bytes(easel().draw(*told, size, PROOF_PASSES, load))
+    return png_bytes(proofs().draw(*told, size, PROOF_PASSES, load))
 
 
 def mix_picture(document: Scene, order: MixPictureOrder) -> bytes:
@@ -141,7 +141,7 @@ def mix_picture(document: Scene, order: MixPictureOrder) -> bytes:
         tilt=pose["tilt"],
         focal_mm=pose["focal"],
     )
-    return _by_easel(trial, shot, size)
+    return _proof(trial, shot, size)
 
 
 def _from_eye(

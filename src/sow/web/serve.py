@@ -41,8 +41,8 @@ if told.database:
     from sow.web.app import create_app
     from sow.web.asgi import Gateway
     from sow.web.guard import Guard
+    from sow.web.jobs import queue
     from sow.web.routes.catalogue import registers
-    from sow.web.stills import keeper
 
     guard = Guard(
         key=told.key,
@@ -63,7 +63,7 @@ def post_fork(server, worker):
     read_kernels()  # by itself: nothing else computes yet
     warm()
     if told.database:
-        keeper()  # goes on with the stills that were left
+        queue()  # goes on with the jobs that were left
         threading.Thread(target=registers, daemon=True).start()
 
     def open_drawers():

@@ -1,13 +1,13 @@
-"""The stills of this server: their keeper, and how the page is told of them."""
+"""The stills of this server, as the page is told of them."""
 
-import tempfile
 from functools import cache
 from importlib.util import find_spec
-from pathlib import Path
 
 from ..core.picture.order import Order
-from ..core.settings import settings
-from ..stills import Easel, Keeper, Kept
+from ..jobs import Job
+from ..stills.order import STILL, WORKS, order_of
+from ..stills.proofs import ProofProcess
+from .jobs import HEARD, queue
 from .live import announce
 from .shapes.stills import StillLine
 
@@ -17,9 +17,9 @@ FINISHES_S = 4e-6  # for each pixel
 
 
 @cache
-def easel() -> Easel:
+def proofs() -> ProofProcess:
     """Where small pictures are drawn by following the light."""
-    return Easel()
+    return ProofProcess()
 
 
 def renderer_there() -> bool:
@@ -27,33 +27,11 @@ def renderer_there() -> bool:
     return all(find_spec(name) for name in ("mitsuba", "pyoidn"))
 
 
-@cache
-def keeper() -> Keeper:
-    """The keeper, begun when first asked for."""
-    folder = settings().folder or tempfile.mkdtemp(prefix="sow-stills-")
-    made = Keeper(Path(folder) / "stills", _heard)
-    made.begin()
-    return made
-
-
-def _heard(kept: Kept) -> None:
-    line = line_of(kept)
-    announce(line.of_scene, "still", {"still": line.model_dump()})
-
-
-def drop_all_of(scene: int) -> int:
-    """Takes every still of a scene away; gives how many there were."""
-    own = [k for k in keeper().shelf.all() if k.told.get("scene") == scene]
-    for kept in own:
-        keeper().drop(kept)
-    return len(own)
-
-
-def line_of(kept: Kept) -> StillLine:
+def line_of(job: Job) -> StillLine:
     """A still as the page knows it."""
-    told, state = kept.told, kept.state
+    told, state = job.told, job.state
     return StillLine(
-        id=kept.id,
+        id=job.id,
         of_scene=told["scene"],
         name=told["name"],
         order=Order(**told["order"]),
@@ -78,10 +56,18 @@ def forecast(order: Order) -> float:
     part = order.region[2] * order.region[3] if order.region else 1.0
     pixels = order.width_px * order.height_px * faces * part
     speeds = [PIXELS_A_SECOND]
-    for kept in keeper().shelf.all()[-4:]:
-        told, state = kept.order, kept.state
-        if state.doing == "done" and told.projection == "flat" and not told.clip:
+    for job in [j for j in queue().shelf.all() if j.work == STILL][-4:]:
+        told, state = order_of(job), job.state
+        if state.doing == "done" and told.projection == "flat":
             samples = told.width_px * told.height_px * told.passes
             speeds.append(samples / max(state.seconds - READY_S, 1.0))
     one = READY_S + pixels * (order.passes / min(speeds) + FINISHES_S)
     return one * (len(order.clip.times) if order.clip else 1)
+
+
+def _heard(job: Job) -> None:
+    line = line_of(job)
+    announce(line.of_scene, "still", {"still": line.model_dump()})
+
+
+HEARD.update(dict.fromkeys(WORKS, _heard))

@@ -20,8 +20,8 @@ export const forecastHandOver = (scene: number, body: object, signal?: AbortSign
     signal,
   );
 
-export const handOverJob = (job: string, signal?: AbortSignal) =>
-  ask<shapes.Job>("GET", `/api/hand-overs/${job}`, undefined, {}, signal);
+export const listHandOvers = (scene: number, signal?: AbortSignal) =>
+  ask<shapes.Job[]>("GET", `/api/scenes/${scene}/hand-overs`, undefined, {}, signal);
 
 export const startHandOver = (scene: number, body: object, signal?: AbortSignal) =>
   ask<shapes.Job>("POST", `/api/scenes/${scene}/hand-overs`, body, {}, signal);

@@ -30,7 +30,7 @@ export type Problem = Schemas["Problem"];
 
 export type RasterInfo = Schemas["RasterInfo"];
 
-export type Job = Schemas["Job"];
+export type Job = Schemas["HandOverLine"];
 
 export type Step = Schemas["HistoryStep"];
 

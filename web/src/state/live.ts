@@ -5,11 +5,12 @@
 import * as urls from "../api/urls";
 
 export interface Heard {
-  event: "progress" | "job" | "revision" | "still";
-  data: { scene: number; [name: string]: unknown };
+  event: "hello" | "progress" | "job" | "revision" | "still";
+  /** `hello`, with nothing in it, is heard whenever the channel opens: what was missed is asked for. */
+  data: { scene?: number; [name: string]: unknown };
 }
 
-const EVENTS: Heard["event"][] = ["progress", "job", "revision", "still"];
+const EVENTS: Heard["event"][] = ["hello", "progress", "job", "revision", "still"];
 
 /** Begins to listen; gives what to call when nothing more is to be heard. */
 export function listenLive(hear: (heard: Heard) => void): void {

@@ -48,7 +48,7 @@ export async function openScene(id: number) {
     if (state.aside?.length) set({ dialog: "asides" });
     history.replaceState(null, "", `?scene=${id}${keepQuality()}`);
     listen();
-    void loadStills(id).catch(tell);
+    loadJobs(id);
     void calls.firstBrush(id).then((brush) => get().id === id && set({ brush: brush as Brush }));
     if (engine.view)
       engine.view.pose = {
@@ -88,6 +88,16 @@ function firstLook(doc: Scene, products: Products) {
   set({ pose: v.pose, seenAs: shot?.id ?? null });
 }
 
+/** Asks for the stills and the newest hand-over of a scene. */
+function loadJobs(id: number | null) {
+  if (id === null) return;
+  void loadStills(id).catch(tell);
+  void calls
+    .listHandOvers(id)
+    .then((jobs) => get().id === id && set({ job: jobs.at(-1) ?? null }))
+    .catch(tell);
+}
+
 let listening = false;
 
 /** Hears of what happens to the scene that is open, from one channel for all of them. */
@@ -95,7 +105,8 @@ function listen() {
   if (listening) return;
   listening = true;
   listenLive(({ event, data }) => {
-    if (data.scene !== get().id) return;
+    if (event === "hello") loadJobs(get().id);
+    if (data.scene === undefined || data.scene !== get().id) return;
     if (event === "progress") set({ progress: data.step ? (data as never) : null });
     else if (event === "job") set({ job: data as never });
     else if (event === "still") heardStill(data.still as StillLine);

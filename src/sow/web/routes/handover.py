@@ -7,19 +7,21 @@ from ...core.cache import key_of
 from ...core.formats.exporter import Preview, exporters
 from ...core.formats.raster import png_bytes
 from ...core.scene import read_scene
+from ...jobs import Job
 from ...store import scenes
-from .. import jobs
 from ..api import route
 from ..forecasts import hand_over_megabytes, hand_over_seconds
+from ..hand_overs import HAND_OVER, ZIP, line_of, order_hand_over, pace
+from ..jobs import queue
 from ..kinds import fixed
-from ..shapes.files import HandOver, HandOverForecast, Job
+from ..shapes.files import HandOver, HandOverForecast, HandOverLine
 from ..working import BYTES, WORK, Stored, document_of
 
 
-@route("POST", "/api/scenes/<int:scene>/hand-overs", body=HandOver, answer=Job)
+@route("POST", "/api/scenes/<int:scene>/hand-overs", body=HandOver, answer=HandOverLine)
 def hand_over(scene, body):
     """Starts to grow the scene into files."""
-    return jobs.start(scene, document_of(scene), body)
+    return line_of(order_hand_over(scene, document_of(scene), body))
 
 
 @route(
@@ -33,7 +35,7 @@ def forecast_hand_over(scene, body):
     megabytes, stand = hand_over_megabytes(document, body)
     return HandOverForecast(
         megabytes=round(megabytes, 1),
-        seconds=round(land + rest * jobs.pace["rest"], 1),
+        seconds=round(land + rest * pace["rest"], 1),
         plants=stand,
         triangles=2 * (grid.nx - 1) * (grid.ny - 1),
     )
@@ -67,27 +69,36 @@ def _drawn(scene: int, name: str, preview: Preview | None):
     return fixed(BYTES.once(key, draw), "image/png")
 
 
-@route("GET", "/api/hand-overs/<job>", answer=Job)
-def get_hand_over(job):
-    """How far a hand-over is."""
-    found = jobs.get(job)
+@route("GET", "/api/scenes/<int:scene>/hand-overs", answer=list[HandOverLine])
+def list_hand_overs(scene):
+    """The hand-overs of a scene, in the order in which they were asked for."""
+    return [line_of(job) for job in queue().shelf.of(scene, HAND_OVER)]
+
+
+def _known(name: str) -> Job:
+    found = queue().shelf.get(name, HAND_OVER)
     if found is None:
         raise scenes.Missing("such hand-over")
     return found
 
 
+@route("GET", "/api/hand-overs/<job>", answer=HandOverLine)
+def get_hand_over(job):
+    """How far a hand-over is."""
+    return line_of(_known(job))
+
+
 @route("DELETE", "/api/hand-overs/<job>")
 def stop_hand_over(job):
     """Stops a hand-over."""
-    jobs.stop(job)
+    queue().wished(_known(job), "stop")
     return {"stopped": True}
 
 
 @route("GET", "/api/hand-overs/<job>/files.zip")
 def hand_over_files(job):
     """The grown files."""
-    if jobs.get(job) is None or not jobs.file_of(job).exists():
+    path = _known(job).files / ZIP
+    if not path.exists():
         raise scenes.Missing("such hand-over")
-    return send_file(
-        jobs.file_of(job), "application/zip", as_attachment=True, download_name="sow-files.zip"
-    )
+    return send_file(path, "application/zip", as_attachment=True, download_name=ZIP)

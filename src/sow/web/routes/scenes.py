@@ -8,10 +8,10 @@ from ...core.scene import read_scene
 from ...store import rasters, scenes
 from .. import strokes
 from ..api import problem, route
+from ..jobs import drop_all_of
 from ..live import announce
 from ..shapes.scenes import Edit, NewScene, SceneLine, SceneState, WindowOrder
 from ..states import as_state
-from ..stills import drop_all_of
 from ..waiting import still_wanted
 from ..working import WORK, Stored
 

@@ -11,9 +11,11 @@ from ...core.picture.order import NOISE, PASSES, PROJECTIONS, SIZES, Order, chec
 from ...core.picture.prepared import focus_in
 from ...core.picture.wrap import CONVENTIONS
 from ...core.shots.shot import field_of_view, opening_m, sharp_between
-from ...stills import Kept
+from ...jobs import Job
+from ...stills.order import WORKS, ordered, so_far
 from ...store import scenes
 from ..api import route
+from ..jobs import drop_all_of, queue
 from ..shapes.stills import (
     LensLine,
     LensOrder,
@@ -23,7 +25,7 @@ from ..shapes.stills import (
     StillLine,
     StillWish,
 )
-from ..stills import drop_all_of, forecast, keeper, line_of, renderer_there
+from ..stills import forecast, line_of, renderer_there
 from ..working import Stored, document_of, draw_up
 
 LACKING = (
@@ -32,8 +34,8 @@ LACKING = (
 )
 
 
-def _known(name: str) -> Kept:
-    found = keeper().shelf.get(name)
+def _known(name: str) -> Job:
+    found = queue().shelf.get(name, *WORKS)
     if found is None:
         raise scenes.Missing("such still")
     return found
@@ -59,8 +61,10 @@ def new_still(scene, body):
         raise SceneError(LACKING.split(". ")[0] + ".", "", LACKING.split(". ")[1])
     document = document_of(scene, body)
     write = lambda file: write_package(document, Stored(), file)
-    kept = keeper().shelf.add(scene, body.shot.name or "still", body.shot, body.order, write)
-    return line_of(kept)
+    name = body.shot.name or "still"
+    job = ordered(queue().shelf, scene, name, body.shot, body.order, write)
+    queue().look()
+    return line_of(job)
 
 
 @route("POST", "/api/still-forecasts", body=Order, answer=StillForecast)
@@ -80,7 +84,7 @@ def still_forecast(body):
 def list_stills(scene):
     """The stills of a scene, in the order in which they were asked for."""
     scenes.state(scene)
-    return [line_of(k) for k in keeper().shelf.all() if k.told.get("scene") == scene]
+    return [line_of(job) for job in queue().shelf.of(scene, *WORKS)]
 
 
 @route("GET", "/api/stills/<still>", answer=StillLine)
@@ -92,28 +96,28 @@ def get_still(still):
 @route("POST", "/api/stills/<still>/wishes", body=StillWish, answer=StillLine)
 def wish_still(still, body):
     """Pauses a still, lets it go on, or stops it; what it has gathered is kept."""
-    kept = _known(still)
-    keeper().wished(kept, body.wish)
-    return line_of(kept)
+    job = _known(still)
+    queue().wished(job, body.wish)
+    return line_of(job)
 
 
 @route("DELETE", "/api/stills/<still>")
 def drop_still(still):
     """Takes a still away with its files."""
-    keeper().drop(_known(still))
+    queue().drop(_known(still))
     return {"deleted": still}
 
 
 @route("DELETE", "/api/scenes/<int:scene>/stills")
 def drop_stills(scene):
     """Takes every still of a scene away."""
-    return {"deleted": drop_all_of(scene)}
+    return {"deleted": drop_all_of(scene, *WORKS)}
 
 
 @route("GET", "/api/stills/<still>/so-far.jpg")
 def still_so_far(still):
     """Its picture so far, small."""
-    path = _known(still).so_far
+    path = so_far(_known(still))
     if not path.exists():
         raise scenes.Missing("a picture of this still yet")
     return send_file(path, "image/jpeg", max_age=0)
@@ -122,23 +126,23 @@ def still_so_far(still):
 @route("GET", "/api/stills/<still>/files/<name>")
 def still_file(still, name):
     """One of its finished files."""
-    kept = _known(still)
-    if name not in kept.state.files:
+    job = _known(still)
+    if name not in job.state.files:
         raise scenes.Missing("such file of this still")
-    return send_file(kept.files / name, max_age=0)
+    return send_file(job.files / name, max_age=0)
 
 
 @route("GET", "/api/stills/<still>/files.zip")
 def still_files(still):
     """All its finished files."""
-    kept = _known(still)
-    if not kept.state.files:
+    job = _known(still)
+    if not job.state.files:
         raise scenes.Missing("a file of this still yet")
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
-        for name in kept.state.files:
-            archive.write(kept.files / name, name)
-    stem = kept.state.files[-1].rsplit(".", 1)[0]
+        for name in job.state.files:
+            archive.write(job.files / name, name)
+    stem = job.state.files[-1].rsplit(".", 1)[0]
     return Response(
         out.getvalue(),
         content_type="application/zip",

@@ -60,7 +60,7 @@ class HandOverForecast(ApiModel):
     triangles: int = Field(description="Of the land in full.")
 
 
-class Job(ApiModel):
+class HandOverLine(ApiModel):
     id: str
     state: str
     step: str

@@ -1,27 +1,18 @@
 import * as calls from "../../api/calls";
-import type { Job } from "../../api/shapes";
 import * as urls from "../../api/urls";
-import { set, usePage } from "../../state/store";
+import { get, set, usePage } from "../../state/store";
 import { tell } from "../../state/trouble";
 import type { Order } from "./useForecast";
-
-const ASK_AGAIN_MS = 400;
-
-/** Follows a job until it ends. */
-async function follow(job: Job) {
-  for (let now = job; ;) {
-    set({ job: now });
-    if (now.state !== "running") return;
-    await new Promise((r) => setTimeout(r, ASK_AGAIN_MS));
-    now = await calls.handOverJob(job.id);
-  }
-}
 
 /** The button that grows the files, how far it is, and where they are then. */
 export function JobLine({ scene, order }: { scene: number; order: Order }) {
   const job = usePage((s) => s.job);
-  const running = job?.state === "running";
-  const grow = () => void calls.startHandOver(scene, order).then(follow).catch(tell);
+  const running = job?.state === "running" || job?.state === "waiting";
+  const grow = () =>
+    void calls
+      .startHandOver(scene, order)
+      .then((begun) => get().job?.id !== begun.id && set({ job: begun })) // else more is known
+      .catch(tell);
   return (
     <>
       <div className="mt-1 flex flex-wrap items-center gap-2">

@@ -13,7 +13,10 @@ export interface Order {
 export function useForecast(order: Order): HandOverForecast | null {
   const id = usePage((s) => s.id);
   const revision = usePage((s) => s.state?.revision);
-  const ready = usePage((s) => !!s.manifest && !s.manifest.draft && s.job?.state !== "running");
+  const ready = usePage(
+    (s) =>
+      !!s.manifest && !s.manifest.draft && s.job?.state !== "running" && s.job?.state !== "waiting",
+  );
   const [cost, setCost] = useState<HandOverForecast | null>(null);
   const asked = JSON.stringify(order);
   useEffect(() => {

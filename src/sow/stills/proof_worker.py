@@ -1,12 +1,9 @@
-"""The process at the easel: draws small pictures for the page, one for each message.
+"""The process that draws proofs: small pictures for the page, one for each message.
 
 It asks for a raster by a message of its own where it needs one, and keeps what pictures share.
 """
 
-import contextlib
-import ctypes
 import os
-import signal
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -21,7 +18,6 @@ from ..core.shots.shot import Shot
 
 CACHE_BYTES = 1 << 30
 POSTS = 385  # along the longer side of the land that small pictures are drawn from
-PARENT_DIES = 1  # PR_SET_PDEATHSIG of Linux
 
 
 class PipedRasters(Rasters):
@@ -61,8 +57,6 @@ def main() -> None:
     source = os.fdopen(os.dup(0), "rb", buffering=1 << 16)
     out = os.fdopen(os.dup(1), "wb", buffering=1 << 16)
     os.dup2(2, 1)
-    with contextlib.suppress(OSError, AttributeError):
-        ctypes.CDLL(None).prctl(PARENT_DIES, signal.SIGKILL)
     os.nice(3)
     proofs, cache, rasters = Proofs(), Cache(CACHE_BYTES), PipedRasters(source, out)
     while True:
@@ -71,7 +65,3 @@ def main() -> None:
             message.write(out, answer(order, proofs, cache, rasters))  # type: ignore[arg-type]
         except (EOFError, BrokenPipeError):
             return
-
-
-if __name__ == "__main__":
-    main()

@@ -1,7 +1,6 @@
-"""Asks the process at the easel for small pictures; ends it when it overruns or long is idle."""
+"""Asks the process that draws proofs; ends it when it overruns or is idle for long."""
 
 import subprocess
-import sys
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -10,13 +9,14 @@ import numpy as np
 
 from ..core import message
 from ..core.errors import SceneError
+from ..launch import started
 
 MOST_S = 150.0  # for one picture, its stage set up anew
 IDLE_S = 600.0
 MOST_BYTES = 64 << 20
 
 
-class Easel:
+class ProofProcess:
     """One process that draws small pictures, begun when first asked."""
 
     def __init__(self) -> None:
@@ -26,11 +26,7 @@ class Easel:
 
     def _begun(self) -> subprocess.Popen:
         if self.process is None or self.process.poll() is not None:
-            self.process = subprocess.Popen(
-                [sys.executable, "-m", "sow.stills.easel_process"],
-                stdin=subprocess.PIPE,
-                stdout=subprocess.PIPE,
-            )
+            self.process = started("sow.stills.proof_worker")
         return self.process
 
     def _end_later(self, seconds: float) -> None:
