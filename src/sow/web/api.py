@@ -29,6 +29,7 @@ class Route:
     call: Callable[..., Any]
     body: type[BaseModel] | None
     answer: Any
+    query: tuple[str, ...]
     doc: str
 
 
@@ -44,15 +45,16 @@ SUSPECT = re.compile(rb"\\u(0000|[dD][89a-fA-F])|\x00")
 LONE = re.compile("[\ud800-\udfff]")
 
 
-def route(method: str, path: str, body=None, answer=None):
+def route(method: str, path: str, body=None, answer=None, query: tuple[str, ...] = ()):
     """Registers a handler.
 
-    It is called with the path's values and, when `body` is given, the checked body.
+    It is called with the path's values and, when `body` is given, the checked body. `query` names
+    what may stand behind the path, which the handler reads itself.
     """
 
     def keep(call):
         ROUTES.append(
-            Route(method, path, call, body, answer, (call.__doc__ or call.__name__).strip())
+            Route(method, path, call, body, answer, query, (call.__doc__ or call.__name__).strip())
         )
         return call
 
@@ -227,9 +229,15 @@ def openapi() -> dict:
             "summary": r.doc.split("\n")[0],
             "operationId": r.call.__name__,
             "parameters": [
-                {"name": n, "in": "path", "required": True, "schema": {"type": "string"}}
-                for n in re.findall(r"\{(\w+)\}", path)
-            ],
+                {
+                    "name": name,
+                    "in": "path",
+                    "required": True,
+                    "schema": {"type": "integer" if sort == "int" else "string"},
+                }
+                for sort, name in re.findall(r"<(?:(\w+):)?(\w+)>", r.path)
+            ]
+            + [{"name": name, "in": "query", "schema": {"type": "string"}} for name in r.query],
             "responses": {
                 code: {
                     "description": description,

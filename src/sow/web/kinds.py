@@ -33,7 +33,7 @@ class KindLine(ApiModel):
     colour: list[float]
     looks: list[str]
     tags: str
-    surfaces: list[str] = Field(default_factory=list, description="Of a model brought in.")
+    surfaces: list[str] = Field([], description="Of a model brought in.")
     part: int | None = Field(None, description="Its number in the own drawer.")
     favourite: bool = False
     gone: bool = Field(

@@ -3,6 +3,7 @@
  * difference of their heights.
  */
 import * as calls from "../api/calls";
+import { whole } from "../api/shapes";
 import { build } from "../state/builds";
 import { engine } from "../state/engine";
 import { get, set } from "../state/store";
@@ -13,7 +14,7 @@ const rest = (ms: number) => new Promise((r) => setTimeout(r, ms));
 
 /** The picture of one revision from where one stands. */
 async function pictured(id: number, revision: number): Promise<string> {
-  const doc = await calls.revisionDocument(id!, revision);
+  const doc = whole(await calls.revisionDocument(id!, revision));
   const manifest = await calls.orderBuild(id!, {
     document: doc,
     grid: "view",

@@ -1,5 +1,16 @@
-/** The API, typed from its OpenAPI description. */
+/** The API, typed from its OpenAPI description: path, body and answer of every route. */
+import createClient from "openapi-fetch";
 import type { Problem } from "./shapes";
+import type { paths as Orders } from "./orders";
+import type { paths as Answers } from "./types";
+
+/** Every path: in what is asked a field with a default may be left out, in an answer it is there. */
+type Asked<P extends keyof Answers> = {
+  [V in keyof Answers[P]]: V extends keyof Orders[P] & "post"
+    ? Omit<Answers[P][V], "requestBody"> & Pick<Orders[P][V], "requestBody" & keyof Orders[P][V]>
+    : Answers[P][V];
+};
+type paths = { [P in keyof Answers]: Asked<P> };
 
 /** An error told in plain words. `lost` means that the server was not reached. */
 export class Trouble extends Error {
@@ -11,88 +22,99 @@ export class Trouble extends Error {
   }
 }
 
-async function send(
-  method: string,
-  path: string,
-  body?: unknown,
-  headers: Record<string, string> = {},
-  signal?: AbortSignal,
-): Promise<Response> {
-  let answer: Response;
+const LOST: Problem = {
+  type: "about:blank",
+  title: "Lost touch with the server",
+  status: 0,
+  detail: "The server does not answer. Nothing that was kept is lost.",
+  path: "",
+  advice: "Run ./sow start; the page goes on by itself.",
+};
+
+async function reached(request: Request): Promise<Response> {
   try {
-    const raw = body instanceof Blob || body instanceof FormData || body === undefined;
-    const kind = body instanceof Blob ? "application/octet-stream" : "application/json";
-    const sent: Record<string, string> =
-      body instanceof FormData || body === undefined ? {} : { "Content-Type": kind };
-    answer = await fetch(path, {
-      method,
-      signal,
-      headers: { ...sent, ...headers },
-      body: raw ? (body as Blob | FormData | undefined) : JSON.stringify(body),
-    });
+    return await fetch(request);
   } catch (e) {
     if ((e as Error).name === "AbortError") throw e;
-    throw new Trouble(
-      {
-        type: "about:blank",
-        title: "Lost touch with the server",
-        status: 0,
-        detail: "The server does not answer. Nothing that was kept is lost.",
-        path: "",
-        advice: "Run ./sow start; the page goes on by itself.",
-      },
-      true,
-    );
+    throw new Trouble(LOST, true);
   }
-  if (!answer.ok) {
-    const text = await answer.text();
-    let problem: Problem;
-    try {
-      problem = JSON.parse(text);
-    } catch {
-      problem = {
-        type: "about:blank",
-        title: "Trouble",
-        status: answer.status,
-        detail: text.slice(0, 200),
-        path: "",
-        advice: "",
-      };
-    }
-    throw new Trouble(problem, answer.status === 503);
-  }
-  return answer;
 }
 
-export async function ask<T>(
-  method: string,
-  path: string,
-  body?: unknown,
-  headers?: Record<string, string>,
-  signal?: AbortSignal,
-): Promise<T> {
-  return (await send(method, path, body, headers, signal)).json();
+export const api = createClient<paths>({ fetch: reached });
+
+interface Told<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
 }
 
-/** Sends files as a form, each under `auto`. */
-export async function sendFiles<T>(path: string, files: File[]): Promise<T> {
+/** The answer to what was asked. Throws Trouble where the server tells of a problem. */
+export async function told<T>(asked: Promise<Told<T>>): Promise<T> {
+  const { data, error, response } = await asked;
+  if (!response.ok) throw new Trouble(problemOf(error, response.status), response.status === 503);
+  return data as T;
+}
+
+function problemOf(error: unknown, status: number): Problem {
+  if (typeof error === "object" && error !== null && "detail" in error) return error as Problem;
+  return {
+    type: "about:blank",
+    title: "Trouble",
+    status,
+    detail: String(error ?? "").slice(0, 200),
+    path: "",
+    advice: "",
+  };
+}
+
+type Answered<T> = T extends {
+  responses: { 200: { content: { "application/json": infer A } } };
+}
+  ? A
+  : unknown;
+type Ordered<T> = T extends { requestBody?: { content: { "application/json": infer B } } }
+  ? B
+  : never;
+
+/** What a path takes that is asked with POST. */
+export type Body<P extends keyof paths> = Ordered<paths[P]["post"]>;
+
+/** Sends files to a path as they are, which the description cannot say. */
+export async function upload<P extends keyof paths>(
+  path: P,
+  place: Record<string, string | number>,
+  sent: File | FormData,
+  query: Record<string, string> = {},
+): Promise<Answered<paths[P]["post"]>> {
+  const at = path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(place[name]));
+  const asked = new URLSearchParams(query).toString();
+  const headers: Record<string, string> =
+    sent instanceof File
+      ? {
+          "X-Name": encodeURIComponent(sent.name).slice(0, 180),
+          "Content-Type": "application/octet-stream",
+        }
+      : {};
+  const url = new URL(at + (asked && `?${asked}`), location.origin);
+  const response = await reached(new Request(url, { method: "POST", headers, body: sent }));
+  const text = await response.text();
+  if (response.ok) return JSON.parse(text);
+  return told(Promise.resolve({ error: parsed(text), response }));
+}
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return text;
+  }
+}
+
+/** Files as a form, each under `auto`. */
+export function formOf(files: File[]): FormData {
   const form = new FormData();
   for (const f of files) form.append("auto", f, f.name);
-  return (await send("POST", path, form)).json();
-}
-
-export async function bytesOf(path: string): Promise<ArrayBuffer> {
-  return (await send("GET", path)).arrayBuffer();
-}
-
-/** The raw answer to an order, as numbers of a field or the heights under a stroke. */
-export async function answerOf(path: string, body: unknown): Promise<ArrayBuffer> {
-  return (await send("POST", path, body)).arrayBuffer();
-}
-
-/** The answer as a file's content, as of a picture or a drawing. */
-export async function fileOf(path: string, body: unknown, signal?: AbortSignal): Promise<Blob> {
-  return (await send("POST", path, body, {}, signal)).blob();
+  return form;
 }
 
 export function saveFile(blob: Blob, name: string) {

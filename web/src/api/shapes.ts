@@ -7,6 +7,9 @@ export type Scene = Required<Schemas["Scene"]> & {
   light: Required<Schemas["Light"]>;
 };
 
+/** A document as the server gives it, with every field. */
+export const whole = (document: Schemas["Scene"]) => document as Scene;
+
 export type SceneState = Schemas["SceneState"];
 
 export type WindowOrder = Schemas["WindowOrder"];
@@ -64,7 +67,7 @@ export type SunPath = Schemas["SunPath"];
 
 export type Shot = Required<Schemas["Shot"]>;
 
-export type KindLine = Required<Schemas["KindLine"]>;
+export type KindLine = Schemas["KindLine"];
 
 export type KindFacts = Schemas["KindFacts"];
 
@@ -86,17 +89,13 @@ export type ToneAnswer = Schemas["ToneAnswer"];
 
 export type KeptMix = Schemas["KeptMix"];
 
-export interface Cabinet {
-  kinds: KindLine[];
-  drawers: Schemas["DrawerLine"][];
-  grounds: { name: string; label: string; directed: boolean; family: string; grown: boolean }[];
-  heightmaps: { name: string; label: string }[];
-  left_out: string[];
-}
+export type Cabinet = Schemas["Cabinet"];
 
 export type MaskPicture = Schemas["MaskPicture"];
 
 export type MatchAnswer = Schemas["MatchAnswer"];
+
+export type HandOver = Wanted<"HandOver">;
 
 export type HandOverForecast = Schemas["HandOverForecast"];
 
@@ -142,7 +141,7 @@ export type FamilyFacts = Schemas["FamilyFacts"];
 
 export type ExporterFacts = Schemas["ExporterFacts"];
 
-type Wanted<Name extends keyof Schemas> = Required<Schemas[Name]>;
+export type Wanted<Name extends keyof Schemas> = Required<Schemas[Name]>;
 
 export type Part = Wanted<"MixPart">;
 export type Sowing = Wanted<"Sowing"> & { mix: Part[] };

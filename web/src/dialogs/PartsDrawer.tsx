@@ -23,6 +23,7 @@ function KeepPart({ part, onKept }: { part: string; onKept: () => void }) {
   const doc = usePage((s) => s.doc!);
   const usual = `${doc.name}: ${word(part)}`.slice(0, 80);
   const keep = async (drawer: "own" | "shared") => {
+    if (id === null) return;
     const order = { scene: id, part, name: name.trim() || usual, note: note.trim(), drawer };
     try {
       await calls.keepPart({ ...order, picture: pictureOfFace() });

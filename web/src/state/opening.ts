@@ -4,7 +4,6 @@ import type { Products } from "../view/products";
 import { build } from "./builds";
 import { engine } from "./engine";
 import { listenLive } from "./live";
-import type { Brush } from "./slices";
 import { heardStill, loadStills } from "./stills";
 import { get, set, usePage } from "./store";
 import { tell } from "./trouble";
@@ -49,7 +48,7 @@ export async function openScene(id: number) {
     history.replaceState(null, "", `?scene=${id}${keepQuality()}`);
     listen();
     loadJobs(id);
-    void calls.firstBrush(id).then((brush) => get().id === id && set({ brush: brush as Brush }));
+    void calls.firstBrush(id).then((brush) => get().id === id && set({ brush }));
     if (engine.view)
       engine.view.pose = {
         east: doc.plot.width_m / 2,

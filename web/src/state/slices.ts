@@ -1,4 +1,5 @@
 import type {
+  Wanted,
   BroughtIn,
   MomentLine,
   StillLine,
@@ -186,13 +187,7 @@ export interface Time {
   movesEye: boolean;
 }
 
-export interface Brush {
-  tool: string;
-  size_m: number;
-  soft: number;
-  strength_m: number;
-  [name: string]: unknown;
-}
+export type Brush = Wanted<"Brush"> & Record<string, unknown>;
 
 export interface Compared {
   a: { id: number; label: string; picture: string };

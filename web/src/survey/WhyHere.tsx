@@ -32,7 +32,7 @@ export function WhyHere() {
   const east = place?.east;
   const north = place?.north;
   useEffect(() => {
-    if (!on || east === undefined || !products) {
+    if (!on || east === undefined || north === undefined || !products) {
       setFound(null);
       return;
     }

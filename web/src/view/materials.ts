@@ -15,6 +15,11 @@ type Material = Scene["ground"][number];
 const textureOf = (m: Material) =>
   m.texture ? `textures/${m.texture}` : `cabinet/grounds/${m.ground}`;
 
+const mapsOf = (texture: string) => {
+  const name = texture.slice(texture.lastIndexOf("/") + 1);
+  return calls.groundMaps(texture.startsWith("textures/") ? "textures" : "cabinet/grounds", name);
+};
+
 export class Materials {
   private grounds: string[] = [];
   private loading = "";
@@ -87,7 +92,7 @@ export class Materials {
     const details = new Uint8Array(bytes * names.length);
     await Promise.all(
       names.map(async (name, i) => {
-        const data = new Uint8Array(await calls.groundMaps(name));
+        const data = new Uint8Array(await mapsOf(name));
         colours.set(data.subarray(0, bytes), i * bytes);
         details.set(data.subarray(bytes), i * bytes);
       }),

@@ -27,6 +27,7 @@ from ..kinds import (
     ExhibitOrder,
     KindAnswer,
     KindFacts,
+    KindLine,
     KindOrder,
     ModelAnswer,
     _used,
@@ -37,6 +38,7 @@ from ..kinds import (
     kind_named,
     line_of,
 )
+from ..shapes.catalogue import NamedItem
 from ..shapes.shape import ApiModel, shape_of
 from ..working import BYTES, document_of, draw_up
 from .ground import NearOrder
@@ -61,10 +63,26 @@ class DrawerLine(ApiModel):
     kinds: list[str]
 
 
+class GroundLine(ApiModel):
+    name: str
+    label: str
+    directed: bool
+    family: str
+    grown: bool
+
+
+class Cabinet(ApiModel):
+    kinds: list[KindLine]
+    grounds: list[GroundLine]
+    heightmaps: list[NamedItem]
+    drawers: list[DrawerLine]
+    left_out: list[str] = Field(description="What could not be shown, in words.")
+
+
 KindNearLine = shape_of(KindNear, "KindNearLine")
 
 
-@route("GET", "/api/cabinet")
+@route("GET", "/api/cabinet", answer=Cabinet)
 def cabinet():
     """What the drawers of the cabinet hold, own kinds among them."""
     starred = {p.name for p in kept_parts.of("favourite")}
@@ -188,7 +206,7 @@ def kind_file(name):
     )
 
 
-@route("GET", "/api/cabinet/kinds/<name>/shape")
+@route("GET", "/api/cabinet/kinds/<name>/shape", query=("look",))
 def kind_shape(name):
     """A kind's meshes: uint32 length of a JSON head, the head, then the arrays it lists.
 

@@ -191,7 +191,7 @@ def why_here(scene, body):
     ]
 
 
-@route("POST", "/api/textures", answer=TextureAnswer)
+@route("POST", "/api/textures", answer=TextureAnswer, query=("mend",))
 def new_texture():
     """Keeps a texture set.
 

@@ -2,7 +2,7 @@
 
 from flask import Response, request
 
-from ...core.scene import read_scene
+from ...core.scene import Scene, read_scene
 from ...store import disk, scenes
 from ..api import IMMUTABLE, route
 from ..pictures import history_picture
@@ -38,7 +38,12 @@ def snapshot(scene, body):
     return {"kept": body.name}
 
 
-@route("GET", "/api/scenes/<int:scene>/history", answer=list[HistoryStep])
+@route(
+    "GET",
+    "/api/scenes/<int:scene>/history",
+    answer=list[HistoryStep],
+    query=("before", "snapshots"),
+)
 def history(scene):
     """Revisions, newest first; ?before= goes on from one, ?snapshots=1 gives only those with a
     name.
@@ -51,7 +56,7 @@ def history(scene):
     )
 
 
-@route("GET", "/api/scenes/<int:scene>/revisions/<int:revision>")
+@route("GET", "/api/scenes/<int:scene>/revisions/<int:revision>", answer=Scene)
 def get_revision(scene, revision):
     """The document of one revision."""
     return scenes.document(scene, revision)

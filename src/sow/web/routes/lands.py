@@ -3,7 +3,7 @@
 from ...core.build import Build
 from ...core.cabinet import lands
 from ...core.errors import SceneError
-from ...core.scene import read_scene
+from ...core.scene import Scene, read_scene
 from ...store import rasters, scenes
 from ..api import route
 from ..kinds import fixed
@@ -20,7 +20,7 @@ def list_lands():
     ]
 
 
-@route("GET", "/api/lands/<name>")
+@route("GET", "/api/lands/<name>", answer=Scene)
 def get_land(name):
     """A ready-made land as a scene document."""
     return read_scene(lands.text(name)).model_dump(mode="json")

@@ -38,7 +38,7 @@ def mask_picture(scene, mark, body):
     return mask_answer(document_of(scene, body), mark)
 
 
-@route("POST", "/api/zones", answer=list[ZoneLine])
+@route("POST", "/api/zones", answer=list[ZoneLine], query=("tolerance",))
 def read_zones():
     """The colours of a zone map with their masks; the body is the picture, ?tolerance= how far
     colours of one zone may differ.

@@ -31,7 +31,7 @@ def scene_zip(scene):
     )
 
 
-@route("POST", "/api/packages", answer=BroughtIn)
+@route("POST", "/api/packages", answer=BroughtIn, query=("measured",))
 def read_scene_file():
     """A new scene from a file in any form that is read: a scene's own zip, a GLB, a USD, a zip of
     tiles; the body is the file, its name stands in X-Name. With `?measured=1` it is told from what

@@ -135,7 +135,7 @@ def delete_shared_part(file):
     return {"deleted": file}
 
 
-@route("POST", "/api/scenes/<int:scene>/taken", body=TakePart)
+@route("POST", "/api/scenes/<int:scene>/taken", body=TakePart, answer=Scene)
 def take_part(scene, body):
     """A document for this scene with one part taken from a drawer, another scene or an older
     version; it is not kept yet.

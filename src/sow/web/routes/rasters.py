@@ -14,7 +14,7 @@ from ..working import Stored
 WHOLE = re.compile(r"[0-9]{1,6}")
 
 
-@route("POST", "/api/rasters", answer=RasterInfo)
+@route("POST", "/api/rasters", answer=RasterInfo, query=("columns", "rows", "type", "order"))
 def new_raster():
     """Keeps a heightmap or mask; the body is the file, the header X-Name its name. Raw posts need
     ?columns=&rows=&type=&order=.

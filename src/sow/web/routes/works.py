@@ -1,7 +1,8 @@
 """Routes: what each list offers, and the works on a scene."""
 
-from ...core.hand.stroke import first_brush
+from ...core.hand.stroke import Brush, first_brush
 from ...core.judge.forecast import plot_cost
+from ...core.scene import Scene
 from ...core.works import do
 from ...core.works.offering import context_of, offers, rule_offers
 from ...core.works.plot import new_scene
@@ -66,13 +67,13 @@ def cost_of_plot(body):
     return PlotCost(**vars(plot_cost(body.width_m, body.depth_m, body.posts)))
 
 
-@route("POST", "/api/new-documents", body=NewPlotOrder)
+@route("POST", "/api/new-documents", body=NewPlotOrder, answer=Scene)
 def new_document(body):
     """The document of a new scene on a plot."""
     return new_scene(body.name, body.plot, body.rolling)
 
 
-@route("GET", "/api/scenes/<int:scene>/brush")
+@route("GET", "/api/scenes/<int:scene>/brush", answer=Brush)
 def brush_at_first(scene):
     """First values of the brush, whose sizes suit the scene's plot."""
     return first_brush(document_of(scene).plot)

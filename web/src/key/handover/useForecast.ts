@@ -1,13 +1,10 @@
 import { useEffect, useState } from "react";
 import * as calls from "../../api/calls";
-import type { HandOverForecast } from "../../api/shapes";
+import type { HandOver, HandOverForecast } from "../../api/shapes";
 import { usePage } from "../../state/store";
 
 /** A hand-over that is asked for: posts along the longer side, options by exporter. */
-export interface Order {
-  posts: number;
-  files: Record<string, object>;
-}
+export type Order = HandOver;
 
 /** What an order will make, asked anew when it or the scene changes. */
 export function useForecast(order: Order): HandOverForecast | null {

@@ -55,7 +55,7 @@ function useSkyline(): number[] {
   const east = Math.round(pinned?.east ?? pose.east);
   const north = Math.round(pinned?.north ?? pose.north);
   useEffect(() => {
-    if (!field) return;
+    if (!field || !key) return;
     const { nx, ny, spacing } = field;
     const asked = { key, nx, ny, spacing, east, north };
     const ask = () => calls.horizon(asked).then((a) => setLine(a.heights));

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import * as calls from "../../api/calls";
+import type { Body } from "../../api/client";
 import type { MaskMark } from "../../api/shapes";
 import { freshId } from "../../document/ids";
 import type { Path } from "../../document/path";
@@ -16,7 +17,7 @@ export function MaskPanel({ path, entry }: { path: Path; entry: MaskMark }) {
   const others = marks.filter((m) => m.kind === "mask" && m.id !== entry.id);
   const [other, setOther] = useState("");
   const second = other || others[0]?.id || "";
-  const put = async (how: string, more: Record<string, unknown>, label: string) => {
+  const put = async (how: Body<"/api/scenes/{scene}/masks">["how"], more: Record<string, unknown>, label: string) => {
     try {
       const info = await calls.fillMask(get().id!, {
         document: get().doc,

@@ -1,4 +1,9 @@
-export const TOOLS: [string, string, string][] = [
+import type { Brush } from "../../state/slices";
+
+/** A tool of the brush: its name, its word, its drawing. */
+type Tool = [Brush["tool"], string, string];
+
+export const TOOLS: Tool[] = [
   ["raise", "Raise", "M2 13h14M5 13c1-6 3-8 4-8s3 2 4 8M9 1v3M7 3l2-2 2 2"],
   ["lower", "Lower", "M2 5h14M5 5c1 6 3 8 4 8s3-2 4-8M9 10v4M7 12l2 2 2-2"],
   ["smooth", "Smooth", "M2 12l2-4 2 3 2-6 2 5M10 10c2 0 4-2 6-2"],
@@ -12,7 +17,7 @@ export const TOOLS: [string, string, string][] = [
   ["rub", "Rub out", "M4 12l6-8 5 4-6 7H5zM7 8l5 4"],
 ];
 
-export const ON_MASKS: [string, string, string][] = [
+export const ON_MASKS: Tool[] = [
   ["paint", "Paint", "M3 14c1-3 3-3 4-4l6-8 2 2-7 7c-1 1-1 3-5 3z"],
   ["rub", "Rub out", "M4 12l6-8 5 4-6 7H5zM7 8l5 4"],
   ["smooth", "Soften", "M2 12l2-4 2 3 2-6 2 5M10 10c2 0 4-2 6-2"],

@@ -32,7 +32,7 @@ export function Tones({ entry }: { entry: Sowing | Piece }) {
   const [towards, setTowards] = useState("ground");
   const [amount, setAmount] = useState(60);
   const [found, setFound] = useState<ToneAnswer | null>(null);
-  const [what, setWhat] = useState<readonly string[]>(WHAT);
+  const [what, setWhat] = useState<(typeof WHAT)[number][]>([...WHAT]);
   const [open, setOpen] = useState(false);
   useEffect(() => {
     if (!open) return;
@@ -64,7 +64,7 @@ export function Tones({ entry }: { entry: Sowing | Piece }) {
     void edit(label, (d) => {
       tintedOf(d, entry.id).forEach((p, k) => Object.assign(p, tints[k] ?? NONE));
     });
-  const turn = (word: string) => {
+  const turn = (word: (typeof WHAT)[number]) => {
     const now = what.includes(word) ? what.filter((w) => w !== word) : [...what, word];
     if (now.length) setWhat(now);
   };

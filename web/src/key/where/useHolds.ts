@@ -20,7 +20,8 @@ export function useHolds(path: Path): Holds | null {
     path.length === 2 && ["land", "ground", "planting"].includes(String(path[0]))
       ? JSON.stringify(entry?.where ?? [])
       : "[]";
-  const [list, index] = path;
+  const list = String(path[0]);
+  const index = Number(path[1]);
   const [holds, setHolds] = useState<Holds | null>(null);
   const first = useRef(asked);
   useEffect(() => {
