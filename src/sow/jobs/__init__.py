@@ -6,6 +6,6 @@ gathered, so that it goes on after any end of any process, or says that it ended
 
 from .job import ENDED, Job, JobState, Shelf, Wish
 from .queue import Queue
-from .under_way import UnderWay
+from .running import RunningJob
 
-__all__ = ["ENDED", "Job", "JobState", "Queue", "Shelf", "UnderWay", "Wish"]
+__all__ = ["ENDED", "Job", "JobState", "Queue", "Shelf", "RunningJob", "Wish"]

@@ -19,7 +19,7 @@ def only_one(folder: Path) -> Iterator[None]:
         yield
 
 
-class Line:
+class QueueLine:
     """Hears what is wished of jobs and tells what has changed. What is printed besides goes to the
     error output.
     """

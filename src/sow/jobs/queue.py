@@ -13,11 +13,11 @@ from pathlib import Path
 
 from ..launch import started
 from .job import ENDED, Job, Shelf, Wish
-from .under_way import UnderWay
+from .running import RunningJob
 
 MOST_ENDS = 3  # of the process within one job, before that job is given up
 
-Work = Callable[[UnderWay], list[str]]
+Work = Callable[[RunningJob], list[str]]
 
 
 class Queue:
@@ -58,7 +58,7 @@ class Queue:
 
     def _do(self, job: Job) -> None:
         try:
-            UnderWay(job, self.heard, lambda j: self._wishes[j.id]).run(self.here[job.work])
+            RunningJob(job, self.heard, lambda j: self._wishes[j.id]).run(self.here[job.work])
         finally:
             self._wishes.pop(job.id)
             self.look()

@@ -14,7 +14,7 @@ from ..core.formats.stillfiles import write_still
 from ..core.picture.order import Order
 from ..core.picture.pace import frames_left
 from ..core.picture.still import Progress, Still
-from ..jobs import UnderWay
+from ..jobs import RunningJob
 from ..workers.pool import Pool
 from . import handed, tasks
 from .order import order_of, package_of, shot_of, so_far
@@ -25,24 +25,24 @@ SHOWN_PX = 960
 class Taking:
     """A picture under way; `pool` does its tasks."""
 
-    def __init__(self, under_way: UnderWay, cache: Cache, pool: Pool | None):
-        self.under_way, self.cache, self.pool = under_way, cache, pool
-        self.job, self.order = under_way.job, order_of(under_way.job)
+    def __init__(self, running: RunningJob, cache: Cache, pool: Pool | None):
+        self.running, self.cache, self.pool = running, cache, pool
+        self.job, self.order = running.job, order_of(running.job)
         self.picture = 0.0  # when the picture so far was written
 
     def tell(self, told: Progress) -> None:
         """Passes on how far it is."""
-        state = self.under_way.state
+        state = self.running.state
         state.noise, state.seconds, state.left = told.noise, told.seconds, told.left
         with contextlib.suppress(OSError):
             changed = so_far(self.job).stat().st_mtime
             state.shown += changed != self.picture
             self.picture = changed
-        self.under_way.tell(told.doing, told.share)
+        self.running.tell(told.doing, told.share)
 
     def still(self) -> list[str]:
         """Takes a still; gives the names of its files."""
-        job, check = self.job, self.under_way.check
+        job, check = self.job, self.running.check
         scene, rasters = open_scene(package_of(job))
         build = Build(scene, scene.plot.grid(), self.cache, rasters)
         shot = shot_of(job)
@@ -64,9 +64,9 @@ class Taking:
         return MovingPicture(self).run()
 
 
-def taken(under_way: UnderWay, cache: Cache, pool: Pool | None) -> list[str]:
+def taken(running: RunningJob, cache: Cache, pool: Pool | None) -> list[str]:
     """Takes the picture that a job orders; gives the names of its files."""
-    taking = Taking(under_way, cache, pool)
+    taking = Taking(running, cache, pool)
     return taking.clip() if taking.order.clip else taking.still()
 
 
@@ -106,12 +106,12 @@ class MovingPicture:
         self._tell("preparing: the first frame", there / count, None)
         if wanted:
             pool = taking.pool or Pool.of_this_machine(job.gathered)
-            taking.under_way.state.note = pool.told
+            taking.running.state.note = pool.told
             package = package_of(job).read_bytes()
             began = time.perf_counter()
             done: list[float] = []
             for k, files in handed.frames(
-                pool, package, shot_of(job), self.order, wanted, taking.under_way.check
+                pool, package, shot_of(job), self.order, wanted, taking.running.check
             ):
                 self._keep(k, files)
                 made += 1

@@ -10,8 +10,8 @@ from pathlib import Path
 
 from ..core.cache import Cache
 from ..core.settings import settings
-from ..jobs import Shelf, UnderWay
-from ..jobs.line import Line, only_one
+from ..jobs import RunningJob, Shelf
+from ..jobs.line import QueueLine, only_one
 from ..workers.pool import Pool
 from .order import CLIP, WORKS
 from .taking import taken
@@ -22,7 +22,7 @@ CACHE_BYTES = 2 << 30
 
 def main(folder: str) -> None:
     """Takes pictures until none has been asked for in a while."""
-    line = Line()
+    line = QueueLine()
     os.nice(8)  # whoever works in the page goes first
     shelf, cache = Shelf(Path(folder)), Cache(CACHE_BYTES)
     pool: Pool | None = None
@@ -33,7 +33,7 @@ def main(folder: str) -> None:
                 if pool is None and (due[0].work == CLIP or settings().scheduler):
                     pool = Pool.of_this_machine()
                 work = partial(taken, cache=cache, pool=pool)
-                UnderWay(due[0], line.changed, line.wished).run(work)
+                RunningJob(due[0], line.changed, line.wished).run(work)
             elif not line.wait(IDLE_S):
                 break
     if pool is not None:

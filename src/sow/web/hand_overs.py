@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ..core.grow import grow
 from ..core.scene import Scene, read_scene
-from ..jobs import ENDED, Job, UnderWay
+from ..jobs import ENDED, Job, RunningJob
 from ..store.models import database
 from .forecasts import hand_over_seconds, learn_land
 from .jobs import HEARD, HERE, queue
@@ -64,9 +64,9 @@ def order_hand_over(scene_id: int, scene: Scene, order: HandOver) -> Job:
     return job
 
 
-def hand_over(under_way: UnderWay) -> list[str]:
+def hand_over(running: RunningJob) -> list[str]:
     """Grows a scene into a zip of files; whatever was half made is made anew."""
-    job, state = under_way.job, under_way.state
+    job, state = running.job, running.state
     scene, order = read_scene(job.told["document"]), HandOver(**job.told["order"])
     out = job.gathered
     shutil.rmtree(out, ignore_errors=True)
@@ -78,8 +78,8 @@ def hand_over(under_way: UnderWay) -> list[str]:
                 Stored(),
                 out,
                 order.posts,
-                tell=under_way.tell,
-                check=under_way.check,
+                tell=running.tell,
+                check=running.check,
                 cache=WORK,
                 files=order.files,
             )

@@ -63,7 +63,7 @@ class DrawerLine(ApiModel):
     kinds: list[str]
 
 
-class GroundLine(ApiModel):
+class CabinetGround(ApiModel):
     name: str
     label: str
     directed: bool
@@ -73,7 +73,7 @@ class GroundLine(ApiModel):
 
 class Cabinet(ApiModel):
     kinds: list[KindLine]
-    grounds: list[GroundLine]
+    grounds: list[CabinetGround]
     heightmaps: list[NamedItem]
     drawers: list[DrawerLine]
     left_out: list[str] = Field(description="What could not be shown, in words.")

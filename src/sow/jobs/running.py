@@ -11,7 +11,7 @@ from .job import Job, JobState, Wish
 TELLS_EVERY_S = 0.25
 
 
-class UnderWay:
+class RunningJob:
     """`changed` is called when its state was written, `wished` tells what is wished of it now."""
 
     def __init__(self, job: Job, changed: Callable[[Job], None], wished: Callable[[Job], Wish]):
@@ -33,7 +33,7 @@ class UnderWay:
         if self.wished(self.job) != "run":
             raise Cancelled
 
-    def run(self, work: Callable[["UnderWay"], list[str]]) -> None:
+    def run(self, work: Callable[["RunningJob"], list[str]]) -> None:
         """Does the work, which gives the names of its files; at the end its state tells what
         became of it.
         """
