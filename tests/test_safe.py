@@ -199,19 +199,16 @@ class ACluster(unittest.TestCase):
         self.assertEqual(list(self.folder.glob("pg.*")), [])
 
     def test_files_of_state_that_are_lost_or_empty(self):
-        for name, text in (
-            ("cluster.json", None),
-            ("cluster.json", ""),
-            ("cluster.json", "[1]"),
-            ("server.json", None),
-            ("server.json", "{"),
-            ("samples.json", "null"),
-            ("key", ""),
+        for lost in (
+            {"cluster.json": None, "server.json": "{", "samples.json": "null"},
+            {"cluster.json": "", "server.json": None, "key": ""},
+            {"cluster.json": "[1]"},
         ):
-            with self.subTest(name, text=text):
-                (self.folder / name).unlink(missing_ok=True)
-                if text is not None:
-                    (self.folder / name).write_text(text)
+            with self.subTest(lost):
+                for name, text in lost.items():
+                    (self.folder / name).unlink(missing_ok=True)
+                    if text is not None:
+                        (self.folder / name).write_text(text)
                 self.stays()
                 self.assertEqual(len(self.server._running()), 1)  # none is left behind
         self.server.stop()

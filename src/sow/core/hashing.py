@@ -8,7 +8,7 @@ from numba import njit
 u32 = np.uint32
 
 
-@njit(inline="always")
+@njit(forceinline=True)
 def mix(h):
     """A 32 bit finaliser with low bias (constants by C. Wellons, 2018)."""
     h = u32(h ^ (h >> u32(16)))
@@ -18,7 +18,7 @@ def mix(h):
     return u32(h ^ (h >> u32(16)))
 
 
-@njit(inline="always")
+@njit(forceinline=True)
 def hash3(a, b, c):
     """uint32 from three integers."""
     h = mix(u32(u32(a) * u32(0x9E3779B1) + u32(0x7F4A7C15)))
@@ -26,7 +26,7 @@ def hash3(a, b, c):
     return mix(u32(h ^ u32(u32(c) * u32(0xC2B2AE35))))
 
 
-@njit(inline="always")
+@njit(forceinline=True)
 def unit(h):
     """uint32 to float64 in [0, 1)."""
     return h * (1.0 / 4294967296.0)

@@ -20,18 +20,18 @@ BILLOW = 2
 DAMPED = 3
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _fade(f):
     return f * f * f * (f * (f * np.float32(6) - np.float32(15)) + np.float32(10))
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _corner(ix, iy, seed):
     """Hash of a lattice corner: one finaliser, since four of them make a point."""
     return mix(u32(u32(ix) * u32(0x9E3779B1)) ^ u32(u32(u32(iy) * u32(0x85EBCA6B)) + seed))
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _bow(a):
     """sin(pi a) for a in -1..1, within 0.001 (parabolas): no table, since gathering from one is
     slow.
@@ -40,7 +40,7 @@ def _bow(a):
     return s * (np.float32(0.775) + np.float32(0.225) * np.abs(s))
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _gradient(h):
     """Unit vector by the lower 16 bits of a hash."""
     a = np.float32(np.int32(h & u32(0xFFFF))) * np.float32(1 / 32768) - np.float32(1)
@@ -49,12 +49,12 @@ def _gradient(h):
     return _bow(c), _bow(a)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _lift(h):
     return (np.float32(np.int32((h >> u32(16)) & u32(255))) - np.float32(127.5)) * LIFT
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _sharpen(r, sharp):
     """r, r² or r to the fourth as `sharp` goes from 0 over 1 to 2."""
     s = r * r
@@ -156,7 +156,7 @@ def grid_kernel(
                         )
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _point_slope(x, y, seed):
     """The noise at a point and its two derivatives."""
     xi, yi = np.floor(x), np.floor(y)
@@ -184,7 +184,7 @@ def _point_slope(x, y, seed):
     return v, gx + tx * (n10 - n00 + sy * k), gy + ty * (n01 - n00 + sx * k)
 
 
-@njit(cache=True, nogil=True, inline="always", fastmath={"contract"})
+@njit(cache=True, nogil=True, forceinline=True, fastmath={"contract"})
 def _octave_row(row, x, y, inverse, shift, seed):
     """One octave at scattered places of a row: straight lines without a branch, so that posts go
     through several at a time.

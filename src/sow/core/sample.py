@@ -5,7 +5,7 @@ import numpy as np
 from numba import njit, prange
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _cubic(p0, p1, p2, p3, t):
     return p1 + 0.5 * t * (
         p2 - p0 + t * (2 * p0 - 5 * p1 + 4 * p2 - p3 + t * (3 * (p1 - p2) + p3 - p0))
@@ -78,7 +78,7 @@ def resample(src: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
     )
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _corner(rows, cols, ny, nx):
     r = min(max(rows, 0.0), ny - 1.0)
     c = min(max(cols, 0.0), nx - 1.0)

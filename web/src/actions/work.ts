@@ -9,7 +9,10 @@ import { tell } from "../state/trouble";
  * Does a work and keeps what it made. What it chooses is chosen then, what it tells is told. Gives
  * null when it could not be done.
  */
-export async function doWork(name: string, values: Record<string, unknown>): Promise<WorkAnswer | null> {
+export async function doWork(
+  name: string,
+  values: Record<string, unknown>,
+): Promise<WorkAnswer | null> {
   const { id, doc } = get();
   if (id === null || !doc) return null;
   try {

@@ -1,3 +1,4 @@
+import { hintOf, TOOLS } from "../actions/tools";
 import { ArrowLeftRight } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { action } from "../actions/commands";
@@ -152,7 +153,7 @@ export function Face() {
             tabIndex={0}
             role="application"
             aria-label="View of the land"
-            className={`absolute inset-0 ${tool ? "cursor-crosshair" : ""}`}
+            className={`absolute inset-0 ${tool ? TOOLS[tool].pointer : ""}`}
             style={{ touchAction: "none" }}
             data-pad
             onDragOver={(e) => {
@@ -237,25 +238,13 @@ export function Face() {
         )}
         {!clean && <InsetGrip size={inset} most={faceWidth / 2} />}
         {!clean && <FaceTools />}
-        {tool && tool !== "brush" && tool !== "match" && (
+        {tool && TOOLS[tool].hint && (
           <div
             className={
               "absolute top-3 left-1/2 -translate-x-1/2 border border-ink bg-paper px-3 " + "py-1"
             }
           >
-            {tool === "figure"
-              ? "Click the ground to stand a person of 1.75 m there"
-              : tool === "focus"
-                ? "Click what is to be sharp"
-                : tool === "aim"
-                  ? "Click what it is to be aimed at"
-                  : ["contour", "line", "area"].includes(tool)
-                    ? drawing
-                      ? `${drawing} points; Enter or a double click ends the line, near its ` +
-                        "beginning closes it"
-                      : "Click on the map, point by point"
-                    : "Click the hollow that the pool fills"}{" "}
-            ·{" "}
+            {hintOf(tool, drawing)} ·{" "}
             <button className="underline" onClick={() => set({ tool: null })}>
               leave
             </button>

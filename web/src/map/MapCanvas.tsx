@@ -1,3 +1,4 @@
+import { draws } from "../actions/tools";
 import { useEffect, useRef } from "react";
 import { endStroke, moveStroke, startStroke } from "../actions/brush";
 import { addContourPoint, endContour } from "../actions/contour";
@@ -242,7 +243,7 @@ export function MapCanvas({
       return;
     }
     const p = metres(e);
-    if (["contour", "line", "area"].includes(get().tool ?? "")) addContourPoint(p);
+    if (draws(get().tool)) addContourPoint(p);
     else if (inside(p)) onPlace(...p, e);
   };
   return (

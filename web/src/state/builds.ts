@@ -1,5 +1,6 @@
 import * as calls from "../api/calls";
 import { Trouble } from "../api/client";
+import { Newest } from "../api/newest";
 import type { Scene } from "../api/shapes";
 import { same } from "../document/change";
 import { seen } from "../document/seen";
@@ -19,26 +20,28 @@ async function show(doc: Scene, products: Products) {
   if (get().id === id) set({ manifest: products.manifest, products });
 }
 
-// ---- building: the newest wish wins; a draft while dragging, the view grid at rest
-let wish: { doc: Scene; grid: "draft" | "view" } | null = null;
+interface Wish {
+  doc: Scene;
+  grid: "draft" | "view";
+}
 
-let busy = false;
+/** Building: a draft while dragging, the view grid at rest. */
+const newest = new Newest<Wish>(work);
 
 export function build(doc: Scene, grid: "draft" | "view") {
-  wish = { doc, grid };
-  if (busy) {
-    const leaves = following && ahead < MOST_AHEAD;
-    if (grid === "view" || leaves) void calls.stopBuild(get().id!, client).catch(() => {});
-    return;
-  }
-  void work();
+  const busy = newest.working;
+  newest.wish({ doc, grid });
+  const leaves = following && ahead < MOST_AHEAD;
+  if (busy && (grid === "view" || leaves)) stopServer();
 }
+
+const stopServer = () => void calls.stopBuild(get().id!, client).catch(() => {});
 
 /** The person stops the build; the last good picture stays until the next change. */
 export function stopBuild() {
-  wish = null;
+  newest.forget();
   halted = true;
-  void calls.stopBuild(get().id!, client).catch(() => {});
+  stopServer();
 }
 
 let halted = false;
@@ -60,53 +63,56 @@ async function showLand(document: Scene) {
   await engine.view?.shown(600); // what follows would take the cores from this picture
 }
 
-async function work() {
-  busy = true;
+async function work(wish: Wish) {
   set({ building: true, settled: false });
-  while (wish) {
-    const { doc, grid } = wish;
-    const id = get().id;
-    wish = null;
-    halted = false;
-    try {
-      const document = seen(doc, get().hidden);
-      if (grid === "draft") await showLand(document);
-      if (wish && ahead < MOST_AHEAD) continue;
-      following = grid === "draft";
-      const manifest = await calls.orderBuild(id!, { document, grid, client });
-      following = false;
-      ahead = 0;
-      if (get().id !== id) continue;
-      landShown = document.land;
-      // opened just now: the land is shown while its plants are on their way
-      const early = get().products ? undefined : (land: Products) => show(doc, land);
-      const products = await fetchProducts(manifest, get().products, early);
-      if (!wish || grid === "draft")
-        await show(get().doc && grid === "view" && !get().without ? get().doc! : doc, products);
-      if (get().lost) set({ lost: false, trouble: null });
-    } catch (e) {
-      following = false;
-      if (e instanceof Trouble && e.problem.title === "Stopped") {
-        if (!wish && !halted) wish = { doc, grid };
-        halted = false;
-        continue;
-      }
-      if (e instanceof Trouble && e.problem.status === 410) {
-        wish ??= { doc, grid };
-        continue;
-      }
-      tell(e);
-      if (e instanceof Trouble && e.lost) {
-        await new Promise((r) => setTimeout(r, 1500));
-        wish ??= { doc, grid: "view" };
-      }
-    }
-  }
-  busy = false;
+  await made(wish);
+  if (newest.overtaken) return;
   const { products } = get();
   if (products?.ahead) {
     products.ahead = false; // it was stopped or refused: nothing follows any more
     engine.view?.changed();
   }
   set({ building: false, progress: null });
+}
+
+async function made({ doc, grid }: Wish) {
+  const id = get().id;
+  halted = false;
+  try {
+    const document = seen(doc, get().hidden);
+    if (grid === "draft") await showLand(document);
+    if (newest.overtaken && ahead < MOST_AHEAD) return;
+    following = grid === "draft";
+    const manifest = await calls.orderBuild(id!, { document, grid, client });
+    following = false;
+    ahead = 0;
+    if (get().id !== id) return;
+    landShown = document.land;
+    // opened just now: the land is shown while its plants are on their way
+    const early = get().products ? undefined : (land: Products) => show(doc, land);
+    const products = await fetchProducts(manifest, get().products, early);
+    if (!newest.overtaken || grid === "draft")
+      await show(get().doc && grid === "view" && !get().without ? get().doc! : doc, products);
+    if (get().lost) set({ lost: false, trouble: null });
+  } catch (e) {
+    following = false;
+    await afterTrouble(e, { doc, grid });
+  }
+}
+
+async function afterTrouble(e: unknown, wish: Wish) {
+  if (e instanceof Trouble && e.problem.title === "Stopped") {
+    if (!halted) newest.again(wish);
+    halted = false;
+    return;
+  }
+  if (e instanceof Trouble && e.problem.status === 410) {
+    newest.again(wish);
+    return;
+  }
+  tell(e);
+  if (e instanceof Trouble && e.lost) {
+    await new Promise((r) => setTimeout(r, 1500));
+    newest.again({ ...wish, grid: "view" });
+  }
 }

@@ -100,20 +100,7 @@ export interface Page {
   insetShot: string | null;
   mapOnFace: boolean;
   clean: boolean;
-  tool:
-    | "read"
-    | "figure"
-    | "pool"
-    | "contour"
-    | "line"
-    | "area"
-    | "brush"
-    | "sun"
-    | "stand"
-    | "aim"
-    | "focus"
-    | "match"
-    | null;
+  tool: Tool | null;
   brush: Brush | null;
   dialog: DialogName | null;
   why: boolean;
@@ -186,6 +173,20 @@ export interface Time {
   moments: MomentLine[];
   movesEye: boolean;
 }
+
+/** What is held on the face; `actions/tools.ts` says what each tells and how it points. */
+export type Tool =
+  | "figure"
+  | "pool"
+  | "contour"
+  | "line"
+  | "area"
+  | "brush"
+  | "sun"
+  | "stand"
+  | "aim"
+  | "focus"
+  | "match";
 
 export type Brush = Wanted<"Brush"> & Record<string, unknown>;
 

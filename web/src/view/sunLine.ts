@@ -1,5 +1,6 @@
 /** The land's own shadow: a height for each post, asked of the server when sun or land changed. */
 import * as calls from "../api/calls";
+import { Newest } from "../api/newest";
 import type { Field } from "./field";
 
 interface Wish {
@@ -9,8 +10,7 @@ interface Wish {
 }
 
 export class SunLine {
-  private wanted: Wish | null = null;
-  private asking = false;
+  private readonly newest = new Newest<Wish>((wish) => this.ask(wish));
   private key = "";
 
   /** `give` takes the line of the newest wish; a failed answer leaves what was there. */
@@ -18,7 +18,7 @@ export class SunLine {
 
   /** An answer is on its way. */
   get pending(): boolean {
-    return this.asking;
+    return this.newest.working;
   }
 
   /** `land` is the key of the heights that the field was made from. */
@@ -27,23 +27,16 @@ export class SunLine {
     const key = `${land} ${told}`;
     if (key === this.key) return;
     this.key = key;
-    this.wanted = { field, land, sun };
-    if (!this.asking) void this.ask();
+    this.newest.wish({ field, land, sun });
   }
 
-  private async ask() {
-    this.asking = true;
-    while (this.wanted) {
-      const { field, land, sun } = this.wanted;
-      this.wanted = null;
-      const { nx, ny, spacing } = field;
-      try {
-        const line = await calls.sunLine({ key: land, nx, ny, spacing, sun });
-        if (!this.wanted) this.give(new Float32Array(line), field);
-      } catch {
-        this.key = ""; // asked again with the next build
-      }
+  private async ask({ field, land, sun }: Wish) {
+    const { nx, ny, spacing } = field;
+    try {
+      const line = await calls.sunLine({ key: land, nx, ny, spacing, sun });
+      if (!this.newest.overtaken) this.give(new Float32Array(line), field);
+    } catch {
+      this.key = ""; // asked again with the next build
     }
-    this.asking = false;
   }
 }

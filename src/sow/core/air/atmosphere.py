@@ -52,7 +52,7 @@ class Tables:
     flat: np.ndarray
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def densities(h):
     """Amounts of air, dust and ozone at a height in km beside those that the coefficients name."""
     h = max(h, 0.0)
@@ -60,13 +60,13 @@ def densities(h):
     return np.exp(-h / RAYLEIGH_OVER_KM), np.exp(-h / DUST_OVER_KM), tent
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def to_top(r, mu):
     """Way in km from radius `r` along the cosine `mu` of the zenith angle to the top of the air."""
     return -r * mu + np.sqrt(max(0.0, r * r * (mu * mu - 1.0) + TOP_KM * TOP_KM))
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def to_ground(r, mu):
     """Way in km to the ground, or -1 where the ray misses it."""
     inside = r * r * (mu * mu - 1.0) + GROUND_KM * GROUND_KM
@@ -156,7 +156,7 @@ def harmonics(mu, cos_turn, out):
             before, now = now, 2.0 * cos_turn * now - before
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _sun_row(mu_s):
     """Where among the nodes a sun's height lies; they are closest at the horizon."""
     low = np.sqrt(-LOWEST_SUN)
@@ -164,25 +164,25 @@ def _sun_row(mu_s):
     return min(max((at + low) / (1.0 + low) * (SUNS - 1), 0.0), SUNS - 1.0)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _sun_of(j):
     low = np.sqrt(-LOWEST_SUN)
     at = j / (SUNS - 1) * (1.0 + low) - low
     return at * abs(at)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _height_of(i):
     return (TOP_KM - GROUND_KM) * (i / (HEIGHTS - 1.0)) ** 2.5
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def air_phase(nu):
     """Rayleigh's phase function, 1/sr."""
     return 3.0 / (16.0 * np.pi) * (1.0 + nu * nu)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def dust_phase(nu, g):
     """Henyey & Greenstein's phase function as Cornette & Shanks (1992) mended it, 1/sr."""
     k = 3.0 / (8.0 * np.pi) * (1.0 - g * g) / (2.0 + g * g)

@@ -8,7 +8,7 @@ from numba import njit, prange
 SIDE = 64
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def hashed(x, y, z, seed):
     """A number of 32 bits from a place."""
     h = np.uint32(x) * np.uint32(374761393) + np.uint32(y) * np.uint32(668265263)
@@ -92,7 +92,7 @@ def _levelled(field: np.ndarray) -> np.ndarray:
     return ranks.reshape(field.shape)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def at(field, x, y, z):
     """A field between its texels, repeating; one turn is 1. Its side is a power of two."""
     side = field.shape[0]
@@ -117,7 +117,7 @@ def level(field: np.ndarray, z: float) -> np.ndarray:
     return field[below % side] * (1 - share) + field[(below + 1) % side] * share
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def on(plane, x, y):
     """A plane of a field between its texels, repeating; one turn is 1."""
     side = plane.shape[0]

@@ -74,13 +74,13 @@ class Cloud:
         )
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _ramp(low, high, v):
     t = min(1.0, max(0.0, (v - low) / (high - low)))
     return t * t * (3 - 2 * t)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True)
 def _density(covers, soft, curls, c, x, y, h):
     """Share of full cloud at a place, `h` being 0 at the base and 1 at the top."""
     if h <= 0.0 or h >= 1.0:

@@ -12,7 +12,7 @@ QUICK = 44, 24, 18
 QUICK_ROWS = 128  # a picture of so few rows is a draft
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _glow(nu):
     """How the sky brightens towards the sun: what is left of it by this is smooth, and may be read
     between few directions.

@@ -24,7 +24,7 @@ class Slump(Process):
     strength: float = percent("Strength", 100)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _flow(across: np.float32, along2: np.float32, tangent: np.float32) -> np.float32:
     """Drop over a face that gives way: `across` it, with `along2` (twice the mean drop along it),
     where the two are steeper than `tangent`.

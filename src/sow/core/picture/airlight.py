@@ -72,7 +72,7 @@ def _lay(light, depth, rays, opens, eye, haze, takes, tone, shaded, maps, packs,
                 light[r, c, ch] = light[r, c, ch] * passes + own * (1 - passes)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _toned(tone, x, y, z, ch):
     """What haze shows in a direction, which need not be of unit length."""
     size = np.sqrt(x * x + y * y + z * z)

@@ -7,7 +7,7 @@ from ..hashing import hash3, unit
 from ..sample import bilinear_at
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _strewn(c, r, seed):
     """A number in 0..1 for a cell, even by itself, and such that the sixteen of a block of cells
     lie one in each sixteenth: what is counted over many cells then varies far less than by chance
@@ -115,7 +115,7 @@ def fill_candidates(
                         kind[k] = m
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _beats(pa, xa, ya, pb, xb, yb):
     if pa != pb:
         return pa > pb

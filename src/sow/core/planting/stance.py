@@ -99,7 +99,7 @@ def stand(
         bearing[i] = np.degrees(np.arctan2(ex, ey)) % 360.0
 
 
-@njit(inline="always")
+@njit(forceinline=True)
 def _way(faces, steep_way):
     """Degrees that a face is turned by the slope: downhill, or none."""
     return np.degrees(steep_way) if faces == 2 else 0.0

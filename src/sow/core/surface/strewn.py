@@ -56,7 +56,7 @@ def noise_levels() -> np.ndarray:
     return np.ascontiguousarray(np.stack(levels))
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, forceinline=True)
 def _sampled(levels, u, v, lod, channel):
     level = min(max(int(lod + 0.5), 0), levels.shape[0] - 1)
     x, y = u * SIDE - 0.5, v * SIDE - 0.5
@@ -69,7 +69,7 @@ def _sampled(levels, u, v, lod, channel):
     return upper * (1 - fy) + lower * fy
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, forceinline=True)
 def _never_twice(levels, shifts, px, py, size, lod, channel):
     """One field at a place that is bent already; its repeats pass from shift to shift."""
     qx, qy = px / size, py / size

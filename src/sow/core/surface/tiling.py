@@ -15,7 +15,7 @@ CELLS = 1.7  # corners to a repeat
 SPARE = 0.1  # part of the strongest corner below which one is left out
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, forceinline=True)
 def _hash(i, j):
     h = np.uint32(np.uint32(i & 0xFFFFFFFF) * np.uint32(0x27D4EB2D)) ^ np.uint32(
         np.uint32(j & 0xFFFFFFFF) * np.uint32(0x165667B1)
@@ -25,7 +25,7 @@ def _hash(i, j):
     return np.uint32(h ^ (h >> np.uint32(16)))
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True, forceinline=True)
 def _fifth(w):
     return w * w * w * w * w
 

@@ -6,7 +6,7 @@ from numba import njit
 from ..hashing import hash3, unit
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _push(heap, n, key):
     """Into a heap of four children a node; gives its new length."""
     i = n
@@ -20,7 +20,7 @@ def _push(heap, n, key):
     return n + 1
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _pop(heap, n):
     """Takes the least out; gives the new length."""
     n -= 1
@@ -42,13 +42,13 @@ def _pop(heap, n):
     return n
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def around(nx):
     """Steps from a post to its eight neighbours, by the index of posts in a row of `nx`."""
     return np.array([-nx - 1, -nx, -nx + 1, -1, 1, nx - 1, nx, nx + 1])
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _key(height, i):
     """A height that keeps its order as an integer, above the index, so that ties break by place."""
     return (np.int64(np.float32(height).view(np.int32)) << 32) | i
@@ -155,7 +155,7 @@ def flood(heights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return filled + (low - np.float32(1)), order
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def shares(filled, i, steps, share):
     """What part of a post's water goes to each neighbour, up to their sum, which is given: the drop
     over the squared distance, so that on a plane of any facing the sum of the flows points down it.
@@ -211,7 +211,7 @@ def spread(
     return area
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _steepest(filled, r, c):
     """Row and column of the neighbour with the steepest way down from an inner post; -1 when there
     is none.

@@ -5,7 +5,7 @@ from numba import njit, prange
 from scipy.ndimage import gaussian_filter
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(cache=True, nogil=True, forceinline=True)
 def _degrees(t):
     """Arctangent of t >= 0 in degrees, within 0.001 (polynomial after Hastings, 1955)."""
     one = np.float32(1)

@@ -1,3 +1,4 @@
+import { draws } from "../tools";
 import { Copy, MoveDown, MoveUp, PersonStanding, Spline, Trash2 } from "lucide-react";
 import { listOf } from "../../document/lists";
 import { edit } from "../../state/edits";
@@ -73,7 +74,7 @@ export const ENTRIES: Action[] = [
     id: "end-line",
     name: "End the line that is drawn",
     keys: "Enter",
-    can: () => ["contour", "line", "area"].includes(get().tool ?? "") && get().drawing.length > 1,
+    can: () => draws(get().tool) && get().drawing.length > 1,
     run: endContour,
   },
   {

@@ -17,7 +17,11 @@ export function MaskPanel({ path, entry }: { path: Path; entry: MaskMark }) {
   const others = marks.filter((m) => m.kind === "mask" && m.id !== entry.id);
   const [other, setOther] = useState("");
   const second = other || others[0]?.id || "";
-  const put = async (how: Body<"/api/scenes/{scene}/masks">["how"], more: Record<string, unknown>, label: string) => {
+  const put = async (
+    how: Body<"/api/scenes/{scene}/masks">["how"],
+    more: Record<string, unknown>,
+    label: string,
+  ) => {
     try {
       const info = await calls.fillMask(get().id!, {
         document: get().doc,
