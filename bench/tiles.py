@@ -66,8 +66,8 @@ def scene_of(side_km: float):
 def _by(workers: int, folder: Path) -> tuple[float, int]:
     from sow.core.build import Rasters
     from sow.core.tiles.files import TileOrder
-    from sow.workers.pool import Pool
     from sow.tiles.grow import grow_tiles
+    from sow.workers.pool import Pool
 
     order = TileOrder(posts=POSTS, spacing_m=SPACING_M)
     with Pool(workers=workers, threads=1) as pool:
