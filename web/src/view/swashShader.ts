@@ -1,5 +1,6 @@
 /** Waves in sets, and the film that they leave on the shore (core/water: surf.py, swash.py). */
 import * as THREE from "three";
+import { RUN_UP, RUN_UP_LEAST_M, SWASH_DRAINS_S, SWASH_RISES } from "../api/numbers";
 import type { Uniforms } from "./uniforms";
 import type { WaterSpec } from "./waterSpec";
 
@@ -23,14 +24,14 @@ uniform float uSwashBack; // waves until the first comes again
 float filmAt(vec3 p) {
   float over = p.z - uSwash.w;
   if (uSwash.y <= 0.0 || over > uSwash.z || over < -2.0) return 0.0;
-  float phase = uSwash.x * uTime + uneven(p.xy, uSwash.y) - 1.8849556;
+  float phase = uSwash.x * uTime + uneven(p.xy, uSwash.y) - ${(2 * Math.PI * SWASH_RISES).toFixed(7)};
   float number = floor(phase / 6.2831853);
   float since = (phase - 6.2831853 * number) / uSwash.x;
   float aside = uneven(p.xy, 3.7 * uSwash.y);
   float film = 0.0;
   for (int k = 0; k < 3; k++) {
     float reach = uSwash.z * high(sets(number - float(k), uSwashBack) + aside);
-    float wet = exp(-(since + float(k) * 6.2831853 / uSwash.x) / 4.0);
+    float wet = exp(-(since + float(k) * 6.2831853 / uSwash.x) / ${SWASH_DRAINS_S.toFixed(3)});
     film = max(film, step(over, reach) * wet);
   }
   return film;
@@ -52,7 +53,7 @@ export function setSwash(u: Uniforms, waters: WaterSpec[]) {
     u.uSwash.value.set(1, 0, 0, 0);
     return;
   }
-  const up = 0.02 + 0.9 * w.sea.high_m * w.surf; // as the core has it (surf.py)
+  const up = RUN_UP_LEAST_M + RUN_UP * w.sea.high_m * w.surf;
   u.uSwash.value.set((2 * Math.PI) / w.sea.period_s, w.sea.long_m, up, w.level);
   u.uSwashBack.value = w.sea.comes_back;
 }

@@ -1,5 +1,6 @@
 /** Seen from under the surface of a water: shader text that all that is drawn shares. */
 import * as THREE from "three";
+import { WATER_INDEX } from "../api/numbers";
 import type { Uniforms } from "./uniforms";
 import type { WaterSpec } from "./waterSpec";
 
@@ -28,7 +29,7 @@ vec3 litUnder(float z) {
 
 /** The water's own light along a look, with shafts of the sun in it. */
 vec3 ownUnder(vec3 ray) {
-  vec3 down = normalize(vec3(uSun.xy / 1.333, sqrt(1.0 - dot(uSun.xy, uSun.xy) / 1.777)));
+  vec3 down = normalize(vec3(uSun.xy / ${WATER_INDEX}, sqrt(1.0 - dot(uSun.xy, uSun.xy) / ${(WATER_INDEX * WATER_INDEX).toFixed(6)})));
   vec3 side = normalize(cross(down, vec3(0.3, 1.0, 0.1)));
   float around = atan(dot(ray, side), dot(ray, cross(down, side)));
   float n = texture(uNoise, vec2(around * 0.9, 0.03 * uTime)).r
@@ -41,7 +42,7 @@ vec3 ownUnder(vec3 ray) {
 /** Light that waves gather on what lies under them. */
 float gathered(vec3 p) {
   float deep = uUnder.x - p.z;
-  vec2 q = p.xy + uSun.xy / 1.333 * deep;
+  vec2 q = p.xy + uSun.xy / ${WATER_INDEX} * deep;
   float size = 0.5 + 0.12 * sqrt(uUnder.w);
   vec2 bend = 0.35 * size * (texture(uNoise, q / (size * 9.0) + 0.02 * uTime).rg - 0.47);
   float one = texture(uNoise, (q + bend) / (size * 5.0) + 0.013 * uTime).r;

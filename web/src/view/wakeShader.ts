@@ -1,5 +1,5 @@
 /** Wakes of what moves through water, as the core has them (src/sow/core/water/wake.py). */
-export const MOST_WAKES = 4;
+import { MOST_WAKES } from "../api/numbers";
 
 export const WAKES = /* glsl */ `
 uniform int uWakes;

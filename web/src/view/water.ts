@@ -8,7 +8,7 @@ import type { PieceStands } from "./placed";
 import { setSwash } from "./swashShader";
 import { goUnder } from "./underWater";
 import type { Uniforms } from "./uniforms";
-import { MOST_WAKES } from "./wakeShader";
+import { MOST_WAKES } from "../api/numbers";
 import { WaterSlot } from "./waterSlot";
 import type { WaterSpec } from "./waterSpec";
 

@@ -1,4 +1,5 @@
 /** What a water does with light, as the core has it (src/sow/core/water/clear.py). */
+import { WATER_INDEX } from "../api/numbers";
 import { COMMON } from "./glsl";
 import { ICE } from "./iceShader";
 import { WAKES } from "./wakeShader";
@@ -168,7 +169,7 @@ float fresnel(float look, float rough) {
 
 /** Share of the bed's light that comes through, as the core has it (water/clear.py). */
 vec3 passed(float depth, float look) {
-  float inside = sqrt(1.0 - (1.0 - look * look) / 1.777);
+  float inside = sqrt(1.0 - (1.0 - look * look) / ${(WATER_INDEX * WATER_INDEX).toFixed(6)});
   float ways = 0.5 * (1.0 + 1.0 / inside);
   return exp(-uTakes * max(depth, 0.0) * ways);
 }
@@ -195,7 +196,7 @@ vec3 seenBelow(vec3 ray, vec3 normal, float d, float fine, inout float depth, ve
   vec3 bed_ = straight;
   float least = min(uTakes.r, min(uTakes.g, uTakes.b));
   if (fine < 0.6 && depth * least < 5.0) {
-  vec3 inside = refract(ray, normal, 1.0 / 1.333);
+  vec3 inside = refract(ray, normal, 1.0 / ${WATER_INDEX});
   float down = max(-inside.z, 0.3);
   vec3 place = vPlace + inside * (depth / down);
   float there = clamp(vPlace.z - bed(place), 0.0, 2.0 * depth);
@@ -289,7 +290,7 @@ vec3 glitter(vec3 ray, Skin s, float look, float sun) {
 /** The surface from below: all of the sky in a round window, and around it the water mirrored. */
 vec3 window(vec3 ray, Skin s, float d) {
   vec3 n = -s.normal;
-  vec3 r = refract(ray, n, 1.333);
+  vec3 r = refract(ray, n, ${WATER_INDEX});
   vec3 back = ownUnder(reflect(ray, n)) * 1.15;
   vec3 seen = back;
   if (dot(r, r) > 0.0) {

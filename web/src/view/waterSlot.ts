@@ -5,7 +5,7 @@ import { Features } from "./features";
 import { QUAD } from "./glsl";
 import { ribbon } from "./ribbon";
 import type { Uniforms } from "./uniforms";
-import { MOST_WAKES } from "./wakeShader";
+import { MOST_WAKES } from "../api/numbers";
 import { FRAGMENT, KEPT } from "./waterShader";
 import type { WaterSpec } from "./waterSpec";
 import { RAYS, RINGS, SHAPE, VERTEX } from "./waveShader";

@@ -14,6 +14,7 @@ from ..marks.shapes import way
 from ..planting.pieces import piece_feet
 from ..planting.plants import feet
 from ..sample import heights_at, values_at
+from ..shared import MOST_WAKES
 from ..water.around import DEEPEST, LEAST_M, MOST, foaming
 from ..water.eddies import Eddies, eddies_of
 from ..water.entry import Water
@@ -37,7 +38,6 @@ from ..water.shore import shore_level
 from ..water.spectrum import Sea
 from ..water.standing import surface_of
 from ..water.wake import LEAST_MS, Wake, wake_of
-from ..water.wake import MOST as MOST_WAKES
 
 STRIKES_M = 1.5  # from a water's edge within which a fall still strikes it
 UPHILL_M = 0.5  # by which a bed may rise downstream before it is told

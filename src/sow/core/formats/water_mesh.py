@@ -9,8 +9,8 @@ from ..build import Build
 from ..build.waters import foam_in, moving_in, running_in, sea_in
 from ..cabinet.kind import linear
 from ..plot import grid_faces, whole_squares
+from ..shared import WATER_INDEX
 from ..water.around import collars
-from ..water.clear import INDEX
 from ..water.entry import Water
 from ..water.moving import level_around
 from .glb import Glb
@@ -91,7 +91,7 @@ def water_material(out: Glb, water: Water) -> int:
         alphaMode="BLEND",
         extensions={
             "KHR_materials_transmission": {"transmissionFactor": 0.9},
-            "KHR_materials_ior": {"ior": INDEX},
+            "KHR_materials_ior": {"ior": WATER_INDEX},
             "KHR_materials_volume": {
                 "thicknessFactor": 1.0,
                 "attenuationDistance": water.clear_m,

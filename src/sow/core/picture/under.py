@@ -15,8 +15,8 @@ from ..build import Build
 from ..build.waters import moving_in
 from ..cabinet.kind import linear
 from ..sample import read_at, values_at
+from ..shared import WATER_INDEX
 from ..surface.strewn import sampled
-from ..water.clear import INDEX
 from ..water.moving import Moving
 
 LENS_M = 0.3  # as far ahead of the eye the picture is cut by the surface
@@ -72,7 +72,7 @@ class Under:
     def _own(self, rays: np.ndarray) -> np.ndarray:
         """The water's own light along looks (n, 3), with shafts of the sun in it."""
         sun = np.asarray(self.lit.sun)
-        level = sun[:2] / INDEX
+        level = sun[:2] / WATER_INDEX
         down = np.array([*level, np.sqrt(1 - level @ level)])
         side = np.cross(down, (0.3, 1.0, 0.1))
         side /= np.linalg.norm(side)
@@ -87,7 +87,7 @@ class Under:
     def _gathered(self, p: np.ndarray) -> np.ndarray:
         """How much more light waves gather on places (n, 3) under them."""
         deep = self.level - p[:, 2]
-        q = p[:, :2] + np.asarray(self.lit.sun)[:2] / INDEX * deep[:, None]
+        q = p[:, :2] + np.asarray(self.lit.sun)[:2] / WATER_INDEX * deep[:, None]
         size = 0.5 + 0.12 * np.sqrt(self.moving.sea.long_m)
         t = self.seconds
         of = lambda x, y, wide, run, channel: sampled(
@@ -146,9 +146,9 @@ class Under:
         n = np.stack([-w[:, 1], -w[:, 2], np.ones(len(w))], 1).astype(np.float64)
         n /= np.linalg.norm(n, axis=1, keepdims=True)
         inner = np.clip((r * n).sum(1), 1e-3, 1)
-        sine2 = INDEX**2 * (1 - inner**2)
+        sine2 = WATER_INDEX**2 * (1 - inner**2)
         outer = np.sqrt(np.maximum(1 - sine2, 0))
-        bent = INDEX * r + (outer - INDEX * inner)[:, None] * n
+        bent = WATER_INDEX * r + (outer - WATER_INDEX * inner)[:, None] * n
         length = np.linalg.norm(bent, axis=1, keepdims=True)
         over = self._sky(bent / length)
         seen = np.where(sky[:, None], over, straight)

@@ -13,8 +13,9 @@ from ..build import Build
 from ..build.waters import foam_in, sea_in, swash_in
 from ..cabinet.kind import linear
 from ..sample import heights_at, read_at
+from ..shared import WATER_INDEX
 from ..water.around import collars
-from ..water.clear import INDEX, passed, spread_share
+from ..water.clear import passed, spread_share
 from ..water.entry import Water
 from ..water.foam import lace
 from ..water.moving import WaterSurface as Skin
@@ -86,7 +87,7 @@ def colour_of(
     ray = places - view.eye
     level = np.maximum(np.hypot(ray[:, 0], ray[:, 1]), 1e-6)
     cosine = np.abs(ray[:, 2]) / np.hypot(level, ray[:, 2])
-    sine = np.sqrt(1 - cosine**2) / INDEX
+    sine = np.sqrt(1 - cosine**2) / WATER_INDEX
     aside = np.maximum(deep, 0) * sine / np.sqrt(1 - sine**2) / level
     # ripples bend the look: the bed seems to move with their slopes
     bent = 0.25 * np.maximum(deep, 0)

@@ -11,8 +11,8 @@ import numpy as np
 
 from ..document.data import Table, built, read_data, taken_as
 from ..errors import SceneError
+from ..shared import WATER_INDEX
 
-INDEX = 1.333
 FOAM = 0.72  # what foam throws back of the light
 LEAST_SLOPE = 2e-5  # mean square slope of the stillest water: what the sun's own size spreads
 
@@ -23,7 +23,7 @@ def passed(through: np.ndarray, clear_m: float, depth_m: np.ndarray, cosine=1.0)
     `through` is linear colour: what is left of the bed's at `clear_m` looking straight down;
     `cosine` that of the angle at which one looks on the water, which light leaves steeper.
     """
-    inside = np.sqrt(1 - (1 - np.square(cosine)) / INDEX**2)
+    inside = np.sqrt(1 - (1 - np.square(cosine)) / WATER_INDEX**2)
     ways = 0.5 * (1 + 1 / inside)
     k = -np.log(np.clip(through, 1e-4, 0.999)) / clear_m
     return np.exp(-k * np.asarray(depth_m * ways)[..., None])

@@ -10,12 +10,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..shared import RUN_UP, RUN_UP_LEAST_M
 from .runin import FAR_S
 from .spectrum import GRAVITY, Sea
 
 BREAKS = 0.78  # height over depth
 FOAMS_M = (0.06, 0.5)  # heights of waves from which on they leave foam, and leave it in full
-RUNS_M = 0.9  # height of run-up over that of the waves
 REACHES = 0.5  # depth over the waves' length at which they begin to feel the bed
 
 
@@ -107,4 +107,4 @@ def in_loop(number: np.ndarray, sea: Sea) -> np.ndarray:
 
 def run_up(sea: Sea, amount: float = 1.0) -> float:
     """How high over the still level waves wet a shore, m."""
-    return 0.02 + RUNS_M * sea.high_m * amount
+    return RUN_UP_LEAST_M + RUN_UP * sea.high_m * amount

@@ -2,11 +2,10 @@
 
 import numpy as np
 
+from ..shared import SWASH_DRAINS_S, SWASH_RISES
 from .spectrum import Sea
 from .surf import in_loop, run_up, sets, uneven
 
-DRAINS_S = 4.0  # in which sand loses its shine
-RISES = 0.3  # of a period, from the crest at the still shore to the top of its run
 ROWS = 3  # of waves that are looked back on
 
 
@@ -22,12 +21,14 @@ def film_at(
 
     The view does the same (web/src/view/swashShader.ts).
     """
-    turn = 2 * np.pi / sea.period_s * seconds + uneven(x, y, sea.long_m) - 2 * np.pi * RISES
+    turn = 2 * np.pi / sea.period_s * seconds + uneven(x, y, sea.long_m) - 2 * np.pi * SWASH_RISES
     number = np.floor(turn / (2 * np.pi))
     since = (turn - 2 * np.pi * number) * sea.period_s / (2 * np.pi)
     aside = uneven(x, y, 3.7 * sea.long_m)
     film = np.zeros(np.shape(x))
     for k in range(ROWS):
         reach = run_up(sea, amount) * sets(in_loop(number - k, sea) + aside)
-        film = np.maximum(film, (over_m < reach) * np.exp(-(since + k * sea.period_s) / DRAINS_S))
+        film = np.maximum(
+            film, (over_m < reach) * np.exp(-(since + k * sea.period_s) / SWASH_DRAINS_S)
+        )
     return film

@@ -14,7 +14,6 @@ from shapely import Polygon
 from ..errors import SceneError
 from .spectrum import GRAVITY
 
-MOST = 4  # wakes of one water
 CUSP = 8**-0.5  # the tangent of Kelvin's angle
 LEAST_MS = 0.3
 STEP_M = 0.06  # over which slopes are taken

@@ -8,8 +8,8 @@ from pxr import Gf, Sdf, UsdGeom, Vt
 from ...build import Build
 from ...build.far_rings import far_rings
 from ...cabinet.kind import srgb_bytes
+from ...shared import WATER_INDEX
 from ...surface.bake import baked
-from ...water.clear import INDEX
 from ..ground_mesh import GroundForm, GroundMesh, ground_mesh
 from ..raster import png_bytes
 from ..water_mesh import colour_of, water_mesh
@@ -68,7 +68,7 @@ def write_waters(path: Path, build: Build) -> bool:
         as_component(prim)
         look = UsdLook(stage, f"{prim.GetPath()}/Look", 0.08)
         look.put("diffuseColor", Sdf.ValueTypeNames.Color3f, Gf.Vec3f(*colour_of(water.tint)))
-        look.put("ior", Sdf.ValueTypeNames.Float, INDEX)
+        look.put("ior", Sdf.ValueTypeNames.Float, WATER_INDEX)
         look.put("opacity", Sdf.ValueTypeNames.Float, 0.55)
         body = mesh(
             stage, f"{prim.GetPath()}/Surface", made.positions, made.faces, made.normals, None
