@@ -497,7 +497,7 @@ export const doWork = (
 ) =>
   told(
     api.POST("/api/scenes/{scene}/works/{name}", {
-      params: { path: { scene, name: encodeURIComponent(name) } },
+      params: { path: { scene, name } },
       body,
     }),
   );
