@@ -101,7 +101,7 @@ export class PlantShapes {
       const { kind, look } = dressed(name);
       const wears = `?look=${look}`;
       const [data, sheet] = await Promise.all([
-        calls.kindShape(kind, wears),
+        calls.kindShape(kind, look),
         new THREE.TextureLoader().loadAsync(urls.kindSheet(kind, wears)),
       ]);
       sheet.flipY = false;
