@@ -1,5 +1,6 @@
 """What was kept opens again, whatever became of it: strokes, drawers, the cluster, a backup."""
 
+import contextlib
 import hashlib
 import io
 import json
@@ -213,6 +214,32 @@ class ACluster(unittest.TestCase):
                 self.assertEqual(len(self.server._running()), 1)  # none is left behind
         self.server.stop()
         (self.folder / "cluster.json").unlink()
+        self.stays()
+
+    def test_nothing_outlives_a_server_that_is_killed(self):
+        def below(pid):
+            """Every process that descends from one."""
+            own = []
+            for place in Path("/proc").glob("[0-9]*/stat"):
+                with contextlib.suppress(OSError):
+                    fields = place.read_text().rsplit(")", 1)[1].split()
+                    if int(fields[1]) == pid:
+                        own += [int(place.parent.name), *below(int(place.parent.name))]
+            return own
+
+        self.server.start(180)
+        master = self.server.state()["pid"]
+        end = time.monotonic() + 60
+        while len(below(master)) < 2:  # what serves, and what reads files for it
+            self.assertLess(time.monotonic(), end)
+            time.sleep(0.1)
+        family = below(master)
+        os.kill(master, signal.SIGKILL)
+        end = time.monotonic() + 10
+        while left := [pid for pid in family if living(pid)]:
+            self.assertLess(time.monotonic(), end, left)
+            time.sleep(0.05)
+        self.assertEqual(self.server._running(), [])
         self.stays()
 
     def test_start_right_after_the_database_was_killed(self):

@@ -171,28 +171,27 @@ class Server:
         return {"MALLOC_ARENA_MAX": "2"} | os.environ | own
 
     def _running(self) -> list[int]:
-        """Numbers of the servers of this data folder, one that no file tells of any more too."""
-        found = []
+        """Process groups of the servers of this data folder: one that no file tells of any more
+        too, and one whose first process was killed.
+        """
+        found = set()
         for place in Path("/proc").glob("[0-9]*"):
             with contextlib.suppress(OSError):  # it has ended meanwhile
-                pid = int(place.name)
-                if self._serves(pid) and os.getpgid(pid) == pid:
-                    found.append(pid)
-        return found
+                if self._serves(int(place.name)):
+                    found.add(os.getpgid(int(place.name)))
+        return sorted(found)
 
     def _end(self, sign=signal.SIGTERM) -> None:
         """Ends the servers of this data folder, each with its whole process group."""
-        for pid in self._running():
-            try:
-                os.killpg(pid, sign)
+        for group in self._running():
+            with contextlib.suppress(OSError):  # it has ended meanwhile
+                os.killpg(group, sign)
                 for _ in range(80):
-                    if not living(pid):
+                    if group not in self._running():
                         break
                     time.sleep(0.1)
                 else:
-                    os.killpg(pid, signal.SIGKILL)
-            except OSError:
-                continue
+                    os.killpg(group, signal.SIGKILL)
 
     def kill(self) -> None:
         """Ends the server at once, as a crash would."""

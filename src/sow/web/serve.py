@@ -12,6 +12,7 @@ from uvicorn_worker import UvicornWorker
 
 from sow.core.cabinet import grounds
 from sow.core.settings import settings
+from sow.launch import die_with_parent
 from sow.sandbox import warm
 from sow.warm import read_kernels
 
@@ -59,6 +60,7 @@ def post_fork(server, worker):
     reads files is begun, and as many connections are allowed as the system lets.
     """
     most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
+    die_with_parent()  # however that ends: two servers must not take the same jobs
     resource.setrlimit(resource.RLIMIT_NOFILE, (min(most, 65_536), most))
     read_kernels()  # by itself: nothing else computes yet
     warm()
