@@ -61,7 +61,10 @@ class Data(unittest.TestCase):
                 self.assertIn(words, told.exception.message)
                 self.assertNotIn("test-oak", kinds)
         for text, words in (
-            ("[light.test]\nsun_hieght = 3", "line 2: light “test”: Extra inputs"),
+            (
+                "[light.test]\nsun_hieght = 3",
+                "line 2: light “test”: “sun_hieght” is not known here; “sun_height” is meant?",
+            ),
             (
                 "[grade.test]\nsteps = [{ kind = 'tints', name = 'T', stregnth = 9 }]",
                 "line 2: grade",

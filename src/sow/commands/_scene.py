@@ -4,6 +4,7 @@ import argparse
 import sys
 from pathlib import Path
 
+from ..core import works  # noqa: F401  (with it every sort of a studio's data is read)
 from ..core.document.extra import troubles
 from ..core.errors import SceneError
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ..document.data import Table, read_data, taken_as
+from ..document.data import Table, WrongField, misnamed, read_data, taken_as
 from ..errors import SceneError
 from .light import Light
 
@@ -41,6 +41,9 @@ def in_full(light: ReadyLight) -> dict[str, Any]:
 def take(name: str, table: Table) -> None:
     """A ready light of a data file: its label, and fields of `Light`."""
     values = {k: v for k, v in table.items() if k != "label"}
+    for key in values:
+        if key not in Light.model_fields:
+            raise WrongField(misnamed(key, list(Light.model_fields)), key)
     Light.model_validate(values)
     if name in lights:
         raise SceneError(f"the ready light '{name}' is registered twice")
