@@ -20,7 +20,7 @@ def fill_mask(scene, body):
     """A mask filled by a where-rule or joined with another, kept as a raster for the document to
     name.
     """
-    row = strokes.filled(document_of(scene, body), body)
+    row = strokes.filled_mask(document_of(scene, body), body)
     return RasterInfo(
         raster=row.hash,
         name=row.name,
