@@ -3,6 +3,7 @@ import type { Scene, StillLine } from "../api/shapes";
 import type { Products } from "../view/products";
 import { build } from "./builds";
 import { engine } from "./engine";
+import { ofScene } from "./firsts";
 import { listenLive } from "./live";
 import { heardStill, loadStills } from "./stills";
 import { get, set, usePage } from "./store";
@@ -10,40 +11,12 @@ import { tell } from "./trouble";
 
 export async function openScene(id: number) {
   engine.view?.forget(id);
-  set({
-    id,
-    doc: null,
-    state: null,
-    manifest: null,
-    products: null,
-    chosen: null,
-    place: null,
-    hidden: new Set(),
-    settled: false,
-    pictured: false,
-    mapAt: null,
-    drawing: [],
-    sheet: null,
-    transect: null,
-    without: null,
-    tool: null,
-    brush: null,
-    compared: null,
-    mask: null,
-    several: new Set(),
-    cabinetAt: null,
-    stills: [],
-    stillAt: null,
-    seenAs: null,
-    time: null,
-    marking: null,
-    stepped: null,
-  });
+  set({ ...ofScene(), id });
   try {
     const state = await calls.sceneState(id!);
     if (get().id !== id) return; // another scene was opened meanwhile
     const doc = state.document as Scene;
-    set({ state, doc, insetShot: null, job: null });
+    set({ state, doc });
     if (state.aside?.length) set({ dialog: "asides" });
     history.replaceState(null, "", `?scene=${id}${keepQuality()}`);
     listen();

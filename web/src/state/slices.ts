@@ -77,46 +77,48 @@ export type DialogName =
   | "asides"
   | "brought-in";
 
-export interface Page {
+/** The scene that is open and what was made of it. */
+export interface OpenScene {
   id: number | null;
   doc: Scene | null;
   state: SceneState | null;
   manifest: Manifest | null;
   products: Products | null;
-  cabinet: Cabinet | null;
-  /** Where the light that is drawn stands, in degrees. */
-  sun: { bearing: number; height: number } | null;
-  catalogue: Catalogue | null;
-  open: Section | null;
+  settled: boolean;
+  /** The face holds a picture of this scene. */
+  pictured: boolean;
+  job: Job | null;
+  /** The stills that were asked for, oldest first. */
+  stills: StillLine[];
+  stillAt: string | null;
+  time: Time | null;
+}
+
+/** What is chosen in the scene and looked at. */
+export interface Looked {
   chosen: string | null;
+  several: Set<string>;
   hidden: Set<string>;
   place: Place | null;
-  pinned: boolean;
-  pose: Pose;
-  progress: { step: string; share: number } | null;
-  building: boolean;
-  trouble: Problem | null;
-  lost: boolean;
   insetShot: string | null;
-  mapOnFace: boolean;
-  clean: boolean;
-  tool: Tool | null;
-  brush: Brush | null;
-  dialog: DialogName | null;
-  why: boolean;
-  job: Job | null;
-  confirm: { text: string; yes: () => void } | null;
-  mapAt: MapAt | null;
-  drawing: number[][];
+  /** The shot whose film and grade the face is shown through. */
+  seenAs: string | null;
+  /** Where the eye stood before it stepped into a shot, and whether it may move in there. */
+  stepped: { shot: string; from: Pose; free: boolean } | null;
   sheet: Sheet | null;
   transect: Cut | null;
-  compared: Compared | null;
-  mask: { id: string; nx: number; ny: number; values: Uint8Array; share: number } | null;
   without: string | null;
-  told: string | null;
-  /** A scene that came in from a file, and what was said of it. */
-  broughtIn: (BroughtIn & { file: File }) | null;
-  placing: string;
+  compared: Compared | null;
+}
+
+/** What the hand holds. */
+export interface Held {
+  tool: Tool | null;
+  brush: Brush | null;
+  mapAt: MapAt | null;
+  drawing: number[][];
+  mask: { id: string; nx: number; ny: number; values: Uint8Array; share: number } | null;
+  marking: Marking | null;
   cabinetAt: {
     drawer: string;
     kind: string | null;
@@ -127,31 +129,48 @@ export interface Page {
     /** What reading the kind's file again replaced. */
     replaced?: { what: string; before: string; now: string }[];
   } | null;
-  several: Set<string>;
+}
+
+/** How face, map and key are set up; it stays when another scene is opened. */
+export interface SetUp {
+  open: Section | null;
+  pinned: boolean;
+  pose: Pose;
+  mapOnFace: boolean;
+  clean: boolean;
+  why: boolean;
+  placing: string;
   playing: boolean;
-  thinned: { budget: number | null; proxies: boolean };
-  raw: { name: string; bytes: number; guess: RawLayout; take: (layout: RawLayout) => void } | null;
-  settled: boolean;
-  /** The face holds a picture of this scene. */
-  pictured: boolean;
-  /** Why there is no view, in words; null where there is one. */
-  viewLacking: string | null;
-  frames: number;
-  /** The stills that were asked for, oldest first. */
-  stills: StillLine[];
-  stillAt: string | null;
-  /** Where the eye stood before it stepped into a shot, and whether it may move in there. */
-  stepped: { shot: string; from: Pose; free: boolean } | null;
   frameLines: boolean;
   insetWide: number;
-  time: Time | null;
   /** How fast the eye travels, in m/s, while that is told. */
   speed: number | null;
   reference: { how: "over" | "wipe" | "beside"; share: number };
-  marking: Marking | null;
-  /** The shot whose film and grade the face is shown through. */
-  seenAs: string | null;
+  thinned: { budget: number | null; proxies: boolean };
 }
+
+/** What goes on, and what is told and asked. */
+export interface GoingOn {
+  cabinet: Cabinet | null;
+  catalogue: Catalogue | null;
+  /** Where the light that is drawn stands, in degrees. */
+  sun: { bearing: number; height: number } | null;
+  progress: { step: string; share: number } | null;
+  building: boolean;
+  trouble: Problem | null;
+  lost: boolean;
+  told: string | null;
+  frames: number;
+  /** Why there is no view, in words; null where there is one. */
+  viewLacking: string | null;
+  dialog: DialogName | null;
+  confirm: { text: string; yes: () => void } | null;
+  raw: { name: string; bytes: number; guess: RawLayout; take: (layout: RawLayout) => void } | null;
+  /** A scene that came in from a file, and what was said of it. */
+  broughtIn: (BroughtIn & { file: File }) | null;
+}
+
+export type Page = OpenScene & Looked & Held & SetUp & GoingOn;
 
 /** A point of a picture, 0..1 from its upper left. */
 export type PicturePoint = [number, number];
