@@ -1,5 +1,5 @@
 /** One typed function for each route of the server; no other file knows a path. */
-import { api, formOf, told, upload, type Body } from "./client";
+import { api, formOf, onScene, told, upload, type Body } from "./client";
 import type * as shapes from "./shapes";
 
 export const maskPicture = (
@@ -16,40 +16,16 @@ export const maskPicture = (
     }),
   );
 
-export const moments = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/moments">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/moments", { params: { path: { scene } }, body, signal }));
+export const moments = onScene("/api/scenes/{scene}/moments");
 
-export const matchColour = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/match">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/match", { params: { path: { scene } }, body, signal }));
+export const matchColour = onScene("/api/scenes/{scene}/match");
 
-export const forecastHandOver = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/hand-over-forecasts">,
-  signal?: AbortSignal,
-) =>
-  told(
-    api.POST("/api/scenes/{scene}/hand-over-forecasts", {
-      params: { path: { scene } },
-      body,
-      signal,
-    }),
-  );
+export const forecastHandOver = onScene("/api/scenes/{scene}/hand-over-forecasts");
 
 export const listHandOvers = (scene: number, signal?: AbortSignal) =>
   told(api.GET("/api/scenes/{scene}/hand-overs", { params: { path: { scene } }, signal }));
 
-export const startHandOver = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/hand-overs">,
-  signal?: AbortSignal,
-) =>
-  told(api.POST("/api/scenes/{scene}/hand-overs", { params: { path: { scene } }, body, signal }));
+export const startHandOver = onScene("/api/scenes/{scene}/hand-overs");
 
 export const stopHandOver = (job: string, signal?: AbortSignal) =>
   told(api.DELETE("/api/hand-overs/{job}", { params: { path: { job } }, signal }));
@@ -60,43 +36,22 @@ export const readLines = (scene: number, file: File) =>
 export const readContours = (scene: number, file: File) =>
   upload("/api/scenes/{scene}/contours", { scene }, file);
 
-export const fillMask = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/masks">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/masks", { params: { path: { scene } }, body, signal }));
+export const fillMask = onScene("/api/scenes/{scene}/masks");
 
 export const readPlaces = (scene: number, file: File) =>
   upload("/api/scenes/{scene}/places", { scene }, file);
 
-export const keepMix = (scene: number, body: Body<"/api/scenes/{scene}/kept-mixes">) =>
-  told(api.POST("/api/scenes/{scene}/kept-mixes", { params: { path: { scene } }, body }));
+export const keepMix = onScene("/api/scenes/{scene}/kept-mixes");
 
-export const pullTones = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/tones">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/tones", { params: { path: { scene } }, body, signal }));
+export const pullTones = onScene("/api/scenes/{scene}/tones");
 
-export const whereHolds = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/where">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/where", { params: { path: { scene } }, body, signal }));
+export const whereHolds = onScene("/api/scenes/{scene}/where");
 
-export const survey = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/surveys">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/surveys", { params: { path: { scene } }, body, signal }));
+export const survey = onScene("/api/scenes/{scene}/surveys");
 
 export const listScenes = (signal?: AbortSignal) => told(api.GET("/api/scenes", { signal }));
 
-export const borrowLand = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/borrowed">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/borrowed", { params: { path: { scene } }, body, signal }));
+export const borrowLand = onScene("/api/scenes/{scene}/borrowed");
 
 export const rasterFacts = (raster: string, signal?: AbortSignal) =>
   told(api.GET("/api/rasters/{name}", { params: { path: { name: raster } }, signal }));
@@ -109,25 +64,11 @@ export const revisionDocument = (scene: number, revision: number, signal?: Abort
     }),
   );
 
-export const orderBuild = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/builds">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/builds", { params: { path: { scene } }, body, signal }));
+export const orderBuild = onScene("/api/scenes/{scene}/builds");
 
-export const draftLand = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/land-drafts">,
-  signal?: AbortSignal,
-) =>
-  told(api.POST("/api/scenes/{scene}/land-drafts", { params: { path: { scene } }, body, signal }));
+export const draftLand = onScene("/api/scenes/{scene}/land-drafts");
 
-export const compareRevisions = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/comparisons">,
-  signal?: AbortSignal,
-) =>
-  told(api.POST("/api/scenes/{scene}/comparisons", { params: { path: { scene } }, body, signal }));
+export const compareRevisions = onScene("/api/scenes/{scene}/comparisons");
 
 export const endStroke = (
   scene: number,
@@ -151,11 +92,7 @@ export const dropStroke = (scene: number, session: string) =>
 export const sceneState = (scene: number, signal?: AbortSignal) =>
   told(api.GET("/api/scenes/{scene}", { params: { path: { scene } }, signal }));
 
-export const takePart = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/taken">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/taken", { params: { path: { scene } }, body, signal }));
+export const takePart = onScene("/api/scenes/{scene}/taken");
 
 export const readSceneFile = (file: File, measured = false) =>
   upload("/api/packages", {}, file, measured ? { measured: "1" } : {});
@@ -176,12 +113,7 @@ export const deleteSharedPart = (file: string, signal?: AbortSignal) =>
 
 export const readPartFile = (file: File) => upload("/api/part-files", {}, file);
 
-export const kindsNear = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/kinds-near">,
-  signal?: AbortSignal,
-) =>
-  told(api.POST("/api/scenes/{scene}/kinds-near", { params: { path: { scene } }, body, signal }));
+export const kindsNear = onScene("/api/scenes/{scene}/kinds-near");
 
 export const setFavourite = (body: Body<"/api/favourites">, signal?: AbortSignal) =>
   told(api.POST("/api/favourites", { body, signal }));
@@ -200,8 +132,7 @@ export const fetchSupply = (
 export const supplyJob = (fetch: string, signal?: AbortSignal) =>
   told(api.GET("/api/fetches/{fetch}", { params: { path: { fetch } }, signal }));
 
-export const openWindow = (scene: number, body: Body<"/api/scenes/{scene}/windows">) =>
-  told(api.POST("/api/scenes/{scene}/windows", { params: { path: { scene } }, body }));
+export const openWindow = onScene("/api/scenes/{scene}/windows");
 
 export const makeExhibit = (body: Body<"/api/exhibits">) =>
   told(api.POST("/api/exhibits", { body }));
@@ -214,32 +145,16 @@ export const makeKind = (
 
 export const cabinet = (signal?: AbortSignal) => told(api.GET("/api/cabinet", { signal }));
 
-export const cutTransect = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/transects">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/transects", { params: { path: { scene } }, body, signal }));
+export const cutTransect = onScene("/api/scenes/{scene}/transects");
 
-export const whyHere = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/why">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/why", { params: { path: { scene } }, body, signal }));
+export const whyHere = onScene("/api/scenes/{scene}/why");
 
 export const historyUsage = (scene: number, signal?: AbortSignal) =>
   told(api.GET("/api/scenes/{scene}/usage", { params: { path: { scene } }, signal }));
 
-export const keepSnapshot = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/snapshots">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/snapshots", { params: { path: { scene } }, body, signal }));
+export const keepSnapshot = onScene("/api/scenes/{scene}/snapshots");
 
-export const pruneHistory = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/prunings">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/prunings", { params: { path: { scene } }, body, signal }));
+export const pruneHistory = onScene("/api/scenes/{scene}/prunings");
 
 export const duplicateScene = (scene: number, signal?: AbortSignal) =>
   told(api.POST("/api/scenes/{scene}/duplicates", { params: { path: { scene } }, signal }));
@@ -249,17 +164,9 @@ export const listParts = (signal?: AbortSignal) => told(api.GET("/api/parts", { 
 export const keepPart = (body: Body<"/api/parts">, signal?: AbortSignal) =>
   told(api.POST("/api/parts", { body, signal }));
 
-export const checkReality = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/reality">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/reality", { params: { path: { scene } }, body, signal }));
+export const checkReality = onScene("/api/scenes/{scene}/reality");
 
-export const findFaults = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/faults">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/faults", { params: { path: { scene } }, body, signal }));
+export const findFaults = onScene("/api/scenes/{scene}/faults");
 
 export const listKeptMixes = (signal?: AbortSignal) => told(api.GET("/api/kept-mixes", { signal }));
 
@@ -282,11 +189,7 @@ export const mixHere = (
 export const deleteMix = (drawer: string, mix: string, signal?: AbortSignal) =>
   told(api.DELETE("/api/kept-mixes/{drawer}/{mix}", { params: { path: { drawer, mix } }, signal }));
 
-export const textureNearness = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/nearness">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/nearness", { params: { path: { scene } }, body, signal }));
+export const textureNearness = onScene("/api/scenes/{scene}/nearness");
 
 export const listGroundPresets = (signal?: AbortSignal) =>
   told(api.GET("/api/ground-presets", { signal }));
@@ -310,20 +213,12 @@ export const listLands = (signal?: AbortSignal) => told(api.GET("/api/lands", { 
 export const landDocument = (name: string, signal?: AbortSignal) =>
   told(api.GET("/api/lands/{name}", { params: { path: { name } }, signal }));
 
-export const keepEdit = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/edits">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/edits", { params: { path: { scene } }, body, signal }));
+export const keepEdit = onScene("/api/scenes/{scene}/edits");
 
 export const stepHistory = (scene: number, step: "undo" | "redo", signal?: AbortSignal) =>
   told(api.POST(`/api/scenes/{scene}/${step}`, { params: { path: { scene } }, signal }));
 
-export const goToRevision = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/go-to">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/go-to", { params: { path: { scene } }, body, signal }));
+export const goToRevision = onScene("/api/scenes/{scene}/go-to");
 
 export const stopBuild = (scene: number, client: string, signal?: AbortSignal) =>
   told(
@@ -429,12 +324,7 @@ export const film = (body: Body<"/api/films">) =>
   told(api.POST("/api/films", { body, parseAs: "arrayBuffer" }));
 
 /** Grades of a shot to try. */
-export const gradeTries = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/grade-tries">,
-  signal?: AbortSignal,
-) =>
-  told(api.POST("/api/scenes/{scene}/grade-tries", { params: { path: { scene } }, body, signal }));
+export const gradeTries = onScene("/api/scenes/{scene}/grade-tries");
 
 export const sunLine = (body: Body<"/api/sun-lines">) =>
   told(api.POST("/api/sun-lines", { body, parseAs: "arrayBuffer" }));
@@ -514,19 +404,14 @@ export const stillForecast = (body: Body<"/api/still-forecasts">, signal?: Abort
   told(api.POST("/api/still-forecasts", { body, signal }));
 
 /** Orders a still. */
-export const newStill = (scene: number, body: Body<"/api/scenes/{scene}/stills">) =>
-  told(api.POST("/api/scenes/{scene}/stills", { params: { path: { scene } }, body }));
+export const newStill = onScene("/api/scenes/{scene}/stills");
 
 /** The stills of a scene. */
 export const listStills = (scene: number) =>
   told(api.GET("/api/scenes/{scene}/stills", { params: { path: { scene } } }));
 
 /** What a shot's lens sees and where it is sharp. */
-export const lens = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/lenses">,
-  signal?: AbortSignal,
-) => told(api.POST("/api/scenes/{scene}/lenses", { params: { path: { scene } }, body, signal }));
+export const lens = onScene("/api/scenes/{scene}/lenses");
 
 /** Lets a still run, pause or stop. */
 export const wishStill = (still: string, wish: "run" | "pause" | "stop") =>
@@ -545,12 +430,7 @@ export const newDocument = (body: Body<"/api/new-documents">) =>
   told(api.POST("/api/new-documents", { body }));
 
 /** The settings of an entry that may be varied, and twelve values of one. */
-export const proofPlan = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/proof-plans">,
-  signal?: AbortSignal,
-) =>
-  told(api.POST("/api/scenes/{scene}/proof-plans", { params: { path: { scene } }, body, signal }));
+export const proofPlan = onScene("/api/scenes/{scene}/proof-plans");
 
 /** A mix of a document as the content of a file. */
 export const mixFile = (scene: number, body: Body<"/api/scenes/{scene}/mix-files">) =>

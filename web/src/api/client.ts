@@ -79,6 +79,16 @@ type Ordered<T> = T extends { requestBody?: { content: { "application/json": inf
 /** What a path takes that is asked with POST. */
 export type Body<P extends keyof paths> = Ordered<paths[P]["post"]>;
 
+type OfScene = keyof paths & `/api/scenes/{scene}/${string}`;
+
+/** What asks a path of a scene with POST, by the scene's number and what the path takes. */
+export const onScene =
+  <P extends OfScene>(path: P) =>
+  (scene: number, body: Body<P>, signal?: AbortSignal) =>
+    told(
+      api.POST(path as never, { params: { path: { scene } }, body, signal } as never),
+    ) as Promise<Answered<paths[P]["post"]>>;
+
 /** Sends files to a path as they are, which the description cannot say. */
 export async function upload<P extends keyof paths>(
   path: P,
