@@ -2,6 +2,9 @@ import type { components } from "./types";
 
 type Schemas = components["schemas"];
 
+/** The name of a model, as the core calls it. */
+export type ModelName = keyof Schemas;
+
 export type Scene = Required<Schemas["Scene"]> & {
   plot: Required<Schemas["Plot"]>;
   light: Required<Schemas["Light"]>;
@@ -168,7 +171,7 @@ export type Catalogue = Omit<Schemas["Catalogue"], "scene" | "exporters"> & {
 };
 
 export interface SceneSchema {
-  $defs: Record<string, Model>;
+  $defs: Record<ModelName, Model>;
 }
 
 /** A model of the schema: its fields by name. */

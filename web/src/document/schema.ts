@@ -1,18 +1,18 @@
-import type { Model, Prop, SceneSchema } from "../api/shapes";
+import type { Model, ModelName, Prop, SceneSchema } from "../api/shapes";
 
 type Values = Record<string, unknown>;
 
 /** Marks are models of their own, named after their kind. */
-const MARKS: Record<string, string> = { mask: "Mask", line: "Line", area: "Area" };
+const MARKS: Record<string, ModelName> = { mask: "Mask", line: "Line", area: "Area" };
 
 /** Lists whose entries are of one model. */
-const PLAIN: Record<string, string> = {
+const PLAIN: Record<string, ModelName> = {
   ground: "Material",
   "far ground": "Material",
   planting: "Sowing",
   shots: "Shot",
   pieces: "Piece",
-  mix: "Part",
+  mix: "MixPart",
 };
 
 /** The model of a kind, or of a list whose entries have no kind. */
@@ -32,7 +32,7 @@ export function modelOf(schema: SceneSchema, list: string, kind?: string): Model
 /** The model that a field holds, where it holds one. */
 function innerOf(schema: SceneSchema, prop: Prop): Model | undefined {
   const ref = prop.$ref ?? prop.allOf?.[0]?.$ref;
-  const inner = ref && schema.$defs[ref.split("/").pop()!];
+  const inner = ref && schema.$defs[ref.split("/").pop() as ModelName];
   return inner && inner.properties ? inner : undefined;
 }
 
