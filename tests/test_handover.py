@@ -50,7 +50,7 @@ BASE = {
 
 def finished(job: dict, seconds: float = 120) -> dict:
     end = time.monotonic() + seconds
-    while job["state"] == "running" and time.monotonic() < end:
+    while job["state"] in ("waiting", "running") and time.monotonic() < end:
         time.sleep(0.1)
         _, job = ask("GET", f"/api/hand-overs/{job['id']}")
     return job

@@ -158,6 +158,7 @@ class Journey(unittest.TestCase):
             page.js("arguments[0].select()", field)
             field.send_keys(value)
         page.click("[value=look]")
+        page.until(lambda: page.one("[data-still]").is_enabled(), 60)  # its forecast is there
         page.click("[data-still]")
         ended = "[data-doing=done], [data-doing=failed]"
         page.until(lambda: page.all(ended), 900, "the still does not end")

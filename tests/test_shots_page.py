@@ -208,6 +208,7 @@ class ShotsPage(unittest.TestCase):
             field.send_keys(value)
         self.page.click("[value=look]")
         self.page.until(lambda: "8 passes" in self.page.text("[data-forecast]"), 30)
+        self.page.until(lambda: self.page.one("[data-still]").is_enabled(), 60)
         self.page.click("[data-still]")
         self.page.until(lambda: self.page.all("[data-stills='1']"), 30)
         self.page.go("/?quality=sketch")

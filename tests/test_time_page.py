@@ -96,6 +96,7 @@ class TimePage(Journeys):
             page.js("arguments[0].select()", field)
             field.send_keys(str(value))
         page.until(lambda: "2 frames" in page.text("[data-forecast]"), 20)
+        page.until(lambda: page.one("[data-still]").is_enabled(), 60)  # its forecast is there
         page.click("[data-still]")
 
     def test_a_shot_is_matched_to_a_reference(self):
