@@ -16,7 +16,7 @@ test("only the newest of what was wished meanwhile is done", async () => {
   expect(done).toEqual([1, 4]);
 });
 
-test("what was given up comes back unless there is something newer, and may be forgotten", async () => {
+test("what was given up comes back unless there is something newer", async () => {
   const done: string[] = [];
   const newest = new Newest<string>(async (wish) => {
     await later();
@@ -36,17 +36,4 @@ test("what was given up comes back unless there is something newer, and may be f
   newest.forget();
   while (newest.working) await later();
   expect(done.at(-1)).toBe("d");
-});
-
-test("work that fails does not end all later work", async () => {
-  const done: number[] = [];
-  const newest = new Newest<number>(async (wish) => {
-    await later();
-    if (wish === 1) return Promise.reject(new Error("odd")).catch(() => {});
-    done.push(wish);
-  });
-  newest.wish(1);
-  newest.wish(2);
-  while (newest.working) await later();
-  expect(done).toEqual([2]);
 });

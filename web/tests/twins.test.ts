@@ -1,4 +1,4 @@
-/** What page and core both reckon, held against values that the core made (TWINS names the file). */
+/** What page and core both reckon, held against the core's values (TWINS names their file). */
 import { readFileSync } from "node:fs";
 import { expect, test } from "vitest";
 import { dressed } from "../src/api/dressed";
@@ -30,7 +30,7 @@ test("a grid laid over another holds the core's heights at its posts", () => {
 });
 
 test("a plane slopes and faces as it was made", () => {
-  const values = new Float32Array(25).map((_, i) => 2 * (i % 5) * 10); // rises to the east by 2 in 1
+  const values = new Float32Array(25).map((_, i) => 2 * (i % 5) * 10); // 2 in 1
   const plane = { nx: 5, ny: 5, spacing: 10, east: 0, north: 0, values };
   const { slope, facing } = slopeAt(plane, 20, 20);
   expect(slope).toBeCloseTo(63.435, 2);

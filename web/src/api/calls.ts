@@ -1,5 +1,5 @@
 /** One typed function for each route of the server; no other file knows a path. */
-import { api, formOf, onScene, told, upload, type Body } from "./client";
+import { api, formOf, onScene, pictureOf, told, upload, type Body } from "./client";
 import type * as shapes from "./shapes";
 
 export const maskPicture = (
@@ -246,33 +246,9 @@ export const sendStroke = (
 
 export const readModel = (files: File[]) => upload("/api/models", {}, formOf(files));
 
-export const drawProof = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/proofs">,
-  signal?: AbortSignal,
-) =>
-  told(
-    api.POST("/api/scenes/{scene}/proofs", {
-      params: { path: { scene } },
-      body,
-      parseAs: "blob",
-      signal,
-    }),
-  );
+export const drawProof = pictureOf("/api/scenes/{scene}/proofs");
 
-export const drawMix = (
-  scene: number,
-  body: Body<"/api/scenes/{scene}/mix-pictures">,
-  signal?: AbortSignal,
-) =>
-  told(
-    api.POST("/api/scenes/{scene}/mix-pictures", {
-      params: { path: { scene } },
-      body,
-      parseAs: "blob",
-      signal,
-    }),
-  );
+export const drawMix = pictureOf("/api/scenes/{scene}/mix-pictures");
 
 export const transectFile = (
   scene: number,

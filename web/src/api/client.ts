@@ -89,6 +89,17 @@ export const onScene =
       api.POST(path as never, { params: { path: { scene } }, body, signal } as never),
     ) as Promise<Answered<paths[P]["post"]>>;
 
+/** The same where the answer is a picture. */
+export const pictureOf =
+  <P extends OfScene>(path: P) =>
+  (scene: number, body: Body<P>, signal?: AbortSignal) =>
+    told(
+      api.POST(
+        path as never,
+        { params: { path: { scene } }, body, parseAs: "blob", signal } as never,
+      ),
+    ) as Promise<Blob>;
+
 /** Sends files to a path as they are, which the description cannot say. */
 export async function upload<P extends keyof paths>(
   path: P,

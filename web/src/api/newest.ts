@@ -6,7 +6,7 @@ export class Newest<T> {
   private wanted: { wish: T } | null = null;
   private busy = false;
 
-  /** `work` does a wish; it is not called again before it has ended, however it ended. */
+  /** `work` does a wish and tells its own troubles; it is not called again before it has ended. */
   constructor(private readonly work: (wish: T) => Promise<void>) {}
 
   /** Something is under way. */

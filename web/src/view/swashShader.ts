@@ -16,6 +16,8 @@ float uneven(vec2 p, float l) {
 }
 `;
 
+const RISES = (2 * Math.PI * SWASH_RISES).toFixed(7); // of a turn
+
 export const SWASH = /* glsl */ `${SETS}
 uniform vec4 uSwash; // omega, length, how high waves run up, level; no length where there is none
 uniform float uSwashBack; // waves until the first comes again
@@ -24,7 +26,7 @@ uniform float uSwashBack; // waves until the first comes again
 float filmAt(vec3 p) {
   float over = p.z - uSwash.w;
   if (uSwash.y <= 0.0 || over > uSwash.z || over < -2.0) return 0.0;
-  float phase = uSwash.x * uTime + uneven(p.xy, uSwash.y) - ${(2 * Math.PI * SWASH_RISES).toFixed(7)};
+  float phase = uSwash.x * uTime + uneven(p.xy, uSwash.y) - ${RISES};
   float number = floor(phase / 6.2831853);
   float since = (phase - 6.2831853 * number) / uSwash.x;
   float aside = uneven(p.xy, 3.7 * uSwash.y);

@@ -9,6 +9,8 @@ const LENS_M = 0.3;
 const REACH_M = 0.12; // so near over the surface the picture may be half in it
 const OWN = 2.2; // of its own colour: level looks meet five times the light that comes straight up
 
+const SQUARED = (WATER_INDEX * WATER_INDEX).toFixed(6);
+
 export const UNDER_WATER = /* glsl */ `
 uniform vec4 uUnder; // level, is the eye in water, height of its waves, length
 uniform vec3 uUnderTakes; // what a metre of water takes of the light
@@ -29,7 +31,7 @@ vec3 litUnder(float z) {
 
 /** The water's own light along a look, with shafts of the sun in it. */
 vec3 ownUnder(vec3 ray) {
-  vec3 down = normalize(vec3(uSun.xy / ${WATER_INDEX}, sqrt(1.0 - dot(uSun.xy, uSun.xy) / ${(WATER_INDEX * WATER_INDEX).toFixed(6)})));
+  vec3 down = normalize(vec3(uSun.xy / ${WATER_INDEX}, sqrt(1.0 - dot(uSun.xy, uSun.xy) / ${SQUARED})));
   vec3 side = normalize(cross(down, vec3(0.3, 1.0, 0.1)));
   float around = atan(dot(ray, side), dot(ray, cross(down, side)));
   float n = texture(uNoise, vec2(around * 0.9, 0.03 * uTime)).r
